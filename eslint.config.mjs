@@ -1,0 +1,68 @@
+// Lint rules: Next.js and TypeScript's own sets, and the fence between layers generated from layers.mjs.
+import { readdirSync, statSync } from 'node:fs';
+import path from 'node:path';
+import next from 'eslint-config-next/core-web-vitals';
+import ts from 'typescript-eslint';
+import { layers, corePackages } from './layers.mjs';
+
+const src = path.join(import.meta.dirname, 'src');
+const names = Object.keys(layers);
+
+/** The layer a path below src/ belongs to, or null where no row covers it. */
+function layerOf(relative) {
+  const bare = relative.replaceAll('\\', '/').replace(/\.tsx?$/, '');
+  return names.find((n) => bare === n || bare.startsWith(`${n}/`)) ?? null;
+}
+
+function* files(dir) {
+  for (const name of readdirSync(dir)) {
+    const full = path.join(dir, name);
+    if (statSync(full).isDirectory()) yield* files(full);
+    else if (/\.tsx?$/.test(name)) yield full;
+  }
+}
+const homeless = [...files(src)].filter((f) => !layerOf(path.relative(src, f)));
+if (homeless.length) throw new Error(`layers.mjs has no row for: ${homeless.map((f) => path.relative(src, f)).join(', ')}`);
+
+const fence = {
+  meta: { type: 'problem', schema: [] },
+  create(context) {
+    const file = path.relative(src, context.filename);
+    const own = layerOf(file);
+    const check = (node) => {
+      const wanted = node.source?.value;
+      if (typeof wanted !== 'string' || !own) return;
+      const isCore = own.startsWith('core/');
+      if (!wanted.startsWith('.') && !wanted.startsWith('@/')) {
+        if (isCore && !corePackages.some((p) => wanted === p || wanted.startsWith(`${p}/`)))
+          context.report({ node, message: `core imports no package such as ${wanted}` });
+        return;
+      }
+      const target = wanted.startsWith('@/') ? wanted.slice(2) : path.relative(src, path.resolve(path.dirname(context.filename), wanted));
+      const other = layerOf(target);
+      if (!other) return context.report({ node, message: `${target} is in no layer of layers.mjs` });
+      const allowed = other === own || layers[own].some((a) => a === other || (a === 'core/*' && other.startsWith('core/')));
+      if (!allowed) context.report({ node, message: `${own} may not import ${other} (layers.mjs)` });
+    };
+    return { ImportDeclaration: check, ExportNamedDeclaration: check, ExportAllDeclaration: check, ImportExpression: check };
+  },
+};
+
+const eslintConfig = [
+  { ignores: ['.next/**', 'dist/**', 'node_modules/**', 'next-env.d.ts', 'demo-data/**', 'test-results/**', 'playwright-report/**'] },
+  ...next,
+  ...ts.configs.recommended,
+  {
+    files: ['src/**/*.{ts,tsx}'],
+    ignores: ['**/*.test.ts', '**/*.test.tsx', '**/testing/**'],
+    plugins: { satchel: { rules: { fence } } },
+    rules: { 'satchel/fence': 'error' },
+  },
+  {
+    rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_', caughtErrors: 'none' }],
+      'no-control-regex': 'off',
+    },
+  },
+];
+export default eslintConfig;

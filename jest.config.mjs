@@ -1,0 +1,9 @@
+// Unit tests as ES modules, compiled by swc; no DOM: what needs a browser is tested in one (e2e/).
+export default {
+  testEnvironment: 'node',
+  roots: ['<rootDir>/src', '<rootDir>/demo'],
+  extensionsToTreatAsEsm: ['.ts', '.tsx'],
+  transform: { '^.+\\.tsx?$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript', tsx: true } }, module: { type: 'es6' } }] },
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  testTimeout: 30000,
+};

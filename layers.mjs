@@ -1,0 +1,27 @@
+// Who may import whom: one table. ESLint's import rules are generated from it (eslint.config.mjs), and a folder
+// under src/ without a row fails the lint run. A row names the layers a folder may see besides itself.
+// Test files and testing/ folders may see everything.
+export const layers = {
+  'core/files': ['core/text', 'core/errors'],
+  'core/text': ['core/problem'],
+  'core/names': ['core/text'],
+  'core/formats': ['core/files', 'core/text', 'core/problem'],
+  'core/references': ['core/files', 'core/text', 'core/names', 'core/formats', 'core/problem'],
+  'core/layouts': ['core/files', 'core/text', 'core/names', 'core/problem', 'core/errors'],
+  'core/changes': ['core/files', 'core/text', 'core/errors', 'core/problem'],
+  'core/versions': ['core/files', 'core/names'],
+  'core/bags': ['core/files', 'core/text', 'core/names', 'core/references', 'core/formats', 'core/problem', 'core/errors'],
+  'core/plans': ['core/*'],
+  'core/problem': [],
+  'core/errors': [],
+  wire: ['core/*'],
+  server: ['core/*', 'wire'],
+  cli: ['core/*', 'wire', 'server'],
+  ui: ['core/*', 'wire'],
+  app: ['ui', 'server', 'wire', 'core/errors'],
+  proxy: ['server'],
+  instrumentation: ['server'],
+};
+
+// Packages the core may use: pure ones only. Everything else in core is a relative import.
+export const corePackages = ['@noble/hashes'];

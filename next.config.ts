@@ -1,0 +1,11 @@
+// Next.js build settings. Native and WebAssembly packages stay outside the bundle.
+import type { NextConfig } from 'next';
+
+const config: NextConfig = {
+  compiler: { styledComponents: true },
+  serverExternalPackages: ['@electric-sql/pglite', 'pg', '@napi-rs/blake-hash', 'yazl', 'yauzl'],
+  poweredByHeader: false,
+  reactStrictMode: true,
+  devIndicators: false,
+};
+export default config;

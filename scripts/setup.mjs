@@ -1,0 +1,101 @@
+// What every entry needs before it can run: a new enough Node.js, the locked packages, and builds of the present source.
+// Plain Node.js, no packages: it runs before any are installed.
+
+import { spawn } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import fs from 'node:fs';
+import path from 'node:path';
+
+export const project = path.resolve(import.meta.dirname, '..');
+
+export function say(text) {
+  process.stderr.write(`${text}\n`);
+}
+
+export function stop(text) {
+  say(text);
+  process.exit(2);
+}
+
+export function checkNode() {
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major < 20 || (major === 20 && minor < 15)) stop(`Loyal Satchel needs Node.js 20.15 or newer; this is ${process.versions.node}.`);
+}
+
+/** Runs a program; resolves with its exit status. Its output goes to standard error unless told otherwise. */
+export function run(command, args, options = {}) {
+  return new Promise((resolve) => {
+    const child = spawn(command, args, { cwd: project, stdio: ['ignore', 2, 2], ...options });
+    child.on('error', (cause) => {
+      say(`${command} could not be started: ${cause.message}`);
+      resolve(127);
+    });
+    child.on('close', (code, signal) => resolve(code ?? (signal ? 130 : 1)));
+  });
+}
+
+function* filesBelow(dir) {
+  if (!fs.existsSync(dir)) return;
+  for (const entry of fs.readdirSync(dir, { withFileTypes: true })) {
+    const full = path.join(dir, entry.name);
+    if (entry.isDirectory()) yield* filesBelow(full);
+    else yield full;
+  }
+}
+
+/** A digest over the content of files and folders of the project. */
+export function digestOf(parts) {
+  const hash = createHash('sha256');
+  for (const part of parts) {
+    const full = path.join(project, part);
+    const files = fs.existsSync(full) && fs.statSync(full).isDirectory() ? [...filesBelow(full)].sort() : [full];
+    for (const file of files) {
+      if (!fs.existsSync(file) || /\.test\.tsx?$/.test(file)) continue;
+      hash.update(path.relative(project, file).replaceAll('\\', '/')).update('\0').update(fs.readFileSync(file)).update('\0');
+    }
+  }
+  return hash.digest('hex');
+}
+
+const stampFile = (name) => path.join(project, 'node_modules', '.satchel', `${name}.stamp`);
+
+export function isFresh(name, digest) {
+  try {
+    return fs.readFileSync(stampFile(name), 'utf8') === digest;
+  } catch {
+    return false;
+  }
+}
+
+export function markFresh(name, digest) {
+  fs.mkdirSync(path.dirname(stampFile(name)), { recursive: true });
+  fs.writeFileSync(stampFile(name), digest);
+}
+
+/** Installs the locked packages unless they are there. */
+export async function install() {
+  const digest = digestOf(['package-lock.json']);
+  if (isFresh('install', digest)) return;
+  say('Installing packages (once, about a minute) …');
+  const npm = process.env.npm_execpath;
+  const args = ['ci', '--no-audit', '--no-fund', '--loglevel=error'];
+  const status = npm ? await run(process.execPath, [npm, ...args]) : await run(process.platform === 'win32' ? 'npm.cmd' : 'npm', args, { shell: process.platform === 'win32' });
+  if (status !== 0) stop('The packages could not be installed. Is the npm registry reachable? Nothing else was done; run the command again.');
+  markFresh('install', digest);
+}
+
+/** Builds the command line (dist/satchel.mjs) unless the present one is of this source. */
+export async function buildCli() {
+  const digest = digestOf(['src/core', 'src/wire', 'src/server', 'src/cli', 'demo', 'package-lock.json']);
+  const out = path.join(project, 'dist');
+  if (isFresh('cli', digest) && fs.existsSync(path.join(out, 'satchel.mjs'))) return;
+  const { build } = await import('esbuild');
+  const common = {
+    bundle: true, platform: 'node', target: 'node20', format: 'esm', absWorkingDir: project, logLevel: 'error',
+    external: ['@napi-rs/blake-hash', '@electric-sql/pglite', 'pg'],
+    banner: { js: "import { createRequire as __cr } from 'node:module'; const require = __cr(import.meta.url);" },
+  };
+  await build({ ...common, entryPoints: { satchel: 'src/cli/satchel.ts' }, outdir: out, outExtension: { '.js': '.mjs' }, splitting: false });
+  if (fs.existsSync(path.join(project, 'demo', 'make.ts'))) await build({ ...common, entryPoints: { 'make-demo': 'demo/make.ts' }, outdir: out, outExtension: { '.js': '.mjs' } });
+  markFresh('cli', digest);
+}

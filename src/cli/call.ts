@@ -1,0 +1,90 @@
+// One call of the command line: its words, where it may write, how it answers.
+
+import { parseArgs, type ParseArgsConfig } from 'node:util';
+import type { z } from 'zod';
+import { AppError } from '@/core/errors';
+import { fromSystem, isAbsolute } from '@/server/disk/system';
+import path from 'node:path';
+
+/** Exit status: 0 done, nothing wrong · 1 done, with findings · 2 the call was wrong or something could not be read. */
+export type ExitStatus = 0 | 1 | 2;
+
+export interface Call {
+  words: string[];
+  flags: Record<string, string | boolean | string[] | undefined>;
+  json: boolean;
+  yes: boolean;
+}
+
+/** What a verb answers: the JSON document, the same for people, and whether there are findings. */
+export interface Answer {
+  json: unknown;
+  text: string;
+  findings: boolean;
+}
+
+export interface Verb {
+  use: string;
+  about: string;
+  example: string;
+  flags: NonNullable<ParseArgsConfig['options']>;
+  schema: z.ZodType;
+  /** How many plain words it takes, least and most. */
+  words: readonly [number, number];
+  run(call: Call): Promise<Answer>;
+}
+
+/** Flags every verb has. */
+export const commonFlags = { json: { type: 'boolean' }, yes: { type: 'boolean', short: 'y' }, help: { type: 'boolean', short: 'h' }, schema: { type: 'boolean' } } as const;
+
+/** Reads a verb's words and flags; throws AppError('bad-request') for what it does not take. */
+export function readCall(verb: Verb, args: string[]): Call {
+  let parsed;
+  try {
+    parsed = parseArgs({ args, options: { ...commonFlags, ...verb.flags }, allowPositionals: true, strict: true });
+  } catch (cause) {
+    throw new AppError('bad-request', (cause as Error).message);
+  }
+  const flags = parsed.values as Call['flags'];
+  return { words: parsed.positionals, flags, json: flags.json === true, yes: flags.yes === true };
+}
+
+// npm runs scripts in the project's folder; the caller's own is in INIT_CWD.
+const callerFolder = process.env.npm_lifecycle_event === 'satchel' && process.env.INIT_CWD ? process.env.INIT_CWD : process.cwd();
+
+/** A path from the command line as the core writes it: absolute, '/'-separated. */
+export function absolute(given: string): string {
+  return fromSystem(isAbsolute(given) ? given : path.resolve(callerFolder, given));
+}
+
+/** A string flag, undefined when it was not given. */
+export function text(call: Call, name: string): string | undefined {
+  const value = call.flags[name];
+  return typeof value === 'string' ? value : undefined;
+}
+
+/** A line of progress on standard error, on terminals only. */
+export function progress(line: string): void {
+  if (process.stderr.isTTY) process.stderr.write(`\r\x1b[K${line}`);
+}
+
+/** Bytes for people, powers of 1000. */
+export function bytesText(bytes: number): string {
+  if (bytes < 1000) return `${bytes} B`;
+  const units = ['kB', 'MB', 'GB', 'TB'];
+  let value = bytes;
+  let unit = '';
+  for (const u of units) {
+    value /= 1000;
+    unit = u;
+    if (value < 999.5) break;
+  }
+  return `${value < 10 ? value.toFixed(2) : value < 100 ? value.toFixed(1) : value.toFixed(0)} ${unit}`;
+}
+
+/** Rows as columns of a readable table. */
+export function table(rows: readonly (readonly string[])[]): string {
+  const widths: number[] = [];
+  for (const row of rows) row.forEach((cell, i) => (widths[i] = Math.max(widths[i] ?? 0, cell.length)));
+  return rows.map((row) => row.map((cell, i) => (i === row.length - 1 ? cell : cell.padEnd(widths[i]!))).join('  ').trimEnd()).join('\n');
+}

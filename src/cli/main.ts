@@ -1,0 +1,51 @@
+// The command line: finds the verb, runs it, prints one JSON document or a readable table, and says by its exit status how it went.
+
+import { z } from 'zod';
+import { AppError } from '@/core/errors';
+import { readCall, type ExitStatus, type Verb } from './call';
+import { lookVerbs } from './looks';
+import { planVerbs } from './plans';
+
+const verbs: Record<string, Verb> = { ...planVerbs, ...lookVerbs };
+
+function helpAll(): string {
+  const lines = Object.values(verbs).map((v) => `  satchel ${v.use}\n      ${v.about}`);
+  return `Loyal Satchel: keeps 3D projects together.\n\n${lines.join('\n')}\n\nEvery verb: --json one JSON document · --yes apply the plan · --help · --schema\nExit status: 0 nothing wrong · 1 done, with findings · 2 wrong call or unreadable, nothing changed`;
+}
+
+function helpOf(verb: Verb): string {
+  return `satchel ${verb.use}\n  ${verb.about}\n\nExample:\n  ${verb.example}`;
+}
+
+/** Runs one call; resolves with its exit status. */
+export async function main(args: readonly string[]): Promise<ExitStatus> {
+  const [name, ...rest] = args;
+  if (name === undefined || name === '--help' || name === '-h' || name === 'help') {
+    process.stdout.write(`${helpAll()}\n`);
+    return name === undefined ? 2 : 0;
+  }
+  const verb = Object.hasOwn(verbs, name) ? verbs[name] : undefined;
+  if (!verb) {
+    process.stderr.write(`There is no verb “${name}”. See: satchel --help\n`);
+    return 2;
+  }
+  try {
+    const call = readCall(verb, rest);
+    if (call.flags.help) {
+      process.stdout.write(`${helpOf(verb)}\n`);
+      return 0;
+    }
+    if (call.flags.schema) {
+      process.stdout.write(`${JSON.stringify(z.toJSONSchema(verb.schema), null, 2)}\n`);
+      return 0;
+    }
+    if (call.words.length < verb.words[0] || call.words.length > verb.words[1]) throw new AppError('bad-request', `Use: satchel ${verb.use}`);
+    const answer = await verb.run(call);
+    await new Promise<void>((done) => process.stdout.write(`${call.json ? JSON.stringify(answer.json, null, 2) : answer.text}\n`, () => done()));
+    return answer.findings ? 1 : 0;
+  } catch (cause) {
+    if (!(cause instanceof AppError)) throw cause;
+    process.stderr.write(`${cause.message}\n${cause.details.slice(1).map((d) => `  ${d}\n`).join('')}${cause.unchanged} ${cause.next}\n`);
+    return 2;
+  }
+}

@@ -1,0 +1,137 @@
+// Opens a workspace on another place, in simulation: which files could lie there, and for every reference whether it would be
+// found there by that system's rules. Nothing outside the root exists there unless the place map says so.
+
+import type { FileStat, FileTree } from '../files/fileTree';
+import { rootPath, type TreePath } from '../files/treePath';
+import type { JudgedReference } from '../references/scan';
+import { isReady, resolveReference, type Setting } from '../references/resolve';
+import { foldName, Lookup, type Listing } from '../references/lookup';
+import { formatOfName } from '../formats/formats';
+import { judge, ownFolder, readScene, scenePaths } from '../references/scan';
+import { checkFile, shown, type SimulatedPlace } from './place';
+
+/** What would go wrong with a file or a reference. */
+export interface Failure {
+  kind: 'file' | 'reference';
+  code: string;
+  path: string;
+  at: string | null;
+  written: string | null;
+  message: string;
+}
+
+export interface Rehearsal {
+  place: SimulatedPlace;
+  references: number;
+  open: number;
+  files: number;
+  failures: Failure[];
+  /** The result in one sentence. */
+  sentence: string;
+}
+
+class SimulatedListing implements Listing {
+  private readonly folders = new Map<string, Map<string, 'file' | 'folder'>>([['', new Map()]]);
+
+  add(path: string): void {
+    const parts = path.split('/');
+    let at = '';
+    parts.forEach((part, i) => {
+      const last = i === parts.length - 1;
+      this.folders.get(at)!.set(part, last ? 'file' : 'folder');
+      at = at === '' ? part : `${at}/${part}`;
+      if (!last && !this.folders.has(at)) this.folders.set(at, new Map());
+    });
+  }
+
+  async entries(folder: TreePath) {
+    const names = this.folders.get(folder);
+    return names ? [...names].map(([name, kind]) => ({ name, kind })) : null;
+  }
+}
+
+/** Rehearses a tree on a place. `name` is the workspace's folder name there. */
+export async function rehearse(tree: FileTree, place: SimulatedPlace, name: string, file: { libraries: Setting['libraries'] }, onScene?: (path: string) => void): Promise<Rehearsal> {
+  const at: SimulatedPlace = { ...place, root: place.root.replace('<name>', name) };
+  const failures: Failure[] = [];
+  const there = new SimulatedListing();
+  const folded = new Map<string, string>();
+  const refused = new Map<string, string>();
+  let files = 0;
+  for await (const stat of tree.list(rootPath) as AsyncIterable<FileStat>) {
+    if (stat.path.startsWith(`${ownFolder}/`)) continue;
+    files++;
+    const wrong = checkFile(at, stat.path, stat.size);
+    const twin = at.ignoresCase ? folded.get(foldName(stat.path)) : undefined;
+    if (wrong) {
+      failures.push({ kind: 'file', code: wrong.code, path: stat.path, at: null, written: null, message: wrong.message });
+      refused.set(stat.path, wrong.message);
+    } else if (twin !== undefined) {
+      const message = `${stat.path} and ${twin} differ only in letter case; ${at.name} would keep one of them.`;
+      failures.push({ kind: 'file', code: 'case-collision', path: stat.path, at: null, written: null, message });
+      refused.set(stat.path, message);
+    } else {
+      folded.set(foldName(stat.path), stat.path);
+      there.add(stat.path);
+    }
+  }
+  let references = 0;
+  let open = 0;
+  const here = { lookup: new Lookup(tree), outside: null, libraries: [], places: [], root: at.root };
+  const setting: Setting = { ...here, lookup: new Lookup(there) };
+  for (const path of await scenePaths(tree)) {
+    onScene?.(path);
+    const reading = await readScene(tree, path);
+    if (!reading || !('format' in reading)) {
+      failures.push({ kind: 'file', code: 'unreadable', path, at: null, written: null, message: reading?.problems[0]?.message ?? 'This file could not be read.' });
+      continue;
+    }
+    const report = await judge(path, reading, here);
+    for (const r of report.references) {
+      references++;
+      const message = refused.has(path) ? refused.get(path)! : await failureOf(r, path, at, setting, refused);
+      if (message === null) open++;
+      else failures.push({ kind: 'reference', code: refused.has(path) ? 'scene-refused' : r.state, path, at: r.at, written: r.written, message });
+    }
+    for (const p of reading.problems) {
+      if (p.code === 'truncated' || p.code === 'not-json' || p.code === 'bad-json') failures.push({ kind: 'file', code: p.code, path, at: null, written: null, message: p.message });
+    }
+  }
+  return { place: at, references, open, files, failures, sentence: sentenceOf(at, references, open, failures, file.libraries.length) };
+}
+
+/** Why a reference would not open on the place; null when it would. */
+async function failureOf(r: JudgedReference, scene: TreePath, place: SimulatedPlace, setting: Setting, refused: ReadonlyMap<string, string>): Promise<string | null> {
+  const there = await resolveReference(r, formatOfName(scene)!, scene, setting);
+  if (isReady(there)) return null;
+  if (there.state === 'case' && place.ignoresCase) return null;
+  // Backslashes are path separators on Windows: what is odd elsewhere is at home there.
+  if (there.target !== null && there.state !== 'case' && place.system === 'windows' && there.oddities.every((o) => o === 'backslash')) return null;
+  if (there.target === null && r.target !== null && refused.has(r.target)) return `Its target could not lie there. ${refused.get(r.target)!}`;
+  switch (there.state) {
+    case 'absolute': return null;
+    case 'case': return `The letters differ from the file's, ${there.target}; ${place.name} takes them for two names.`;
+    case 'remote': return 'It is a web address and needs the network.';
+    case 'offline': return `It lies on ${there.via}, which is not there.`;
+    default:
+      if (there.oddities.length > 0 && there.target !== null) return 'Its spelling is not understood by every program there.';
+      if (r.state === 'absolute') return `It is absolute: it would open only if the workspace lay at the same path again.`;
+      return /^([A-Za-z]:|[\\/])/.test(r.written) || /^file:/i.test(r.written)
+        ? `It is absolute and leaves the root: nothing lies at that path on ${place.name}.`
+        : `Nothing lies there: the file is not inside the root.`;
+  }
+}
+
+function sentenceOf(place: SimulatedPlace, references: number, open: number, failures: readonly Failure[], libraries: number): string {
+  const where = `on ${place.name} at ${shown(place)}`;
+  const files = failures.filter((f) => f.kind === 'file').length;
+  const lost = references - open;
+  const fine = references === 0 ? `There is no reference to judge; the files would open ${where}.` : `All ${references} references would open ${where}.`;
+  const parts: string[] = [];
+  if (lost > 0) parts.push(`${open} of ${references} references would open ${where}; ${lost} would not.`);
+  else if (files === 0) parts.push(fine);
+  else parts.push(`All ${references} references would open ${where}, but not every file could lie there.`);
+  if (files > 0) parts.push(`${files} ${files === 1 ? 'file needs' : 'files need'} attention.`);
+  if (libraries > 0 && lost > 0) parts.push('Libraries are not part of the workspace.');
+  return parts.join(' ');
+}

@@ -1,0 +1,98 @@
+// A plan: a change worked out but not made. It is a list of small steps, each of which says what was there and what will be,
+// so that it can be shown, checked before it is made, written down, and turned round.
+
+import type { Digest } from '../files/digest';
+import type { TreePath } from '../files/treePath';
+import type { Span } from '../problem';
+import type { Piece } from '../text/edits';
+import { latin1, toLatin1 } from '../text/bytes';
+
+/** A file as it was seen: size in bytes, modified in ms since 1970 UTC. With a digest, that alone counts; else size and time. */
+export interface FileState {
+  size: number;
+  modified: number;
+  digest: Digest | null;
+}
+
+/** A piece of new content, as it can be written down: bytes of the source, or new bytes as one character each. */
+export type PlanPiece = { copy: Span } | { latin1: string };
+
+/** Where new content comes from. `pieces` null: the whole of it, unchanged. */
+export type Source =
+  | { from: 'outside'; path: string; state: FileState; pieces: PlanPiece[] | null }
+  | { from: 'tree'; path: TreePath; state: FileState; pieces: PlanPiece[] | null }
+  | { from: 'store'; digest: Digest }
+  | { from: 'bytes'; latin1: string };
+
+export type Step =
+  /** Writes a file. `before` null: there is none yet. `size` is that of the new content; `modified` null: now. */
+  | { do: 'put'; path: TreePath; before: FileState | null; size: number; modified: number | null; from: Source }
+  | { do: 'move'; path: TreePath; to: TreePath; content: FileState }
+  | { do: 'remove'; path: TreePath; before: FileState }
+  | { do: 'make-folder'; path: TreePath }
+  | { do: 'remove-folder'; path: TreePath };
+
+/** A blocker prevents apply; a warning is something left as it is; information just tells. */
+export interface Note {
+  level: 'blocker' | 'warning' | 'info';
+  code: string;
+  message: string;
+  path?: string;
+}
+
+/** One written path, before and after, for showing. `scene` is the path of the file after the plan. */
+export interface PathChange {
+  scene: string;
+  at: string;
+  before: string;
+  after: string;
+}
+
+export const planKinds = ['create', 'bring', 'travel', 'repath', 'save', 'restore', 'undo'] as const;
+export type PlanKind = (typeof planKinds)[number];
+
+export interface Plan {
+  kind: PlanKind;
+  /** Short, in the imperative, for buttons and the ledger: 'Make 11 references travel'. */
+  title: string;
+  steps: readonly Step[];
+  notes: readonly Note[];
+  paths: readonly PathChange[];
+  /** How many references are ready before and after, of all that the plan looked at; null where that is not the question. */
+  readiness: { before: number; after: number; of: number } | null;
+  /** Id of the ledger entry that this plan turns round. */
+  undoes?: string;
+}
+
+/** Pieces as they are written down. */
+export function planPieces(pieces: readonly Piece[]): PlanPiece[] {
+  return pieces.map((p) => ('copy' in p ? { copy: p.copy } : { latin1: latin1(p.bytes) }));
+}
+
+/** Bytes of a written-down piece. */
+export function bytesOfText(text: string): Uint8Array {
+  const bytes = toLatin1(text);
+  if (!bytes) throw new Error('written-down bytes hold a character above 255');
+  return bytes;
+}
+
+/** Bytes a plan will write. */
+export function bytesToWrite(plan: Pick<Plan, 'steps'>): number {
+  return plan.steps.reduce((sum, s) => sum + (s.do === 'put' ? s.size : 0), 0);
+}
+
+/** Notes that prevent the plan. */
+export function blockers(plan: Pick<Plan, 'notes'>): Note[] {
+  return plan.notes.filter((n) => n.level === 'blocker');
+}
+
+/** The longest run of missing parent folders of `path`, outermost first, as steps; `has` tells what is there or planned. */
+export function foldersFor(path: string, has: (folder: string) => boolean): { do: 'make-folder'; path: TreePath }[] {
+  const steps: { do: 'make-folder'; path: TreePath }[] = [];
+  const parts = path.split('/').slice(0, -1);
+  for (let i = 1; i <= parts.length; i++) {
+    const folder = parts.slice(0, i).join('/');
+    if (!has(folder)) steps.push({ do: 'make-folder', path: folder as TreePath });
+  }
+  return steps;
+}

@@ -1,0 +1,52 @@
+// The table of errors that stop an operation: code, HTTP status, what to tell the user. Each says what happened, what was
+// left unchanged, and what to do next. Findings about files are Problems (problem.ts), not errors.
+
+/** code → HTTP status and the default sentence about what to do next. */
+export const errorTable = {
+  'bad-request': { status: 400, next: 'Check what was given and try again.' },
+  'not-found': { status: 404, next: 'Check the path; it may have been moved or renamed.' },
+  'not-a-workspace': { status: 404, next: 'Pick a folder that is a workspace, or create one there.' },
+  'inside-workspace': { status: 409, next: 'Choose a folder outside that workspace, or work in that one.' },
+  'exists': { status: 409, next: 'Choose another name or another folder.' },
+  'not-empty': { status: 409, next: 'Choose a new or an empty folder.' },
+  'bad-name': { status: 422, next: 'Change the name; it must be legal on Windows, macOS and Linux.' },
+  'bad-layout': { status: 422, next: 'Correct the line that is named and try again.' },
+  'outside-places': { status: 403, next: 'Allow the folder under Workspaces → Places first.' },
+  'stale-plan': { status: 409, next: 'Make the plan again: it will start from the files as they are now.' },
+  'blocked-plan': { status: 409, next: 'Resolve what blocks the plan, then make it again.' },
+  'busy': { status: 423, next: 'Wait until the other work on this workspace is done, or cancel it.' },
+  'cancelled': { status: 499, next: 'Start it again when you like.' },
+  'apply-failed': { status: 500, next: 'Look at the cause; then make the plan again.' },
+  'undo-conflict': { status: 409, next: 'Undo the later change first, or put the named file back.' },
+  'hostile-archive': { status: 422, next: 'Do not trust this archive; ask its sender for a clean bag.' },
+  'bad-bag': { status: 422, next: 'Ask for the bag again; it may have been damaged on the way.' },
+  'unsupported': { status: 422, next: 'This file can be looked at but not changed here.' },
+  'disk-full': { status: 507, next: 'Free some room on that drive and try again.' },
+  'no-access': { status: 403, next: 'Check the rights of the file and whether another program holds it open.' },
+  'newer-format': { status: 409, next: 'Open it with a newer version of Loyal Satchel.' },
+} as const;
+
+export type ErrorCode = keyof typeof errorTable;
+
+/** What stops an operation. `message` says what happened and to which file; `unchanged` says what was left as it was. */
+export class AppError extends Error {
+  constructor(
+    readonly code: ErrorCode,
+    message: string,
+    readonly unchanged = 'Nothing was changed.',
+    readonly details: readonly string[] = [],
+  ) {
+    super(message);
+    this.name = 'AppError';
+  }
+
+  /** HTTP status for this error. */
+  get status(): number {
+    return errorTable[this.code].status;
+  }
+
+  /** What the user can do next, one sentence. */
+  get next(): string {
+    return errorTable[this.code].next;
+  }
+}

@@ -1,0 +1,88 @@
+// The only door to files. A tree is one root with everything below it; trees of memory, disk and archive pass one shared
+// suite (testing/treeSuite.ts). Symbolic links that leave the root are not followed: they count as absent.
+
+import type { Digest } from './digest';
+import type { TreePath } from './treePath';
+
+/** One file: size in bytes, modified in whole ms since 1970 UTC. */
+export interface FileStat {
+  path: TreePath;
+  size: number;
+  modified: number;
+}
+
+/** Bytes [start, end) of a file. */
+export type ByteRange = readonly [start: number, end: number];
+
+/** Asked between parts of long work; an AbortSignal is one. */
+export interface CancelSignal {
+  readonly aborted: boolean;
+  throwIfAborted(): void;
+}
+
+/** Content that arrives in parts. */
+export type ByteStream = AsyncIterable<Uint8Array>;
+
+/** What is to be written: parts in order, with a last chance to abort between them. */
+export interface WriteOptions {
+  /** Times of the written file in ms; left to the clock when absent. */
+  modified?: number | undefined;
+  /** True: an existing file at the path may be replaced. False: it must not exist. */
+  replace: boolean;
+  /** Called once the bytes are safe beside the target, before it appears there; what it awaits happens in between. */
+  beforeCommit?: (written: { digest: Digest; size: number }) => Promise<void>;
+  /** Distinguishes the temporary file, so that recovery can find and clear it. */
+  tag: string;
+  signal?: CancelSignal | undefined;
+  onBytes?: ((count: number) => void) | undefined;
+}
+
+/** A tree that can be read. Paths are letter for letter, also where the disk ignores case. */
+export interface FileTree {
+  /** Every file (not folder) below `folder`, in path order; hidden ones too. */
+  list(folder?: TreePath): AsyncIterable<FileStat>;
+  /** Names directly in a folder with their kind, in code point order; null when the folder is absent. */
+  entries(folder: TreePath): Promise<readonly { name: string; kind: 'file' | 'folder' }[] | null>;
+  kind(path: TreePath): Promise<'file' | 'folder' | null>;
+  stat(path: TreePath): Promise<FileStat | null>;
+  /** Bytes of a file; a range past the end is cut. Throws AppError('not-found') where there is no file. */
+  read(path: TreePath, range?: ByteRange): Promise<Uint8Array>;
+  stream(path: TreePath, range?: ByteRange): ByteStream;
+  /** Content id, null where there is no file. */
+  digest(path: TreePath): Promise<Digest | null>;
+}
+
+/** A tree that can be changed. Every operation is atomic and durable when its promise resolves. */
+export interface WritableFileTree extends FileTree {
+  /** Writes a file whole or not at all; its folder must exist. Returns what was written. */
+  write(path: TreePath, content: ByteStream, options: WriteOptions): Promise<{ digest: Digest; size: number }>;
+  /** Adds bytes at the end of a file (made when absent). Not atomic: a torn tail is possible, and readers must bear it. */
+  append(path: TreePath, bytes: Uint8Array): Promise<void>;
+  /** Renames; refuses when `to` exists. */
+  move(path: TreePath, to: TreePath): Promise<void>;
+  /** A second name for the same content where the disk can do it, else a copy. No-op when `to` exists. */
+  keep(path: TreePath, to: TreePath): Promise<void>;
+  /** Removes a file; no-op when absent. */
+  remove(path: TreePath): Promise<void>;
+  /** Makes one folder whose parent exists; no-op when present. */
+  makeFolder(path: TreePath): Promise<void>;
+  /** Removes an empty folder; returns false and leaves it when it holds anything or is absent. */
+  removeFolder(path: TreePath): Promise<boolean>;
+  /** Removes the temporary file that `write` with this tag may have left beside the path. */
+  clearTemporary(path: TreePath, tag: string): Promise<void>;
+}
+
+/** Read-only door to files by absolute path, for what lies outside a root. Paths use '/', also after a drive letter. */
+export interface OutsideFiles {
+  kind(path: string): Promise<'file' | 'folder' | null>;
+  stat(path: string): Promise<{ size: number; modified: number } | null>;
+  entries(folder: string): Promise<readonly { name: string; kind: 'file' | 'folder' }[] | null>;
+  read(path: string, range?: ByteRange): Promise<Uint8Array>;
+  stream(path: string, range?: ByteRange): ByteStream;
+  digest(path: string): Promise<Digest | null>;
+}
+
+/** One part as a stream. */
+export async function* once(bytes: Uint8Array): ByteStream {
+  yield bytes;
+}

@@ -1,0 +1,53 @@
+// What a scene format must say about itself. A format is a value, not a class: export const mtl: Format = { … }.
+// A reader finds references and where they stand; it resolves nothing and never throws on bad input.
+
+import type { Problem, Span } from '../problem';
+import type { Edit } from '../text/edits';
+
+export type FormatId = 'gltf' | 'glb' | 'obj' | 'mtl';
+
+export type ReferenceKind = 'texture' | 'cache' | 'scene' | 'material' | 'buffer' | 'audio' | 'video' | 'font' | 'other';
+
+/** A pointer from a scene file to another file, as it stands there. */
+export interface Reference {
+  /** Where, in the format's own terms: '/images/3/uri', 'newmtl oak / map_Kd'. */
+  at: string;
+  kind: ReferenceKind;
+  /** Decoded from the format's escapes, otherwise untouched. */
+  written: string;
+  /** Bytes of the encoded value, quotes left out; null where the value does not stand in the file as text. */
+  span: Span | null;
+  /** How the old value was encoded, so that a new one is written alike. */
+  encoding: 'utf-8' | 'latin-1';
+  /** True where the format has no rule for this place, only the look of the value speaks for a reference. */
+  uncertain?: boolean;
+}
+
+/** What a reader found. References in file order. */
+export interface Reading {
+  references: Reference[];
+  problems: Problem[];
+  /** Other readings of the same bytes: where `reference` names an existing file, it stands instead of those at the indexes. */
+  otherReadings?: { reference: Reference; instead: readonly number[] }[];
+}
+
+export interface Format {
+  id: FormatId;
+  /** For people: 'glTF (text)'. */
+  name: string;
+  extensions: readonly string[];
+  /** How written paths are to be understood: URI references (RFC 3986), or plain names as on disk. */
+  syntax: 'uri' | 'native';
+  /** True when the first bytes (at least 64 of them, where the file has as many) look like this format. */
+  sniff(head: Uint8Array): boolean;
+  /** How many leading bytes hold every reference; absent: all of them. `head` is at least 64 bytes where the file has as many. */
+  needs?(head: Uint8Array, size: number): number;
+  /** True: the file may be read in parts cut at line ends, offsets being added by the caller. */
+  byLines?: boolean;
+  /** Finds the references. `size` is that of the whole file in bytes, of which `bytes` may be the beginning. */
+  read(bytes: Uint8Array, size?: number): Reading;
+  /** Bytes for a new value at a reference; null where this format cannot say it here. */
+  encode(value: string, at: Reference): Uint8Array | null;
+  /** Further edits that the given ones make necessary (lengths, padding). `bytes` is what `read` was given. */
+  settle?(bytes: Uint8Array, edits: readonly Edit[]): Edit[];
+}

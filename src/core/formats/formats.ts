@@ -1,0 +1,104 @@
+// Every format that is read, in one list, and how a file's format is told.
+
+import type { ByteRange } from '../files/fileTree';
+import { extensionOf } from '../files/treePath';
+import type { Span } from '../problem';
+import type { Format, FormatId, Reading, Reference } from './format';
+import { glb } from './glb';
+import { gltf } from './gltf';
+import { mtl } from './mtl';
+import { obj } from './obj';
+
+export const formats: readonly Format[] = [gltf, glb, obj, mtl];
+
+const byExtension = new Map(formats.flatMap((f) => f.extensions.map((e) => [e, f] as const)));
+
+/** The format that a name's extension tells; null for files that are no scenes. */
+export function formatOfName(path: string): Format | null {
+  return byExtension.get(extensionOf(path)) ?? null;
+}
+
+/** Formats that hold a scene of their own; a material library (.mtl) belongs to its scene and is no scene by itself. */
+export function isSceneFormat(id: FormatId): boolean {
+  return id !== 'mtl';
+}
+
+/** The format of a file: by its first bytes where they are clear, else by its name. */
+export function formatOf(path: string, head: Uint8Array): Format | null {
+  const named = formatOfName(path);
+  if (!named) return null;
+  if (named.id === 'gltf' && glb.sniff(head)) return glb;
+  if (named.id === 'glb' && !glb.sniff(head) && gltf.sniff(head)) return gltf;
+  return named;
+}
+
+/** What reading a file gave: its format, what was found, and the bytes that were needed for it. */
+export interface FileReading extends Reading {
+  format: Format;
+  /** The leading bytes of the file that were read; null for files read in parts. */
+  bytes: Uint8Array | null;
+}
+
+const firstBite = 64 * 1024;
+const partSize = 16 * 1024 * 1024;
+
+/**
+ * Reads the references of a file, touching only the bytes that hold them. `read` gives bytes [start, end) of it, `size` is its
+ * length in bytes. Null when the file is of no known format. Throws what `read` throws.
+ */
+export async function readReferences(path: string, size: number, read: (range: ByteRange) => Promise<Uint8Array>): Promise<FileReading | null> {
+  if (!formatOfName(path)) return null;
+  const head = await read([0, Math.min(size, firstBite)]);
+  const format = formatOf(path, head)!;
+  if (format.byLines && size > partSize) return { format, bytes: null, ...(await readInParts(format, size, read)) };
+  const needed = Math.min(format.needs?.(head, size) ?? size, size);
+  const bytes = needed <= head.length ? head.subarray(0, needed) : await read([0, needed]);
+  return { format, bytes, ...format.read(bytes, size) };
+}
+
+async function readInParts(format: Format, size: number, read: (range: ByteRange) => Promise<Uint8Array>): Promise<Reading> {
+  const all: Reading = { references: [], problems: [], otherReadings: [] };
+  let at = 0;
+  while (at < size) {
+    let part = await read([at, Math.min(size, at + partSize)]);
+    if (part.length === 0) break;
+    if (at + part.length < size) {
+      const cut = lastLineEnd(part);
+      if (cut > 0) part = part.subarray(0, cut);
+    }
+    const reading = format.read(part, part.length);
+    const first = all.references.length;
+    const shift = (span: Span | null | undefined): Span | null => (span ? [span[0] + at, span[1] + at] : null);
+    const shifted = (r: Reference): Reference => ({ ...r, span: shift(r.span) });
+    all.references.push(...reading.references.map(shifted));
+    all.problems.push(...reading.problems.map((p) => ({ ...p, span: shift(p.span) ?? undefined })));
+    for (const other of reading.otherReadings ?? []) {
+      all.otherReadings!.push({ reference: shifted(other.reference), instead: other.instead.map((i) => i + first) });
+    }
+    at += part.length;
+  }
+  return { ...all, references: renumber(all.references) };
+}
+
+/** Offset after the last line end that continues no line; 0 when there is none. */
+function lastLineEnd(part: Uint8Array): number {
+  let at = part.length;
+  for (;;) {
+    at = part.lastIndexOf(0x0a, at - 1);
+    if (at <= 0) return 0;
+    const before = part[at - 1] === 0x0d ? at - 2 : at - 1;
+    if (part[before] !== 0x5c) return at + 1;
+  }
+}
+
+/** Parts count from zero each; a place that occurs again gets the next number, as in a reading of the whole. */
+function renumber(references: Reference[]): Reference[] {
+  const seen = new Map<string, number>();
+  return references.map((r) => {
+    const match = /^(\w+) (\d+)$/.exec(r.at);
+    if (!match) return r;
+    const n = seen.get(match[1]!) ?? 0;
+    seen.set(match[1]!, n + 1);
+    return { ...r, at: `${match[1]} ${n}` };
+  });
+}

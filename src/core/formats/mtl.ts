@@ -1,0 +1,120 @@
+// Wavefront MTL, the material file beside an OBJ. References are the last argument of map_* and its kin:
+//
+//     map_Kd -s 2 2 1 -bm 0.5 hull\Paint 01.png
+//                             ^ span -------^
+//
+// Names may hold blanks: a name is what is left of the line once known options and their numbers are passed. Options also
+// occur behind the name; the full rest is then offered as another reading, taken where such a file exists.
+// Source: the published MTL specification (Wavefront, 1995), from memory; checked against readers in common use.
+
+import type { Format, Reading } from './format';
+import { contentEnd, eachStatement, encodeName, referenceIn, wideTextProblem, type Statement } from './lines';
+
+const firsts = new Set([...'mbdrnkt'].map((c) => c.charCodeAt(0)));
+const alone = new Set(['bump', 'disp', 'decal', 'refl', 'norm']);
+const number = /^[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?$/;
+
+// Option → how many arguments at most, and which words it takes; left-out numbers are common for -o -s -t and -mm.
+const options: Record<string, { most: number; fits: (word: string) => boolean }> = {
+  '-blendu': { most: 1, fits: (w) => /^(on|off)$/i.test(w) },
+  '-blendv': { most: 1, fits: (w) => /^(on|off)$/i.test(w) },
+  '-cc': { most: 1, fits: (w) => /^(on|off)$/i.test(w) },
+  '-clamp': { most: 1, fits: (w) => /^(on|off)$/i.test(w) },
+  '-bm': { most: 1, fits: (w) => number.test(w) },
+  '-boost': { most: 1, fits: (w) => number.test(w) },
+  '-texres': { most: 1, fits: (w) => number.test(w) },
+  '-mm': { most: 2, fits: (w) => number.test(w) },
+  '-o': { most: 3, fits: (w) => number.test(w) },
+  '-s': { most: 3, fits: (w) => number.test(w) },
+  '-t': { most: 3, fits: (w) => number.test(w) },
+  '-imfchan': { most: 1, fits: (w) => /^[rgbmlz]$/i.test(w) },
+  '-type': { most: 1, fits: (w) => /^(sphere|cube_(top|bottom|front|back|left|right))$/i.test(w) },
+  '-colorspace': { most: 1, fits: () => true },
+};
+
+interface Word {
+  text: string;
+  from: number;
+  to: number;
+}
+
+/** Index of the first word after leading options. The last word is never taken: a file may be called 0.1. */
+function afterOptions(words: readonly Word[], from: number): number {
+  let i = from;
+  while (i < words.length - 1) {
+    const option = options[words[i]!.text.toLowerCase()];
+    if (!option) break;
+    i++;
+    for (let n = 0; n < option.most && i < words.length - 1 && option.fits(words[i]!.text); n++) i++;
+  }
+  return i;
+}
+
+/** Index of the first of trailing options with valid arguments; words.length when there are none. */
+function trailingOptions(words: readonly Word[], name: number): number {
+  for (let i = name + 1; i < words.length; i++) {
+    if (!options[words[i]!.text.toLowerCase()]) continue;
+    let j = i;
+    while (j < words.length) {
+      const option = options[words[j]!.text.toLowerCase()];
+      if (!option) break;
+      let n = 0;
+      j++;
+      while (n < option.most && j < words.length && option.fits(words[j]!.text)) j++, n++;
+      if (n === 0) return words.length;
+    }
+    if (j === words.length) return i;
+  }
+  return words.length;
+}
+
+function readMap(s: Statement, at: string, reading: Reading): void {
+  const end = contentEnd(s.line);
+  const words = [...s.line.slice(s.rest, end).matchAll(/[^ \t]+/g)].map((m) => ({ text: m[0], from: s.rest + m.index, to: s.rest + m.index + m[0].length }));
+  if (words.length === 0) return;
+  const name = afterOptions(words, 0);
+  const tail = trailingOptions(words, name);
+  const index = reading.references.length;
+  reading.references.push(referenceIn(s, words[name]!.from, words[tail - 1]!.to, at, 'texture'));
+  if (tail < words.length) reading.otherReadings!.push({ reference: referenceIn(s, words[name]!.from, end, at, 'texture'), instead: [index] });
+}
+
+export const mtl: Format = {
+  id: 'mtl',
+  name: 'Wavefront MTL',
+  extensions: ['.mtl'],
+  syntax: 'native',
+  sniff(head) {
+    return /^(ï»¿)?([ \t]*(#[^\n]*)?\r?\n)*[ \t]*newmtl\s/.test(String.fromCharCode(...head.subarray(0, 512)));
+  },
+  read(bytes) {
+    const reading: Reading = { references: [], problems: [], otherReadings: [] };
+    const wide = wideTextProblem(bytes);
+    if (wide) return { references: [], problems: [wide] };
+    let material = '';
+    const seen = new Map<string, number>();
+    eachStatement(bytes, firsts, (s) => {
+      const keyword = s.keyword.toLowerCase();
+      if (keyword === 'newmtl') {
+        material = s.line.slice(s.rest, contentEnd(s.line));
+        return;
+      }
+      const place = `newmtl ${material} / ${s.keyword}`;
+      const n = (seen.get(place) ?? 0) + 1;
+      const at = n > 1 ? `${place} (${n})` : place;
+      if ((keyword.startsWith('map_') && keyword !== 'map_aat') || alone.has(keyword)) {
+        seen.set(place, n);
+        readMap(s, at, reading);
+      } else if (/^(ka|kd|ks|tf)$/.test(keyword)) {
+        // A spectral curve: Kd spectral file.rfl [factor]
+        const match = /^spectral[ \t]+([^ \t]+)/.exec(s.line.slice(s.rest, contentEnd(s.line)));
+        if (!match) return;
+        seen.set(place, n);
+        const from = s.rest + match[0].length - match[1]!.length;
+        reading.references.push(referenceIn(s, from, from + match[1]!.length, at, 'other'));
+      }
+    });
+    return reading;
+  },
+  encode: encodeName,
+};

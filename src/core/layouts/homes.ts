@@ -1,0 +1,50 @@
+// Kinds of files and their homes: where each kind belongs in a workspace.
+
+import { extensionOf } from '../files/treePath';
+
+export const fileKinds = ['scene', 'model', 'texture', 'material', 'cache', 'audio', 'video', 'font', 'reference', 'render', 'export', 'backup', 'other'] as const;
+export type FileKind = (typeof fileKinds)[number];
+
+/** Folder of each kind, as a tree path; a kind without one falls back as `homeOf` says. */
+export type Homes = Partial<Record<FileKind, string>>;
+
+const byExtension: Record<string, FileKind> = Object.fromEntries(
+  (Object.entries({
+    scene: '.gltf .glb .usd .usda .usdc .usdz .dae .x3d .wrl',
+    model: '.obj .ply .stl .3mf .off',
+    texture: '.png .jpg .jpeg .tga .tif .tiff .exr .hdr .bmp .webp .avif .ktx .ktx2 .dds .psd .gif .svg',
+    material: '.mtl .mtlx',
+    cache: '.abc .vdb .bin',
+    audio: '.wav .mp3 .ogg .flac .aac .m4a .aiff',
+    video: '.mp4 .mov .mkv .webm .avi',
+    font: '.ttf .otf .woff .woff2',
+  }) as [FileKind, string][]).flatMap(([kind, list]) => list.split(' ').map((e) => [e, kind])),
+);
+
+/** The kind a name's extension tells (common practice, no source). */
+export function kindOfName(path: string): FileKind {
+  return byExtension[extensionOf(path)] ?? 'other';
+}
+
+// Where a kind goes when the layout gives it no home of its own.
+const fallback: Partial<Record<FileKind, FileKind>> = { model: 'scene', material: 'model', cache: 'model', video: 'reference', reference: 'texture', export: 'render' };
+
+/** The home of a kind; the nearest related one where it has none; '' (the root) when there is none at all. */
+export function homeOf(kind: FileKind, homes: Homes): string {
+  let at: FileKind | undefined = kind;
+  for (let i = 0; at !== undefined && i < fileKinds.length; i++) {
+    const home = homes[at];
+    if (home !== undefined) return home;
+    at = fallback[at];
+  }
+  return homes.other ?? '';
+}
+
+/** The kind whose home a folder is; null for folders that are nobody's. The longest home wins. */
+export function kindAtHome(path: string, homes: Homes): FileKind | null {
+  let best: [FileKind, string] | null = null;
+  for (const [kind, home] of Object.entries(homes) as [FileKind, string][]) {
+    if (home !== '' && path.startsWith(`${home}/`) && (best === null || home.length > best[1].length)) best = [kind, home];
+  }
+  return best?.[0] ?? null;
+}

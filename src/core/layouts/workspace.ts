@@ -1,0 +1,42 @@
+// What a workspace knows of itself, and where it is written: `.satchel/workspace.json`, the marker that makes a folder a root.
+
+import { treePath, type TreePath } from '../files/treePath';
+import type { Homes } from './homes';
+
+export const markerPath = treePath('.satchel/workspace.json');
+
+/** The content of the marker file. Format 1. */
+export interface WorkspaceFile {
+  format: 1;
+  name: string;
+  /** ISO 8601, UTC. */
+  created: string;
+  layout: string;
+  /** Folders of the layout, so that empty ones can be made again after travelling. */
+  folders: string[];
+  homes: Homes;
+  /** Shared folders outside, by absolute path, known by name. */
+  libraries: { name: string; path: string }[];
+  /** Path heads that mean the same folder on different machines. */
+  places: { name: string; heads: string[] }[];
+}
+
+/** Bytes of the marker file, as text. */
+export function writeWorkspaceFile(file: WorkspaceFile): string {
+  return `${JSON.stringify(file, null, 2)}\n`;
+}
+
+/** The root that holds `path`, told by markers: asks `hasMarker` for the folder itself, then for each above it; null when none. */
+export async function findRoot(path: string, hasMarker: (folder: string) => Promise<boolean>): Promise<string | null> {
+  let at = path.replace(/\/+$/, '');
+  for (;;) {
+    if (await hasMarker(at === '' ? '/' : at)) return at === '' ? '/' : at;
+    const slash = at.lastIndexOf('/');
+    if (slash < 0 || at === '') return null;
+    at = at.slice(0, slash);
+    if (/^[A-Za-z]:$/.test(at)) return (await hasMarker(`${at}/`)) ? `${at}/` : null;
+  }
+}
+
+/** Folder for notes about versions. */
+export const versionsFolder: TreePath = treePath('.satchel/versions');

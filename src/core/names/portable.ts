@@ -1,0 +1,51 @@
+// Names that are legal on every system. Sources: Microsoft, "Naming Files, Paths, and Namespaces" (reserved characters and
+// names, trailing dots and blanks, 260 characters for a path with its drive and terminator); limits of ext4 (255 bytes a
+// name) and APFS/NTFS (255 units) from memory of their published documents.
+
+import { utf8 } from '../text/bytes';
+
+/** What is wrong with a name, and where it would fail. */
+export interface NameProblem {
+  code: 'empty' | 'reserved-character' | 'reserved-name' | 'trailing-dot-or-blank' | 'too-long' | 'dots';
+  message: string;
+}
+
+const reserved = /^(con|prn|aux|nul|conin\$|conout\$|com[0-9¹²³]|lpt[0-9¹²³])$/i;
+
+/** Windows' longest path, drive and terminating NUL included (MAX_PATH). */
+export const longestWindowsPath = 260;
+
+/** Everything that keeps a single name from being legal on Windows, macOS and Linux alike. Empty: it is legal. */
+export function checkName(name: string): NameProblem[] {
+  const problems: NameProblem[] = [];
+  if (name === '') return [{ code: 'empty', message: 'A name cannot be empty.' }];
+  if (name === '.' || name === '..') return [{ code: 'dots', message: `“${name}” means a folder, it cannot be a name.` }];
+  const bad = [...new Set(name.match(/[<>:"/\\|?*\u0000-\u001f]/g) ?? [])];
+  if (bad.length > 0) {
+    const shown = bad.map((c) => (c < ' ' ? `control character ${c.charCodeAt(0)}` : c)).join(' ');
+    problems.push({ code: 'reserved-character', message: `Windows does not allow ${shown} in a name.` });
+  }
+  // The part before the first dot decides, trailing blanks left out: NUL.txt and "NUL .txt" are reserved too.
+  if (reserved.test(name.split('.')[0]!.trimEnd())) problems.push({ code: 'reserved-name', message: `“${name}” is reserved for a device on Windows, with any extension.` });
+  if (/[. ]$/.test(name)) problems.push({ code: 'trailing-dot-or-blank', message: 'Windows drops a dot or blank at the end of a name.' });
+  if (name.length > 255 || utf8(name).length > 255) problems.push({ code: 'too-long', message: 'A name may have at most 255 characters (255 bytes on Linux).' });
+  return problems;
+}
+
+/** A legal name made of any text: forbidden characters become '_'. */
+export function makeLegal(name: string): string {
+  let out = name.replace(/[<>:"/\\|?*\u0000-\u001f]/g, '_').replace(/[. ]+$/, '');
+  if (out === '') out = '_';
+  return reserved.test(out.split('.')[0]!.trimEnd()) ? `_${out}` : out;
+}
+
+/** A name beside one that is taken: 'rope.png' → 'rope_2.png', 'rope_3.png' … until `taken` says no. */
+export function freeName(name: string, taken: (name: string) => boolean): string {
+  if (!taken(name)) return name;
+  const dot = name.lastIndexOf('.');
+  const [stem, extension] = dot > 0 ? [name.slice(0, dot), name.slice(dot)] : [name, ''];
+  for (let n = 2; ; n++) {
+    const next = `${stem}_${n}${extension}`;
+    if (!taken(next)) return next;
+  }
+}

@@ -1,0 +1,155 @@
+// Gathers files from outside into a workspace: each to the home of its kind, scenes with all they reference, through chains.
+// A file that is already there with the same content is used as it is; another of the same name is never overwritten.
+
+import { foldersFor, type FileState, type Note, type PathChange, type Step } from '../changes/plan';
+import { folderOf, nameOf, treePath, type TreePath } from '../files/treePath';
+import type { FileTree } from '../files/fileTree';
+import { formatOfName, readReferences, type FileReading } from '../formats/formats';
+import type { ReferenceKind } from '../formats/format';
+import { homeOf, kindOfName, type FileKind } from '../layouts/homes';
+import { checkName, freeName, makeLegal } from '../names/portable';
+import { findByTail, type Setting } from '../references/resolve';
+import { Lookup } from '../references/lookup';
+import { judge, type JudgedReference } from '../references/scan';
+import { rewrite, writtenRelative, type Rewriting } from './rewrite';
+import { insideRoot, outsideTree, settingOf, type Workspace } from './workspace';
+
+/** One file on its way in. `reused`: the workspace has it already, nothing is copied. */
+interface Gathered {
+  from: string;
+  to: TreePath;
+  state: FileState;
+  reused: boolean;
+  scene: { reading: FileReading; references: JudgedReference[] } | null;
+}
+
+const homeKind: Partial<Record<ReferenceKind, FileKind>> = { texture: 'texture', cache: 'cache', audio: 'audio', video: 'video', font: 'font' };
+
+export class Gathering {
+  readonly notes: Note[] = [];
+  private readonly gathered = new Map<string, Gathered>();
+  private readonly taken = new Set<string>();
+  private readonly setting: Setting;
+
+  constructor(private readonly workspace: Workspace) {
+    this.setting = settingOf(workspace);
+  }
+
+  /** Files that will be copied, for showing. */
+  copies(): { from: string; to: TreePath; size: number }[] {
+    return [...this.gathered.values()].filter((g) => !g.reused).map((g) => ({ from: g.from, to: g.to, size: g.state.size }));
+  }
+
+  /** Where an outside file will lie inside; null when it cannot be read. `beside`: the folder of the scene that needs it. */
+  async add(from: string, use: { kind: ReferenceKind | null; beside: TreePath | null } = { kind: null, beside: null }): Promise<TreePath | null> {
+    const inside = insideRoot(this.workspace, from);
+    if (inside !== null) return inside;
+    const held = this.gathered.get(from);
+    if (held) return held.to;
+    const stat = await this.workspace.outside.stat(from);
+    if (!stat) {
+      this.notes.push({ level: 'warning', code: 'not-found', message: `${from} is not there any more.`, path: from });
+      return null;
+    }
+    const folder = this.folderOf(from, use);
+    const scene = await this.readScene(from, stat.size);
+    const state: FileState = { ...stat, digest: null };
+    const same = scene?.references.length ? null : await this.sameInside(from, folder, stat.size);
+    const to = same ?? (await this.freePath(folder, nameOf(from)));
+    this.taken.add(to.toLowerCase());
+    const entry: Gathered = { from, to, state, reused: same !== null, scene };
+    this.gathered.set(from, entry);
+    for (const r of scene?.references ?? []) {
+      if (r.target === null || r.state === 'library') {
+        if (r.state === 'missing' || r.state === 'offline') this.notes.push({ level: 'warning', code: r.state, message: `${nameOf(from)} needs ${r.written}, which is ${r.state}. The scene will still say so.`, path: to });
+        continue;
+      }
+      await this.add(this.absoluteTarget(from, r), { kind: r.kind, beside: folderOf(to) });
+    }
+    return to;
+  }
+
+  private absoluteTarget(from: string, r: JudgedReference): string {
+    return r.inside ? `${parentOf(from)}/${r.target}` : r.target!;
+  }
+
+  private folderOf(from: string, use: { kind: ReferenceKind | null; beside: TreePath | null }): string {
+    // Geometry buffers and material libraries belong to their scene and stay beside it.
+    if (use.beside !== null && (use.kind === 'buffer' || use.kind === 'material')) return use.beside;
+    const kind = (use.kind !== null ? homeKind[use.kind] : undefined) ?? kindOfName(from);
+    return homeOf(kind, this.workspace.file.homes);
+  }
+
+  private async readScene(from: string, size: number): Promise<Gathered['scene']> {
+    if (!formatOfName(from)) return null;
+    const root = parentOf(from);
+    const name = treePath(nameOf(from));
+    const tree = outsideTree(this.workspace.outside, root);
+    const reading = await readReferences(name, size, (range) => tree.read(name, range));
+    if (!reading) return null;
+    for (const p of reading.problems) this.notes.push({ level: 'info', code: p.code, message: `${nameOf(from)}: ${p.message}`, path: from });
+    const report = await judge(name, reading, { ...this.setting, root, lookup: new Lookup(tree as FileTree) });
+    return { reading, references: report.references };
+  }
+
+  /** A file inside with the same content: at the home, or where the outside path's tail points. */
+  private async sameInside(from: string, folder: string, size: number): Promise<TreePath | null> {
+    const atHome = treePath(folder === '' ? nameOf(from) : `${folder}/${nameOf(from)}`);
+    for (const path of [atHome, await findByTail(from, 'native', this.setting)]) {
+      if (path === null || (await this.workspace.tree.stat(path))?.size !== size) continue;
+      if ((await this.workspace.tree.digest(path)) === (await this.workspace.outside.digest(from))) return path;
+    }
+    return null;
+  }
+
+  private async freePath(folder: string, name: string): Promise<TreePath> {
+    const legal = checkName(name).length > 0 ? makeLegal(name) : name;
+    const at = (n: string) => (folder === '' ? n : `${folder}/${n}`);
+    const names = new Set(((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => e.name.toLowerCase()));
+    const free = freeName(legal, (n) => names.has(n.toLowerCase()) || this.taken.has(at(n).toLowerCase()));
+    if (free !== name) this.notes.push({ level: 'info', code: 'renamed', message: `${name} comes in as ${free}: ${legal === name ? 'another file of that name is already there' : 'its name is not legal on every system'}.`, path: at(free) });
+    return treePath(at(free));
+  }
+
+  /** Steps that copy everything gathered, scenes with their paths rewritten, and the path changes for showing. */
+  async steps(): Promise<{ steps: Step[]; paths: PathChange[] }> {
+    const steps: Step[] = [];
+    const paths: PathChange[] = [];
+    const folders = new Set<string>();
+    for (const g of this.gathered.values()) {
+      if (g.reused) {
+        this.notes.push({ level: 'info', code: 'reused', message: `${nameOf(g.from)} is already in the workspace with the same content; ${g.to} is used.`, path: g.to });
+        continue;
+      }
+      for (const step of foldersFor(g.to, (f) => folders.has(f))) {
+        folders.add(step.path);
+        if ((await this.workspace.tree.kind(step.path)) === null) steps.push(step);
+      }
+      let size = g.state.size;
+      let pieces = null;
+      if (g.scene) {
+        const done = rewrite(g.scene.reading, size, this.rewritings(g), g.to);
+        ({ size, pieces } = done);
+        paths.push(...done.paths);
+        this.notes.push(...done.notes);
+      }
+      steps.push({ do: 'put', path: g.to, before: null, size, modified: g.state.modified, from: { from: 'outside', path: g.from, state: g.state, pieces } });
+    }
+    return { steps, paths };
+  }
+
+  private rewritings(g: Gathered): Rewriting[] {
+    const wishes: Rewriting[] = [];
+    for (const reference of g.scene!.references) {
+      if (reference.target === null || reference.state === 'library') continue;
+      const absolute = this.absoluteTarget(g.from, reference);
+      const to = insideRoot(this.workspace, absolute) ?? this.gathered.get(absolute)?.to;
+      if (to) wishes.push({ reference, written: writtenRelative(g.scene!.reading, g.to, to, reference.written) });
+    }
+    return wishes;
+  }
+}
+
+function parentOf(absolute: string): string {
+  return absolute.slice(0, absolute.lastIndexOf('/'));
+}

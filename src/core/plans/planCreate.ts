@@ -1,0 +1,22 @@
+// Creates a workspace: its folders and its marker, in a root that is new and empty.
+
+import type { Plan, Step } from '../changes/plan';
+import { treePath } from '../files/treePath';
+import type { Layout } from '../layouts/layout';
+import { markerPath, writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
+import { latin1, utf8 } from '../text/bytes';
+
+/** What the marker of a new workspace says. `without`: folders of the layout that are not wanted, with all below them. */
+export function newWorkspaceFile(request: { name: string; layout: Layout; without: readonly string[]; created: string }): WorkspaceFile {
+  const wanted = (f: string) => !request.without.some((w) => f === w || f.startsWith(`${w}/`));
+  const homes = Object.fromEntries(Object.entries(request.layout.homes).filter(([, folder]) => wanted(folder)));
+  return { format: 1, name: request.name, created: request.created, layout: request.layout.id, folders: request.layout.folders.filter(wanted), homes, libraries: [], places: [] };
+}
+
+/** The plan, for the tree of the new root. */
+export function planCreate(file: WorkspaceFile): Plan {
+  const text = utf8(writeWorkspaceFile(file));
+  const steps: Step[] = file.folders.map((f) => ({ do: 'make-folder', path: treePath(f) }));
+  steps.push({ do: 'put', path: markerPath, before: null, size: text.length, modified: null, from: { from: 'bytes', latin1: latin1(text) } });
+  return { kind: 'create', title: `Create ${file.name}`, steps, notes: [], paths: [], readiness: null };
+}

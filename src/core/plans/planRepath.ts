@@ -1,0 +1,78 @@
+// Rewrites written paths as asked: one head for another, by a map of heads, to relative, or to absolute.
+
+import type { Note, PathChange, Plan, Step } from '../changes/plan';
+import { comparePaths, nameOf, type TreePath } from '../files/treePath';
+import type { Format } from '../formats/format';
+import { resolveReference } from '../references/resolve';
+import { judge, readScene, type JudgedReference } from '../references/scan';
+import { spell, understand } from '../references/written';
+import { percentDecode } from '../references/uri';
+import { rewrite, writtenRelative, type Rewriting } from './rewrite';
+import { settingOf, stateOf, type Workspace } from './workspace';
+
+/** How paths shall change. Heads are compared with '\' read as '/', drive letters in any case, at a folder boundary. */
+export type Repath = { how: 'heads'; heads: readonly { from: string; to: string }[] } | { how: 'relative' } | { how: 'absolute' };
+
+export interface RepathRequest {
+  scenes: readonly TreePath[];
+  change: Repath;
+  /** Only written paths for which this is true. */
+  match?: ((written: string) => boolean) | undefined;
+}
+
+/** A written path with the longest fitting head replaced; null when none fits. */
+export function replaceHead(written: string, syntax: Format['syntax'], heads: readonly { from: string; to: string }[]): string | null {
+  const plain = (p: string) => p.replaceAll('\\', '/').replace(/^([A-Za-z]):/, (_, d: string) => `${d.toUpperCase()}:`);
+  const raw = plain(written);
+  const decoded = syntax === 'uri' ? plain(percentDecode(written)) : raw;
+  for (const { from, to } of [...heads].sort((a, b) => b.from.length - a.from.length)) {
+    const head = plain(from);
+    for (const text of raw === decoded ? [raw] : [raw, decoded]) {
+      if (!text.startsWith(head)) continue;
+      const rest = text.slice(head.length);
+      if (rest !== '' && !head.endsWith('/') && head !== '' && !rest.startsWith('/')) continue;
+      if (text === raw) return to + written.slice(written.length - rest.length);
+      return to + spell(rest, syntax, written).replace(/^\.\/(?=\/)/, '');
+    }
+  }
+  return null;
+}
+
+/** The plan that rewrites paths in the given scenes. Paths that would then not be found are named. */
+export async function planRepath(workspace: Workspace, request: RepathRequest): Promise<Plan> {
+  const setting = settingOf(workspace);
+  const steps: Step[] = [];
+  const paths: PathChange[] = [];
+  const notes: Note[] = [];
+  for (const path of [...request.scenes].sort(comparePaths)) {
+    const reading = await readScene(workspace.tree, path);
+    if (!reading || !('format' in reading)) {
+      notes.push({ level: 'blocker', code: 'unreadable', message: reading?.problems[0]?.message ?? `${path} is no scene file.`, path });
+      continue;
+    }
+    const report = await judge(path, reading, setting);
+    const rewritings: Rewriting[] = [];
+    for (const reference of report.references) {
+      if (request.match && !request.match(reference.written)) continue;
+      const written = newPath(workspace, reference, path, reading, request.change);
+      if (written === null || written === reference.written) continue;
+      rewritings.push({ reference, written });
+      const then = await resolveReference({ written }, reading.format, path, setting);
+      if (then.target === null && then.state !== 'remote') notes.push({ level: 'warning', code: 'will-be-missing', message: `${written} is not there now; ${nameOf(path)} will miss it.`, path });
+    }
+    const state = (await stateOf(workspace.tree, path))!;
+    const done = rewrite(reading, state.size, rewritings, path);
+    notes.push(...done.notes);
+    paths.push(...done.paths);
+    if (done.pieces) steps.push({ do: 'put', path, before: state, size: done.size, modified: null, from: { from: 'tree', path, state, pieces: done.pieces } });
+  }
+  return { kind: 'repath', title: `Change ${paths.length} ${paths.length === 1 ? 'path' : 'paths'} in ${steps.length} ${steps.length === 1 ? 'scene' : 'scenes'}`, steps, notes, paths, readiness: null };
+}
+
+function newPath(workspace: Workspace, r: JudgedReference, scene: TreePath, reading: { format: Format }, change: Repath): string | null {
+  if (change.how === 'heads') return replaceHead(r.written, reading.format.syntax, change.heads);
+  if (r.target === null || !r.inside) return null;
+  if (change.how === 'relative') return writtenRelative(reading, scene, r.target, r.written);
+  const understood = understand(r.written, reading.format.syntax);
+  return spell(`${workspace.root}/${r.target}`, reading.format.syntax, r.written) + ('tail' in understood ? understood.tail : '');
+}

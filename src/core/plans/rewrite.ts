@@ -1,0 +1,45 @@
+// New written paths for references of one file, as pieces of its new content.
+
+import type { PathChange, PlanPiece, Note } from '../changes/plan';
+import { planPieces } from '../changes/plan';
+import { folderOf, relativePath } from '../files/treePath';
+import type { FileReading } from '../formats/formats';
+import type { JudgedReference } from '../references/scan';
+import { spell, understand } from '../references/written';
+import { piecesOf, sizeOfPieces, type Edit } from '../text/edits';
+
+/** A wish: this reference shall be written so. */
+export interface Rewriting {
+  reference: JudgedReference;
+  written: string;
+}
+
+/** New content of a file of `size` bytes; null when nothing changes. */
+export function rewrite(reading: FileReading, size: number, rewritings: readonly Rewriting[], scene: string): { pieces: PlanPiece[] | null; size: number; paths: PathChange[]; notes: Note[] } {
+  const edits: Edit[] = [];
+  const paths: PathChange[] = [];
+  const notes: Note[] = [];
+  for (const { reference, written } of rewritings) {
+    if (written === reference.written) continue;
+    const bytes = reference.span ? reading.format.encode(written, reference) : null;
+    if (!bytes) {
+      notes.push({ level: 'warning', code: 'cannot-say', message: `${reading.format.name} cannot hold “${written}” at ${reference.at}; it stays as it is.`, path: scene });
+      continue;
+    }
+    edits.push({ span: reference.span!, bytes });
+    paths.push({ scene, at: reference.at, before: reference.written, after: written });
+  }
+  if (edits.length === 0) return { pieces: null, size, paths, notes };
+  if (reading.format.settle && reading.bytes) edits.push(...reading.format.settle(reading.bytes, edits));
+  const pieces = piecesOf(edits, size);
+  return { pieces: planPieces(pieces), size: sizeOfPieces(pieces), paths, notes };
+}
+
+/** How a file at `scene` writes a relative path to `target`, both tree paths, in the style of the old value. */
+export function writtenRelative(reading: Pick<FileReading, 'format'>, scene: string, target: string, old: string): string {
+  const understood = understand(old, reading.format.syntax);
+  const tail = 'tail' in understood ? understood.tail : '';
+  const path = relativePath(folderOf(scene), target);
+  const dotted = /^\.[/\\]/.test(old) && !path.startsWith('.') ? `./${path}` : path;
+  return spell(dotted, reading.format.syntax, old) + tail;
+}

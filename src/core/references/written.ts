@@ -1,0 +1,87 @@
+// What a written path says, before any disk is asked: is it relative or absolute, on which kind of system, and how is it spelt.
+// Drive letters are looked for before URI schemes, since every URI parser takes `C:` for a scheme.
+
+import { percentDecode, percentEncodePath, splitUri } from './uri';
+
+/** An oddity in the spelling that some programs forgive and others do not. */
+export type Oddity =
+  | 'backslash' // '\' where the rule of the format is '/'
+  | 'through-root-name' // leaves the root and comes back by the root's own name
+  | 'not-decoded' // found only with percent escapes taken literally, or only after undoing escapes the format does not have
+  | 'outer-blanks'; // found only after blanks around the name were left out
+
+/** A written path, understood. Paths use '/', drive letters are upper case: 'D:/work/a.png', '//server/share/a.png', '/mnt/a.png'. */
+export type Understood =
+  | { form: 'relative'; path: string; oddities: Oddity[]; tail: string }
+  | { form: 'absolute'; path: string; system: 'windows' | 'posix'; oddities: Oddity[]; tail: string }
+  | { form: 'remote'; url: string }
+  | { form: 'nothing' };
+
+const drive = /^([A-Za-z]):[\\/]/;
+
+/** Understands a path by its format's rule. `tail` is what follows the path in a URI (query and fragment), kept on rewriting. */
+export function understand(written: string, syntax: 'uri' | 'native'): Understood {
+  if (written.trim() === '') return { form: 'nothing' };
+  const oddities: Oddity[] = [];
+  if (syntax === 'native') return absoluteOrRelative(slashes(written, oddities), oddities, '');
+  // file:, then any slashes, by hand: `file://..\x` and `file:C:\x` occur, and URL parsers lose `..` above the root.
+  const file = /^file:/i.exec(written);
+  let rest = written;
+  if (file) {
+    rest = written.slice(5);
+    const authority = /^\/\/([^/\\]*)/.exec(rest);
+    if (authority && (authority[1] === '' || authority[1]!.toLowerCase() === 'localhost')) rest = rest.slice(authority[0].length);
+    if (/^\/[A-Za-z]:/.test(rest)) rest = rest.slice(1);
+  } else if (!drive.test(rest) && !/^[A-Za-z]:/.test(rest.slice(0, 2))) {
+    // A network-path reference (`//host/x`, RFC 3986 §4.2) is taken as a share, the way programs on Windows write one.
+    const scheme = splitUri(rest).scheme;
+    if (scheme !== null && scheme.length > 1) return { form: 'remote', url: written };
+  }
+  const cut = rest.search(/[?#]/);
+  const path = cut < 0 ? rest : rest.slice(0, cut);
+  const tail = cut < 0 ? '' : rest.slice(cut);
+  if (path === '') return { form: 'nothing' };
+  return absoluteOrRelative(percentDecode(slashes(path, oddities)), oddities, tail);
+}
+
+function slashes(path: string, oddities: Oddity[]): string {
+  if (!path.includes('\\')) return path;
+  oddities.push('backslash');
+  return path.replaceAll('\\', '/');
+}
+
+function absoluteOrRelative(path: string, oddities: Oddity[], tail: string): Understood {
+  // \\?\C:\x is the long form of C:\x (Microsoft, "Naming Files, Paths, and Namespaces").
+  const plain = path.replace(/^\/\/\?\/(?:UNC\/)?/i, (m) => (m.length > 4 ? '//' : ''));
+  if (/^[A-Za-z]:/.test(plain)) {
+    return { form: 'absolute', system: 'windows', path: plain[0]!.toUpperCase() + plain.slice(1), oddities: without(oddities, 'backslash'), tail };
+  }
+  if (plain.startsWith('//')) return { form: 'absolute', system: 'windows', path: plain, oddities: without(oddities, 'backslash'), tail };
+  if (plain.startsWith('/')) return { form: 'absolute', system: 'posix', path: plain, oddities, tail };
+  return { form: 'relative', path: plain, oddities, tail };
+}
+
+function without(list: Oddity[], one: Oddity): Oddity[] {
+  return list.filter((o) => o !== one);
+}
+
+/** '.' and '..' undone in an absolute path; '..' above the top is dropped, as file systems do. */
+export function normaliseAbsolute(path: string): string {
+  const head = /^(\/\/[^/]+\/[^/]+|[A-Za-z]:|)/.exec(path)![1]!;
+  const out: string[] = [];
+  for (const part of path.slice(head.length).split('/')) {
+    if (part === '' || part === '.') continue;
+    if (part === '..') out.pop();
+    else out.push(part);
+  }
+  return `${head}/${out.join('/')}`;
+}
+
+/** A path as the format writes it: percent-encoded for URIs, in the style the old value had. */
+export function spell(path: string, syntax: 'uri' | 'native', old: string): string {
+  if (syntax === 'native') return path;
+  const rawBlanks = / /.test(old.trim());
+  const escapeBeyondAscii = /%[89A-Fa-f][0-9A-Fa-f]/.test(old);
+  if (/^[A-Za-z]:\//.test(path)) return `file:///${path.slice(0, 2)}${percentEncodePath(path.slice(2), { rawBlanks: false, escapeBeyondAscii })}`;
+  return percentEncodePath(path, { rawBlanks, escapeBeyondAscii });
+}

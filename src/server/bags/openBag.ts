@@ -1,0 +1,156 @@
+// Opens a bag for reading, a ZIP or a folder, without trusting it: an archive is checked whole before anything is read from it.
+
+import fs from 'node:fs';
+import yauzl from 'yauzl';
+import { refusals, staysInside, type ArchiveEntry } from '@/core/bags/archive';
+import { AppError } from '@/core/errors';
+import { Blake3Hasher } from '@napi-rs/blake-hash';
+import type { Digest } from '@/core/files/digest';
+import type { ByteRange, ByteStream, FileStat, FileTree } from '@/core/files/fileTree';
+import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/files/treePath';
+import { DiskTree } from '../disk/diskTree';
+import { toSystem } from '../disk/system';
+
+/** A bag's files by path below its base folder: 'bagit.txt', 'data/…'. */
+export interface OpenBag {
+  path: string;
+  form: 'zip' | 'folder';
+  files: ReadonlyMap<string, { size: number; modified: number }>;
+  stream(path: string): ByteStream;
+  close(): void;
+}
+
+/** Opens `bag`. Throws AppError('hostile-archive') with every refusal, or 'bad-bag' where it is no archive at all. */
+export async function openBag(bag: string): Promise<OpenBag> {
+  const system = toSystem(bag);
+  if (!fs.existsSync(system)) throw new AppError('not-found', `${bag} is not there.`);
+  return fs.statSync(system).isDirectory() ? openFolder(bag) : openZip(bag);
+}
+
+async function openFolder(bag: string): Promise<OpenBag> {
+  const tree = new DiskTree(bag);
+  const files = new Map<string, { size: number; modified: number }>();
+  for await (const f of tree.list()) files.set(f.path, f);
+  return { path: bag, form: 'folder', files, stream: (p) => tree.stream(treePath(p)), close() {} };
+}
+
+function readDirectory(system: string): Promise<{ zip: yauzl.ZipFile; entries: yauzl.Entry[] }> {
+  return new Promise((resolve, reject) => {
+    const refuse = (cause: Error) => reject(new AppError('bad-bag', `${system} cannot be read as a ZIP: ${cause.message}`));
+    yauzl.open(system, { lazyEntries: true, autoClose: false, decodeStrings: false, validateEntrySizes: true }, (cause, zip) => {
+      if (cause) return refuse(cause);
+      const entries: yauzl.Entry[] = [];
+      zip.on('entry', (e: yauzl.Entry) => {
+        entries.push(e);
+        zip.readEntry();
+      });
+      zip.on('end', () => resolve({ zip, entries }));
+      zip.on('error', refuse);
+      zip.readEntry();
+    });
+  });
+}
+
+/** UTF-8 where the entry says so or its bytes are valid UTF-8; else one character per byte. */
+function nameOfEntry(e: yauzl.Entry): string {
+  const raw = e.fileName as unknown as Buffer;
+  const text = raw.toString('utf8');
+  return Buffer.from(text, 'utf8').equals(raw) ? text : raw.toString('latin1');
+}
+
+async function openZip(bag: string): Promise<OpenBag> {
+  const { zip, entries } = await readDirectory(toSystem(bag));
+  const named = entries.map((e) => ({ e, name: nameOfEntry(e) }));
+  const listed: ArchiveEntry[] = named.map(({ e, name }) => ({
+    name, size: e.uncompressedSize, packed: e.compressedSize, offset: e.relativeOffsetOfLocalHeader,
+    mode: e.versionMadeBy >>> 8 === 3 ? e.externalFileAttributes >>> 16 : null, encrypted: (e.generalPurposeBitFlag & 1) !== 0,
+  }));
+  const refused = refusals(listed);
+  if (refused.length > 0) {
+    zip.close();
+    throw new AppError('hostile-archive', `${bag} is refused: ${refused[0]!.message}`, 'Nothing was written.', refused.map((r) => r.message));
+  }
+  // One base folder, as RFC 8493 §4 has it, or the bag's files at the top.
+  const atTop = named.some(({ name }) => name === 'bagit.txt');
+  const bases = new Set(named.map(({ name }) => name.split('/')[0]));
+  const base = !atTop && bases.size === 1 ? `${[...bases][0]}/` : '';
+  const byPath = new Map(named.filter(({ name }) => !name.endsWith('/') && name.startsWith(base)).map(({ e, name }) => [name.slice(base.length), e]));
+  const files = new Map([...byPath].sort(([a], [b]) => comparePaths(a, b)).map(([p, e]) => [p, { size: e.uncompressedSize, modified: e.getLastModDate().getTime() }]));
+  return { path: bag, form: 'zip', files, stream: (p) => streamEntry(zip, byPath.get(p)!), close: () => zip.close() };
+}
+
+async function* streamEntry(zip: yauzl.ZipFile, entry: yauzl.Entry): ByteStream {
+  const stream = await new Promise<NodeJS.ReadableStream>((resolve, reject) => zip.openReadStream(entry, (cause, s) => (cause ? reject(cause) : resolve(s))));
+  let size = 0;
+  for await (const part of stream as unknown as AsyncIterable<Uint8Array>) {
+    size += part.length;
+    if (size > entry.uncompressedSize) throw new AppError('hostile-archive', 'An entry is larger than the archive says.', 'Nothing was written.');
+    yield part;
+  }
+}
+
+/** Reads a small tag file as text; null when it is not there. */
+export async function readTag(bag: OpenBag, name: string): Promise<string | null> {
+  const stat = bag.files.get(name);
+  if (!stat) return null;
+  if (stat.size > 512 * 1024 * 1024) throw new AppError('bad-bag', `${name} is too large to be a tag file.`);
+  const parts: Uint8Array[] = [];
+  for await (const part of bag.stream(name)) parts.push(part.slice());
+  return Buffer.concat(parts).toString('utf8');
+}
+
+/** The payload as a tree, to be looked at without unpacking. */
+export function payloadTree(bag: OpenBag): FileTree {
+  const files = new Map<string, FileStat>();
+  const folders = new Map<string, Map<string, 'file' | 'folder'>>([['', new Map()]]);
+  for (const [p, stat] of bag.files) {
+    if (!p.startsWith('data/') || !staysInside(p)) continue;
+    const path = treePath(p.slice(5));
+    files.set(path, { path, ...stat });
+    let at: string = path;
+    let kind: 'file' | 'folder' = 'file';
+    while (at !== '') {
+      const parent = folderOf(at);
+      if (!folders.has(parent)) folders.set(parent, new Map());
+      folders.get(parent)!.set(nameOf(at), kind);
+      at = parent;
+      kind = 'folder';
+    }
+  }
+  const stream = async function* (path: TreePath, range?: ByteRange): ByteStream {
+    let at = 0;
+    for await (const part of bag.stream(`data/${path}`)) {
+      const from = range ? Math.max(0, range[0] - at) : 0;
+      const to = range ? Math.min(part.length, range[1] - at) : part.length;
+      if (to > from) yield part.subarray(from, to);
+      at += part.length;
+      if (range && at >= range[1]) break;
+    }
+  };
+  return {
+    async *list(folder = treePath('')) {
+      for (const path of [...files.keys()].sort(comparePaths)) if (folder === '' || path.startsWith(`${folder}/`)) yield files.get(path)!;
+    },
+    async entries(folder) {
+      const names = folders.get(folder);
+      return names ? [...names].map(([name, kind]) => ({ name, kind })).sort((a, b) => comparePaths(a.name, b.name)) : null;
+    },
+    async kind(path) {
+      return files.has(path) ? 'file' : folders.has(path) ? 'folder' : null;
+    },
+    stat: async (path) => files.get(path) ?? null,
+    async read(path, range) {
+      if (!files.has(path)) throw new AppError('not-found', `${path} is not in the bag.`);
+      const parts: Uint8Array[] = [];
+      for await (const part of stream(path, range)) parts.push(part.slice());
+      return Buffer.concat(parts);
+    },
+    stream,
+    async digest(path) {
+      if (!files.has(path)) return null;
+      const hasher = new Blake3Hasher();
+      for await (const part of stream(path)) hasher.update(part);
+      return hasher.digest('hex') as Digest;
+    },
+  };
+}

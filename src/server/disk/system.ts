@@ -1,0 +1,48 @@
+// What differs between systems, in one place: path forms, locks, links, long paths. Everything else speaks '/'-separated
+// absolute paths. Functions take the platform as an argument so that each can be tried everywhere.
+
+import path from 'node:path';
+
+export type Platform = 'win32' | 'darwin' | 'linux' | (string & {});
+
+/** A path as the system gives it → '/'-separated, drive letter upper case, no slash at the end (but for a root itself). */
+export function fromSystem(given: string, platform: Platform = process.platform): string {
+  if (platform !== 'win32') {
+    const plain = path.posix.normalize(given);
+    return plain.length > 1 ? plain.replace(/\/+$/, '') : plain;
+  }
+  let plain = given.replace(/^\\\\\?\\UNC\\/i, '\\\\').replace(/^\\\\\?\\/, '');
+  plain = path.win32.normalize(plain).replaceAll('\\', '/');
+  plain = plain.replace(/^[a-z]:/, (d) => d.toUpperCase());
+  return plain.length > 3 ? plain.replace(/\/+$/, '') : plain;
+}
+
+/** '/'-separated → the form for file calls; on Windows paths near the old limit get the long form (Microsoft, "Maximum Path Length Limitation"). */
+export function toSystem(absolute: string, platform: Platform = process.platform): string {
+  if (platform !== 'win32') return absolute;
+  const native = absolute.replaceAll('/', '\\');
+  if (native.length < 240 || native.startsWith('\\\\?\\')) return native;
+  return native.startsWith('\\\\') ? `\\\\?\\UNC\\${native.slice(2)}` : `\\\\?\\${native}`;
+}
+
+/** True for an absolute path of this system, in either spelling. */
+export function isAbsolute(given: string, platform: Platform = process.platform): boolean {
+  return platform === 'win32' ? /^([A-Za-z]:[\\/]|\\\\|\/\/)/.test(given) : given.startsWith('/');
+}
+
+/** Address of the lock for a name: dies with its process on Linux and Windows; null where the system has none (macOS: a lock file). */
+export function lockAddress(name: string, platform: Platform = process.platform): string | null {
+  if (platform === 'linux') return `\0loyal-satchel-${name}`;
+  if (platform === 'win32') return `\\\\.\\pipe\\loyal-satchel-${name}`;
+  return null;
+}
+
+/** Errors that pass when tried again a moment later: another program (indexer, scanner, painter) holds the file. */
+export function isTransient(code: string | undefined, platform: Platform = process.platform): boolean {
+  return platform === 'win32' && (code === 'EPERM' || code === 'EACCES' || code === 'EBUSY');
+}
+
+/** True where a folder can be made durable by itself; Windows has no such call and needs none for a rename. */
+export function canSyncFolder(platform: Platform = process.platform): boolean {
+  return platform !== 'win32';
+}

@@ -1,0 +1,36 @@
+// Shape of .satchel/workspace.json.
+
+import { z } from 'zod';
+import { AppError } from '@/core/errors';
+import { fileKinds } from '@/core/layouts/homes';
+import { isTreePath } from '@/core/files/treePath';
+import type { WorkspaceFile } from '@/core/layouts/workspace';
+
+const folder = z.string().refine(isTreePath, 'not a folder inside the root');
+
+export const workspaceFileSchema = z.object({
+  format: z.literal(1),
+  name: z.string().min(1),
+  created: z.string(),
+  layout: z.string(),
+  folders: z.array(folder),
+  homes: z.partialRecord(z.enum(fileKinds), folder),
+  libraries: z.array(z.object({ name: z.string(), path: z.string() })).default([]),
+  places: z.array(z.object({ name: z.string(), heads: z.array(z.string()) })).default([]),
+}) satisfies z.ZodType<WorkspaceFile>;
+
+/** Reads the marker file's text. Throws AppError with what is wrong in it. */
+export function parseWorkspaceFile(text: string, at: string): WorkspaceFile {
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    throw new AppError('not-a-workspace', `${at} is damaged: it is not JSON.`);
+  }
+  if (typeof value === 'object' && value !== null && 'format' in value && typeof value.format === 'number' && value.format > 1) {
+    throw new AppError('newer-format', `${at} was written by a newer version of Loyal Satchel.`);
+  }
+  const parsed = workspaceFileSchema.safeParse(value);
+  if (!parsed.success) throw new AppError('not-a-workspace', `${at} is damaged: ${z.prettifyError(parsed.error)}`);
+  return parsed.data;
+}
