@@ -99,3 +99,48 @@ export async function buildCli() {
   if (fs.existsSync(path.join(project, 'demo', 'make.ts'))) await build({ ...common, entryPoints: { 'make-demo': 'demo/make.ts' }, outdir: out, outExtension: { '.js': '.mjs' } });
   markFresh('cli', digest);
 }
+
+/** Builds the application unless the present build is of this source. */
+export async function buildApp() {
+  const digest = digestOf(['src', 'next.config.ts', 'tsconfig.json', 'package-lock.json']);
+  if (isFresh('app', digest) && fs.existsSync(path.join(project, '.next', 'BUILD_ID'))) return;
+  say('Building (once for each version, about a minute) …');
+  const status = await run(process.execPath, [path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'), 'build'], {
+    env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' }, stdio: ['ignore', 'ignore', 2],
+  });
+  if (status !== 0) stop('The build failed; what it said stands above. Nothing else was done.');
+  markFresh('app', digest);
+}
+
+/** The first free port from `from` on, on 127.0.0.1. */
+export async function freePort(from) {
+  const net = await import('node:net');
+  for (let port = from; port < from + 50; port++) {
+    const free = await new Promise((resolve) => {
+      const probe = net.createServer();
+      probe.once('error', () => resolve(false));
+      probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
+    });
+    if (free) return port;
+  }
+  return stop(`No free port between ${from} and ${from + 49}.`);
+}
+
+/** Starts the built application on 127.0.0.1; resolves once it answers. `env` adds to the environment. */
+export async function serve(port, env) {
+  const child = spawn(process.execPath, [path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'), 'start', '-H', '127.0.0.1', '-p', String(port)], {
+    cwd: project, stdio: ['ignore', 'ignore', 2], env: { ...process.env, ...env, NEXT_TELEMETRY_DISABLED: '1', NEXT_MANUAL_SIG_HANDLE: 'true', NODE_ENV: 'production' },
+  });
+  const ended = new Promise((resolve) => child.on('close', (code) => resolve(code ?? 1)));
+  const end = (signal) => child.kill(signal);
+  process.on('SIGINT', () => end('SIGINT'));
+  process.on('SIGTERM', () => end('SIGTERM'));
+  const address = `http://127.0.0.1:${port}`;
+  for (let n = 0; n < 600; n++) {
+    const done = await Promise.race([ended.then((code) => ({ code })), new Promise((r) => setTimeout(r, 100))]);
+    if (done) stop('The server could not be started; why stands above.');
+    const ok = await fetch(`${address}/api/jobs`, { headers: { 'x-satchel': '1' } }).then((r) => r.ok, () => false);
+    if (ok) return { address, child, ended };
+  }
+  return stop('The server did not answer within a minute.');
+}

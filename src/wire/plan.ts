@@ -9,7 +9,7 @@ import { isTreePath, type TreePath } from '@/core/files/treePath';
 const digest = z.string().regex(/^[0-9a-f]{64}$/).transform((s) => s as Digest);
 const path = z.string().refine(isTreePath, 'not a tree path').transform((s) => s as TreePath);
 const state = z.object({ size: z.number(), modified: z.number(), digest: digest.nullable() });
-const pieces = z.array(z.union([z.object({ copy: z.tuple([z.number(), z.number()]) }), z.object({ latin1: z.string() })])).nullable();
+const pieces = z.array(z.union([z.object({ copy: z.tuple([z.number(), z.number()]).readonly() }), z.object({ latin1: z.string() })])).nullable();
 
 const source = z.discriminatedUnion('from', [
   z.object({ from: z.literal('outside'), path: z.string(), state, pieces }),
@@ -33,9 +33,9 @@ const pathChange = z.object({ scene: z.string(), at: z.string(), before: z.strin
 export const planSchema = z.object({
   kind: z.enum(planKinds),
   title: z.string(),
-  steps: z.array(step),
-  notes: z.array(note),
-  paths: z.array(pathChange),
+  steps: z.array(step).readonly(),
+  notes: z.array(note).readonly(),
+  paths: z.array(pathChange).readonly(),
   readiness: z.object({ before: z.number(), after: z.number(), of: z.number() }).nullable(),
   undoes: z.string().optional(),
 }) satisfies z.ZodType<Plan>;

@@ -74,6 +74,8 @@ export interface WritableFileTree extends FileTree {
 
 /** Read-only door to files by absolute path, for what lies outside a root. Paths use '/', also after a drive letter. */
 export interface OutsideFiles {
+  /** False for files whose content the user has not allowed to be read; absent: all may be read. */
+  mayRead?(path: string): boolean;
   kind(path: string): Promise<'file' | 'folder' | null>;
   stat(path: string): Promise<{ size: number; modified: number } | null>;
   entries(folder: string): Promise<readonly { name: string; kind: 'file' | 'folder' }[] | null>;

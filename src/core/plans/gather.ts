@@ -51,6 +51,10 @@ export class Gathering {
       this.notes.push({ level: 'warning', code: 'not-found', message: `${from} is not there any more.`, path: from });
       return null;
     }
+    if (this.workspace.outside.mayRead?.(from) === false) {
+      this.notes.push({ level: 'warning', code: 'not-allowed', message: `${from} lies in a folder you have not allowed. Allow ${parentOf(from)} under Workspaces, then plan again.`, path: from });
+      return null;
+    }
     const folder = this.folderOf(from, use);
     const scene = await this.readScene(from, stat.size);
     const state: FileState = { ...stat, digest: null };

@@ -1,0 +1,126 @@
+// Makes the demo scenario "Harbour Lantern" in a folder: two machines, a share, and one of each trouble. Deterministic: the same
+// bytes and times at every run, but for the absolute paths, which begin with the folder itself. See demo/README.md for what is where.
+//
+//   node dist/make-demo.mjs FOLDER
+
+import fs from 'node:fs';
+import path from 'node:path';
+import { planCreate, newWorkspaceFile } from '../src/core/plans/planCreate';
+import { shippedLayouts } from '../src/core/layouts/layout';
+import { writeWorkspaceFile } from '../src/core/layouts/workspace';
+import { glbBytes, gltfText, objText, seaFrame, type Scene } from './gltf';
+import { material, png } from './picture';
+
+export const workspaceName = '2026-11 Harbour Lantern';
+
+/** Lays every file; `folder` must not exist or be empty. Returns the workspace's root. */
+export function makeDemo(folder: string): string {
+  const base = path.resolve(folder);
+  const portable = base.replaceAll('\\', '/');
+  let minute = 0;
+  const put = (name: string, content: string | Buffer) => {
+    const file = path.join(base, ...name.split('/'));
+    fs.mkdirSync(path.dirname(file), { recursive: true });
+    fs.writeFileSync(file, content);
+    // Work of one November morning, a few minutes apart.
+    const time = Date.UTC(2026, 10, 20, 8, minute++ * 3) / 1000;
+    fs.utimesSync(file, time, time);
+  };
+  const root = `bench/work/${workspaceName}`;
+  const picture = (name: string, colour: [number, number, number], band = 0, grain = 0.3, size = 64) => put(name, png(size, material(colour, band, grain, name.length * 7 + colour[0])));
+  const scene = (name: string, s: Scene, buffer?: string) => {
+    const bin = buffer ?? `${name.slice(name.lastIndexOf('/') + 1).replace('.gltf', '')}.bin`;
+    const { json, bin: bytes } = gltfText(s, bin);
+    put(`${name.slice(0, name.lastIndexOf('/'))}/${bin}`, bytes);
+    put(name, json);
+  };
+
+  const layout = shippedLayouts.find((l) => l.id === 'game-environment')!;
+  const file = {
+    ...newWorkspaceFile({ name: 'Harbour Lantern', layout, without: [], created: '2026-11-20T08:00:00.000Z' }),
+    libraries: [{ name: 'harbour kit', path: `${portable}/barn/kits/harbour` }],
+    places: [
+      { name: 'Barn server', heads: [`${portable}/barn/kits`, '//barn/kits'] },
+      { name: 'Blue stick', heads: ['E:/', '/Volumes/Blue stick'] },
+    ],
+  };
+  for (const step of planCreate(file).steps) if (step.do === 'make-folder') fs.mkdirSync(path.join(base, root, ...step.path.split('/')), { recursive: true });
+  put(`${root}/.satchel/workspace.json`, writeWorkspaceFile(file));
+
+  const t = `${root}/textures`;
+  picture(`${t}/stone_base.png`, [176, 170, 158], 16, 0.4, 128);
+  picture(`${t}/stone_normal.png`, [128, 128, 255], 16, 0.1);
+  picture(`${t}/iron_base.png`, [70, 76, 82], 0, 0.5);
+  picture(`${t}/lantern_glass.png`, [226, 196, 120], 0, 0.15);
+  picture(`${t}/hull_planks_base.png`, [122, 78, 46], 8, 0.35, 128);
+  picture(`${t}/hull_planks_normal.png`, [128, 128, 250], 8, 0.1);
+  picture(`${t}/sand_base.png`, [214, 190, 142], 0, 0.5);
+  picture(`${t}/sail_base.png`, [232, 224, 204], 32, 0.1);
+  picture(`${t}/crate_wood.png`, [158, 118, 74], 12, 0.3);
+  picture(`${t}/crate marks.png`, [52, 44, 38], 0, 0.6);
+  picture(`${t}/signal_red.png`, [168, 52, 44], 0, 0.2);
+  picture('bench/Downloads/rope_tile.png', [190, 166, 120], 4, 0.4);
+  picture('bench/Downloads/rust/anchor_rust.png', [134, 74, 44], 0, 0.7);
+  picture('bench/work/2026-03 Old Pier/textures/wet_wood_orm.png', [40, 150, 20], 8, 0.4);
+  picture('barn/kits/harbour/textures/bollard_iron.png', [60, 62, 66], 0, 0.5);
+  for (let frame = 1; frame <= 24; frame++) if (frame !== 17) put(`${root}/caches/sea/sea.${String(frame).padStart(4, '0')}.ply`, seaFrame(frame, 12));
+
+  const lighthouse = (extra: Scene['materials'] = {}): Scene => ({
+    parts: [
+      { name: 'tower', material: 'stone', centre: [0, 4, 0], size: [3, 8, 3] }, { name: 'gallery', material: 'iron', centre: [0, 8.3, 0], size: [4, 0.6, 4] },
+      { name: 'lamp room', material: 'glass', centre: [0, 9.4, 0], size: [2, 1.6, 2] }, { name: 'beach', material: 'sand', centre: [0, -0.2, 0], size: [30, 0.4, 30] },
+      ...(extra.signal ? [{ name: 'signal', material: 'signal', centre: [0, 10.6, 0] as const, size: [0.5, 0.6, 0.5] as const }] : []),
+    ],
+    materials: {
+      stone: { baseColor: '../textures/stone_base.png', normal: '../textures/stone_normal.png' }, iron: { baseColor: '../textures/iron_base.png' },
+      glass: { baseColor: '../textures/Lantern_Glass.PNG' },
+      sand: { baseColor: 'C:/Users/mc/Desktop/2026-11%20Harbour%20Lantern/textures/sand_base.png' }, ...extra,
+    },
+  });
+  const s = `${root}/scenes`;
+  scene(`${s}/harbour_v005.gltf`, lighthouse());
+  scene(`${s}/harbour_v006.gltf`, lighthouse());
+  scene(`${s}/harbour_v007.gltf`, lighthouse({ signal: { baseColor: '../textures/signal_red.png' } }));
+  put(`${root}/.satchel/versions/scenes/harbour_v006.gltf.json`, `${JSON.stringify({ note: 'gallery widened', from: 'scenes/harbour_v005.gltf', saved: '2026-11-20T09:10:00.000Z' }, null, 2)}\n`);
+  put(`${root}/.satchel/versions/scenes/harbour_v007.gltf.json`, `${JSON.stringify({ note: 'signal light added', from: 'scenes/harbour_v006.gltf', saved: '2026-11-20T10:05:00.000Z' }, null, 2)}\n`);
+  scene(`${s}/boat_v004.gltf`, {
+    parts: [
+      { name: 'hull', material: 'planks', centre: [8, 0.6, 2], size: [5, 1.2, 2] }, { name: 'deck', material: 'wet wood', centre: [8, 1.25, 2], size: [4.6, 0.1, 1.8] },
+      { name: 'rigging', material: 'rope', centre: [8, 3, 2], size: [0.1, 4, 0.1] }, { name: 'sail', material: 'canvas', centre: [8, 3.4, 2], size: [0.05, 2.4, 1.6] },
+      { name: 'anchor', material: 'rust', centre: [10.6, 0.8, 2], size: [0.3, 0.6, 0.3] }, { name: 'storm sky', material: 'sky', centre: [0, 20, -40], size: [80, 40, 0.1] },
+    ],
+    materials: {
+      planks: { baseColor: '../texture/hull_planks_base.png', normal: '../texture/hull_planks_normal.png' }, 'wet wood': { orm: '../../2026-03%20Old%20Pier/textures/wet_wood_orm.png' },
+      rope: { baseColor: `${portable}/bench/Downloads/rope_tile.png` }, canvas: { baseColor: `${portable}/${root}/textures/sail_base.png`.replaceAll(' ', '%20') },
+      rust: { baseColor: '../../../Downloads/rust/anchor_rust.png' }, sky: { baseColor: 'E:/skies/storm_sky.png' },
+    },
+  });
+  put(`${root}/models/lantern.glb`, glbBytes({
+    parts: [{ name: 'lantern', material: 'glass', centre: [0, 0.4, 0], size: [0.4, 0.6, 0.4] }, { name: 'frame', material: 'iron', centre: [0, 0.75, 0], size: [0.5, 0.1, 0.5] }, { name: 'bollard', material: 'kit iron', centre: [1, 0.4, 0], size: [0.4, 0.8, 0.4] }],
+    materials: { glass: { baseColor: '../textures/lantern_glass.png' }, iron: { baseColor: '../textures/iron_base.png' }, 'kit iron': { baseColor: `${portable}/barn/kits/harbour/textures/bollard_iron.png` } },
+  }));
+  put(`${root}/models/crate.obj`, objText('crate.mtl', 'crate'));
+  put(`${root}/models/crate.mtl`, '# crate\r\nnewmtl crate\r\nKd 0.62 0.46 0.29\r\nmap_Kd -s 1 1 1 ..\\textures\\crate_wood.png\r\nmap_Bump -bm 0.4 ../textures/crate marks.png\r\nmap_Ks ../textures/crate_gloss.png\r\n');
+  put(`${root}/reference/.gitkeep`, '');
+  put(`${root}/intake/read me first.txt`, 'Packs wait here until they are filed.\n');
+
+  // A pack to bring in: a scene with its own folders, and a texture that lies elsewhere.
+  const pack = 'bench/Downloads/bollard-pack';
+  picture(`${pack}/maps/bollard base.png`, [92, 90, 84], 0, 0.5);
+  picture(`${pack}/maps/bollard_normal.png`, [128, 128, 252], 0, 0.1);
+  scene(`${pack}/bollard.gltf`, {
+    parts: [{ name: 'bollard', material: 'cast iron', centre: [0, 0.5, 0], size: [0.5, 1, 0.5] }, { name: 'rope', material: 'rope', centre: [0, 0.6, 0], size: [0.6, 0.1, 0.6] }],
+    materials: { 'cast iron': { baseColor: 'maps/bollard%20base.png', normal: 'maps/bollard_normal.png' }, rope: { baseColor: '../rope_tile.png' } },
+  });
+  put(`${pack}/licence.txt`, 'Made for Harbour Lantern. Free to use.\n');
+  fs.mkdirSync(path.join(base, 'field-laptop'), { recursive: true });
+  return path.join(base, ...root.split('/'));
+}
+
+if (process.argv[2] && process.argv[1]?.endsWith('make-demo.mjs')) {
+  const folder = process.argv[2];
+  if (fs.existsSync(folder) && fs.readdirSync(folder).length > 0) {
+    process.stderr.write(`${folder} is not empty; nothing was made.\n`);
+    process.exitCode = 2;
+  } else process.stdout.write(`${makeDemo(folder)}\n`);
+}

@@ -1,0 +1,16 @@
+// npm start: the application with your own folders, on 127.0.0.1. Data lies in the system's usual folder, or where SATCHEL_DATA says.
+
+import path from 'node:path';
+import { buildApp, buildCli, checkNode, freePort, install, project, run, say, serve } from './setup.mjs';
+
+checkNode();
+await install();
+if (process.argv.includes('--dev')) {
+  process.exit(await run(process.execPath, [path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'), 'dev', '-H', '127.0.0.1'], { env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' } }));
+}
+await buildCli();
+await buildApp();
+const { address, ended } = await serve(await freePort(Number(process.env.PORT ?? 4680)), {});
+console.log(`Loyal Satchel is ready at ${address}`);
+say('Stop it with Ctrl+C.');
+process.exitCode = await ended;

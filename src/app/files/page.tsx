@@ -1,0 +1,5 @@
+import { FilesPage } from '@/ui/files/FilesPage';
+
+export default function Route() {
+  return <FilesPage />;
+}

@@ -1,0 +1,5 @@
+import { HelpPage } from '@/ui/settings/HelpPage';
+
+export default function Route() {
+  return <HelpPage />;
+}

@@ -1,0 +1,5 @@
+import { OverviewPage } from '@/ui/overview/OverviewPage';
+
+export default function Route() {
+  return <OverviewPage />;
+}

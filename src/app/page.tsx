@@ -1,0 +1,5 @@
+import { WorkspacesPage } from '@/ui/workspaces/WorkspacesPage';
+
+export default function Route() {
+  return <WorkspacesPage />;
+}

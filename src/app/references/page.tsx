@@ -1,0 +1,5 @@
+import { ReferencesPage } from '@/ui/references/ReferencesPage';
+
+export default function Route() {
+  return <ReferencesPage />;
+}

@@ -1,0 +1,5 @@
+import { TravelPage } from '@/ui/travel/TravelPage';
+
+export default function Route() {
+  return <TravelPage />;
+}

@@ -1,0 +1,5 @@
+import { VersionsPage } from '@/ui/versions/VersionsPage';
+
+export default function Route() {
+  return <VersionsPage />;
+}

@@ -1,0 +1,173 @@
+// Every statement, one function each. Plain SQL that PGlite and PostgreSQL 15 both run.
+
+import type { IndexProblem, IndexRow } from '@/wire/jobs';
+import type { Database, Value } from './database';
+
+export async function listPlaces(db: Database): Promise<string[]> {
+  return (await db.query<{ path: string }>('SELECT path FROM place ORDER BY added, path')).map((r) => r.path);
+}
+
+export async function addPlace(db: Database, path: string): Promise<void> {
+  await db.query('INSERT INTO place (path) VALUES ($1) ON CONFLICT (path) DO NOTHING', [path]);
+}
+
+export async function removePlace(db: Database, path: string): Promise<void> {
+  await db.query('DELETE FROM place WHERE path = $1', [path]);
+}
+
+export interface WorkspaceRow {
+  id: string;
+  root: string;
+  name: string;
+  /** ms since 1970 UTC. */
+  opened: number;
+  scanned: number | null;
+  generation: number;
+}
+
+const workspaceColumns = `id, root, name, generation, (extract(epoch from opened) * 1000)::float8 AS opened, (extract(epoch from scanned) * 1000)::float8 AS scanned`;
+
+export function listWorkspaces(db: Database): Promise<WorkspaceRow[]> {
+  return db.query<WorkspaceRow>(`SELECT ${workspaceColumns} FROM workspace ORDER BY opened DESC, name LIMIT 100`);
+}
+
+export async function findWorkspace(db: Database, id: string): Promise<WorkspaceRow | null> {
+  return (await db.query<WorkspaceRow>(`SELECT ${workspaceColumns} FROM workspace WHERE id = $1`, [id]))[0] ?? null;
+}
+
+export async function rememberWorkspace(db: Database, id: string, root: string, name: string): Promise<void> {
+  await db.query('INSERT INTO workspace (id, root, name) VALUES ($1, $2, $3) ON CONFLICT (id) DO UPDATE SET name = excluded.name, opened = now()', [id, root, name]);
+}
+
+export async function forgetWorkspace(db: Database, id: string): Promise<void> {
+  await db.query('DELETE FROM reference_row WHERE workspace = $1', [id]);
+  await db.query('DELETE FROM scene_problem WHERE workspace = $1', [id]);
+  await db.query('DELETE FROM workspace WHERE id = $1', [id]);
+}
+
+/** Takes a scan's number; rows under a number above the shown one are from a scan that was cut off, and go. */
+export async function beginScan(db: Database, id: string): Promise<number> {
+  await db.query('DELETE FROM reference_row WHERE workspace = $1 AND generation <> (SELECT generation FROM workspace WHERE id = $1)', [id]);
+  await db.query('DELETE FROM scene_problem WHERE workspace = $1 AND generation <> (SELECT generation FROM workspace WHERE id = $1)', [id]);
+  return (await findWorkspace(db, id))!.generation + 1;
+}
+
+export async function addRows(db: Database, id: string, generation: number, rows: readonly IndexRow[]): Promise<void> {
+  if (rows.length === 0) return;
+  const column = <K extends keyof IndexRow>(key: K) => rows.map((r) => r[key]) as unknown as Value;
+  await db.query(
+    `INSERT INTO reference_row (workspace, generation, scene, ord, format, at, kind, written, state, target, inside, ready, oddities, uses, size)
+     SELECT $1, $2, * FROM unnest($3::text[], $4::int[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[], $10::text[], $11::boolean[], $12::boolean[], $13::text[], $14::text[], $15::float8[])`,
+    [id, generation, column('scene'), column('ord'), column('format'), column('at'), column('kind'), column('written'), column('state'), column('target'), column('inside'), column('ready'),
+      rows.map((r) => r.oddities.join(' ')), rows.map((r) => r.uses.join('\n')), column('size')],
+  );
+}
+
+export async function addProblems(db: Database, id: string, generation: number, problems: readonly IndexProblem[]): Promise<void> {
+  if (problems.length === 0) return;
+  await db.query('INSERT INTO scene_problem (workspace, generation, scene, code, message) SELECT $1, $2, * FROM unnest($3::text[], $4::text[], $5::text[])',
+    [id, generation, problems.map((p) => p.scene), problems.map((p) => p.code), problems.map((p) => p.message)]);
+}
+
+/** Shows a whole scan; the one before goes. */
+export async function endScan(db: Database, id: string, generation: number): Promise<void> {
+  await db.query('UPDATE workspace SET generation = $2, scanned = now() WHERE id = $1', [id, generation]);
+  await db.query('DELETE FROM reference_row WHERE workspace = $1 AND generation <> $2', [id, generation]);
+  await db.query('DELETE FROM scene_problem WHERE workspace = $1 AND generation <> $2', [id, generation]);
+}
+
+/** What rows are asked for. Words all have to occur in path, target, scene or use. */
+export interface RowFilter {
+  words: readonly string[];
+  states: readonly string[];
+  kinds: readonly string[];
+}
+
+// The shown generation of a workspace, and the filter: $2 words as LIKE patterns, $3 states, $4 kinds (empty arrays: all).
+const shown = `workspace = $1 AND generation = (SELECT generation FROM workspace WHERE id = $1)`;
+const filtered = `${shown}
+  AND NOT EXISTS (SELECT 1 FROM unnest($2::text[]) AS word WHERE lower(written || ' ' || scene || ' ' || coalesce(target, '') || ' ' || uses) NOT LIKE word)
+  AND (cardinality($3::text[]) = 0 OR state = ANY ($3::text[]) OR ('odd' = ANY ($3::text[]) AND oddities <> ''))
+  AND (cardinality($4::text[]) = 0 OR kind = ANY ($4::text[]))`;
+
+function filterValues(id: string, f: RowFilter): Value[] {
+  const patterns = f.words.map((w) => `%${w.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`);
+  return [id, patterns, f.states, f.kinds];
+}
+
+export interface GroupRow {
+  scene: string;
+  format: string;
+  rows: number;
+  attention: number;
+}
+
+/** Scenes with matching rows, in path order, those that need attention first. */
+export function listGroups(db: Database, id: string, filter: RowFilter): Promise<GroupRow[]> {
+  return db.query<GroupRow>(
+    `SELECT scene, min(format) AS format, count(*) AS rows, count(*) FILTER (WHERE NOT ready) AS attention
+     FROM reference_row WHERE ${filtered} GROUP BY scene ORDER BY (count(*) FILTER (WHERE NOT ready) = 0), scene`, filterValues(id, filter));
+}
+
+export interface ReferenceRow {
+  scene: string;
+  ord: number;
+  at: string;
+  kind: string;
+  written: string;
+  state: string;
+  target: string | null;
+  inside: boolean;
+  ready: boolean;
+  oddities: string;
+  uses: string;
+  size: number | null;
+}
+
+/** Matching rows in the order of their groups: within a scene, what needs attention first, then file order. */
+export function listRows(db: Database, id: string, filter: RowFilter, offset: number, limit: number): Promise<ReferenceRow[]> {
+  return db.query<ReferenceRow>(
+    `SELECT scene, ord, at, kind, written, state, target, inside, ready, oddities, uses, size FROM (
+       SELECT *, count(*) FILTER (WHERE NOT ready) OVER (PARTITION BY scene) AS attention FROM reference_row WHERE ${filtered}
+     ) AS r ORDER BY (attention = 0), scene, ready, ord LIMIT $5 OFFSET $6`, [...filterValues(id, filter), limit, offset]);
+}
+
+/** Rows that need attention, worst first, for the overview. */
+export function listAttention(db: Database, id: string, limit: number): Promise<ReferenceRow[]> {
+  return db.query<ReferenceRow>(
+    `SELECT scene, ord, at, kind, written, state, target, inside, ready, oddities, uses, size FROM reference_row WHERE ${shown} AND NOT ready
+     ORDER BY array_position(ARRAY['missing','offline','case','outside','absolute','remote'], state), scene, ord LIMIT $2`, [id, limit]);
+}
+
+export interface Totals {
+  references: number;
+  ready: number;
+  scenes: number;
+  byState: Record<string, number>;
+  odd: number;
+  problems: { scene: string; code: string; message: string }[];
+}
+
+/** Counts over the whole workspace. */
+export async function readTotals(db: Database, id: string): Promise<Totals> {
+  const states = await db.query<{ state: string; n: number; ready: number; odd: number }>(
+    `SELECT state, count(*) AS n, count(*) FILTER (WHERE ready) AS ready, count(*) FILTER (WHERE oddities <> '') AS odd FROM reference_row WHERE ${shown} GROUP BY state`, [id]);
+  const scenes = await db.query<{ n: number }>(`SELECT count(DISTINCT scene) AS n FROM reference_row WHERE ${shown}`, [id]);
+  const problems = await db.query<{ scene: string; code: string; message: string }>(
+    `SELECT scene, code, message FROM scene_problem WHERE ${shown} ORDER BY scene LIMIT 200`, [id]);
+  const sum = (key: 'n' | 'ready' | 'odd') => states.reduce((s, r) => s + r[key], 0);
+  return { references: sum('n'), ready: sum('ready'), scenes: scenes[0]?.n ?? 0, byState: Object.fromEntries(states.map((r) => [r.state, r.n])), odd: sum('odd'), problems };
+}
+
+/** All references that point to one file inside the root: who uses it. */
+export function listUsers(db: Database, id: string, target: string): Promise<{ scene: string; at: string }[]> {
+  return db.query(`SELECT scene, at FROM reference_row WHERE ${shown} AND target = $2 ORDER BY scene, ord LIMIT 200`, [id, target]);
+}
+
+export async function readSetting(db: Database, name: string): Promise<string | null> {
+  return (await db.query<{ value: string }>('SELECT value FROM setting WHERE name = $1', [name]))[0]?.value ?? null;
+}
+
+export async function writeSetting(db: Database, name: string, value: string): Promise<void> {
+  await db.query('INSERT INTO setting (name, value) VALUES ($1, $2) ON CONFLICT (name) DO UPDATE SET value = excluded.value', [name, value]);
+}

@@ -1,0 +1,19 @@
+// The demo's folder is allowed from the start, and its workspace is known; nothing else is.
+
+import fs from 'node:fs';
+import { addPlace, rememberWorkspace } from './database/queries';
+import { cleanPath, workspaceId, type Hub } from './hub';
+import { hasMarker, readWorkspace } from './workspaces/open';
+
+/** Allows the folder SATCHEL_DEMO names, where it does, and remembers the workspaces that lie right in its `work` folder. */
+export async function allowDemo(h: Hub): Promise<void> {
+  if (!process.env.SATCHEL_DEMO || !fs.existsSync(process.env.SATCHEL_DEMO)) return;
+  const folder = cleanPath(process.env.SATCHEL_DEMO);
+  await addPlace(h.db, folder);
+  const work = `${folder}/bench/work`;
+  if (!fs.existsSync(work)) return;
+  for (const name of fs.readdirSync(work)) {
+    const root = `${work}/${name}`;
+    if (await hasMarker(root)) await rememberWorkspace(h.db, workspaceId(root), root, (await readWorkspace(root)).file.name);
+  }
+}

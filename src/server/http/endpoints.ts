@@ -1,0 +1,260 @@
+// Every endpoint, in the order of the work. Each is short: checks that paths are allowed, asks server or core, shapes the answer.
+
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { z } from 'zod';
+import { knownPlaces } from '@/core/bags/place';
+import { AppError } from '@/core/errors';
+import { folderOf, isTreePath, nameOf, treePath } from '@/core/files/treePath';
+import { kindAtHome, kindOfName } from '@/core/layouts/homes';
+import { readLayout, shippedLayouts, type Layout } from '@/core/layouts/layout';
+import { scenePaths } from '@/core/references/scan';
+import { isSceneFormat, formatOfName } from '@/core/formats/formats';
+import { createRequest, planRequest, type PlanRequest } from '@/wire/jobs';
+import { planSchema } from '@/wire/plan';
+import type { CreatePreview, FileView, FolderView, GroupsView, OverviewView, StateView, WorkspaceView } from '@/wire/views';
+import { addPlace, addProblems, addRows, beginScan, endScan, forgetWorkspace, listAttention, listGroups, listPlaces, listRows, listWorkspaces, readSetting, readTotals, rememberWorkspace, removePlace, writeSetting, type RowFilter, type WorkspaceRow } from '../database/queries';
+import { diskOutside } from '../disk/diskTree';
+import { toSystem } from '../disk/system';
+import { allowedPath, cleanPath, keepPlan, workspaceId, workspaceOf, type Hub } from '../hub';
+import { createWorkspace, hasMarker, planNew, readLedger, readWorkspace, repairAfterCrash, rootOf } from '../workspaces/open';
+import { detailOf, previewOf } from './detail';
+import { diskUse } from '../disk/use';
+import { endpoint } from './handle';
+import { planView } from './planView';
+import { referenceView } from './referenceView';
+import { lastVersion, versionsOf } from './versions';
+
+const none = z.object({});
+
+function workspaceView(row: WorkspaceRow): WorkspaceView {
+  return { id: row.id, name: row.name, root: row.root, opened: row.opened, there: fs.existsSync(toSystem(row.root)) };
+}
+
+async function openRoot(h: Hub, root: string): Promise<WorkspaceView> {
+  const workspace = await readWorkspace(root);
+  await repairAfterCrash(root);
+  const id = workspaceId(root);
+  await rememberWorkspace(h.db, id, root, workspace.file.name);
+  startScan(h, id, root, workspace.file.name);
+  return { id, name: workspace.file.name, root, opened: Date.now(), there: true };
+}
+
+/** Starts a scan of a workspace, unless one is on its way. */
+function startScan(h: Hub, id: string, root: string, name: string) {
+  const running = h.jobs.list().find((j) => j.work === 'scan' && j.workspace === id && j.ended === null);
+  if (running) return running;
+  let generation: Promise<number> | null = null;
+  const number = () => (generation ??= beginScan(h.db, id));
+  return h.jobs.start({
+    order: { work: 'scan', root }, title: `Read ${name}`, workspace: id,
+    onRows: async (rows, problems) => {
+      await addRows(h.db, id, await number(), rows);
+      await addProblems(h.db, id, await number(), problems);
+    },
+    finish: async (result) => {
+      await endScan(h.db, id, await number());
+      return result;
+    },
+  });
+}
+
+function layoutOf(choice: { id?: string | undefined; text?: string | undefined }): Layout {
+  if (choice.text !== undefined) return readLayout(choice.text, 'own', 'Own layout');
+  const found = shippedLayouts.find((l) => l.id === choice.id);
+  if (!found) throw new AppError('bad-layout', `There is no layout “${choice.id ?? ''}”.`);
+  return found;
+}
+
+/** Folders that people usually keep work in, for a first choice: names only, nothing in them is looked at. */
+function suggestions(): string[] {
+  const home = os.homedir();
+  return [home, ...['Documents', 'Projects', 'work', 'Downloads', 'Desktop'].map((n) => path.join(/*turbopackIgnore: true*/ home, n))].filter((f) => fs.existsSync(/*turbopackIgnore: true*/ f)).map((f) => cleanPath(f));
+}
+
+const filterQuery = z.object({
+  q: z.string().max(500).default(''), state: z.string().default(''), kind: z.string().default(''),
+  offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(1000).default(200),
+});
+
+/** `state:missing kind:texture words` → a filter; words of the field come on top of the chosen states. */
+function filterOf(query: z.output<typeof filterQuery>): RowFilter {
+  const filter = { words: [] as string[], states: query.state.split(',').filter(Boolean), kinds: query.kind.split(',').filter(Boolean) };
+  for (const word of query.q.split(/\s+/).filter(Boolean)) {
+    const match = /^(state|kind):(.+)$/.exec(word);
+    if (match?.[1] === 'state') filter.states.push(match[2]!);
+    else if (match) filter.kinds.push(match[2]!);
+    else filter.words.push(word);
+  }
+  return filter;
+}
+
+function titleOf(request: PlanRequest): string {
+  return { bring: 'Plan what comes in', travel: 'Plan how references travel', save: 'Plan the next version', restore: 'Plan the way back', undo: 'Plan the undo' }[request.kind];
+}
+
+export const endpoints = [
+  endpoint('GET', '/api/state', none, async (h): Promise<StateView> => {
+    const places = await listPlaces(h.db);
+    return {
+      version: '0.1.0', system: process.platform, home: cleanPath(os.homedir()), dataFolder: h.dataFolder, demo: process.env.SATCHEL_DEMO ? cleanPath(process.env.SATCHEL_DEMO) : null,
+      places: places.map((p) => ({ path: p, there: fs.existsSync(toSystem(p)) })), suggestions: suggestions(),
+      workspaces: (await listWorkspaces(h.db)).map(workspaceView),
+      layouts: shippedLayouts.map((l) => ({ id: l.id, name: l.name, about: l.about, folders: [...l.folders], homes: l.homes as Record<string, string> })),
+      rehearsalPlaces: knownPlaces.map((p) => ({ id: p.id, name: p.name, root: p.root, system: p.system })),
+    };
+  }),
+  endpoint('POST', '/api/places', z.object({ path: z.string() }), async (h, input) => {
+    const clean = cleanPath(input.path);
+    if ((await diskOutside.kind(clean)) !== 'folder') throw new AppError('not-found', `${clean} is no folder on this machine.`);
+    await addPlace(h.db, clean);
+    return { path: clean };
+  }),
+  endpoint('DELETE', '/api/places', z.object({ path: z.string() }), async (h, input) => removePlace(h.db, input.path)),
+  endpoint('GET', '/api/folders', z.object({ path: z.string(), files: z.enum(['yes', 'no']).default('no') }), async (h, input): Promise<FolderView> => {
+    const at = await allowedPath(h, input.path);
+    const listed = await diskOutside.entries(at);
+    if (!listed) throw new AppError('not-found', `${at} is no folder that can be read.`);
+    const base = at === '/' ? '' : at;
+    const entries = await Promise.all(listed.filter((e) => e.kind === 'folder' || input.files === 'yes').map(async (e) => ({
+      name: e.name, path: `${base}/${e.name}`, kind: e.kind, size: e.kind === 'file' ? ((await diskOutside.stat(`${base}/${e.name}`))?.size ?? null) : null,
+      isWorkspace: e.kind === 'folder' && (await hasMarker(`${base}/${e.name}`)),
+    })));
+    const parent = at === '/' ? null : at.slice(0, at.lastIndexOf('/')) || '/';
+    const mayUp = parent !== null && (await allowedPath(h, parent).then(() => true, () => false));
+    return { path: at, parent: mayUp ? parent : null, root: await rootOf(at), entries };
+  }),
+
+  endpoint('POST', '/api/workspaces/preview', createRequest, async (h, input): Promise<CreatePreview> => {
+    const fail = (problem: string, details: readonly string[] = []): CreatePreview => ({ root: '', folders: [], problem, details: [...details] });
+    try {
+      const layout = layoutOf(input.layout);
+      const kinds = (f: string) => Object.entries(layout.homes).filter(([, home]) => home === f).map(([k]) => k);
+      const folders = layout.folders.map((f) => ({ path: f, kinds: kinds(f) }));
+      try {
+        const { root } = await planNew({ parent: await allowedPath(h, input.parent), name: input.name, layout, without: input.without });
+        return { root, folders, problem: null, details: [] };
+      } catch (cause) {
+        if (cause instanceof AppError) return { ...fail(cause.message, cause.details), folders };
+        throw cause;
+      }
+    } catch (cause) {
+      if (cause instanceof AppError) return fail(cause.message, cause.details);
+      throw cause;
+    }
+  }),
+  endpoint('POST', '/api/workspaces', createRequest, async (h, input) => {
+    const { root } = await createWorkspace({ parent: await allowedPath(h, input.parent), name: input.name, layout: layoutOf(input.layout), without: input.without });
+    return openRoot(h, root);
+  }),
+  endpoint('POST', '/api/workspaces/open', z.object({ path: z.string() }), async (h, input) => {
+    const at = await allowedPath(h, input.path);
+    const root = await rootOf(at);
+    if (root === null) throw new AppError('not-a-workspace', `${at} is no workspace and lies in none.`);
+    return openRoot(h, await allowedPath(h, root));
+  }),
+  endpoint('DELETE', '/api/workspaces/:id', none, async (h, _, { id }) => forgetWorkspace(h.db, id!)),
+
+  endpoint('GET', '/api/workspaces/:id', none, async (h, _, { id }): Promise<OverviewView> => {
+    const row = await workspaceOf(h, id!);
+    const workspace = await readWorkspace(row.root);
+    const totals = await readTotals(h.db, row.id);
+    return {
+      workspace: workspaceView(row), layout: workspace.file.layout, created: workspace.file.created, scanned: row.scanned, ...totals,
+      attention: (await listAttention(h.db, row.id, 12)).map(referenceView), ledger: (await readLedger(row.root)).slice(0, 200),
+      lastVersion: await lastVersion(workspace), disk: await diskUse(row.root),
+    };
+  }),
+  endpoint('POST', '/api/workspaces/:id/scan', none, async (h, _, { id }) => {
+    const row = await workspaceOf(h, id!);
+    return startScan(h, row.id, row.root, row.name);
+  }),
+  endpoint('GET', '/api/workspaces/:id/references', filterQuery, async (h, input, { id }): Promise<GroupsView> => {
+    const row = await workspaceOf(h, id!);
+    const groups = await listGroups(h.db, row.id, filterOf(input));
+    const totals = await readTotals(h.db, row.id);
+    return { scanned: row.scanned, total: groups.reduce((s, g) => s + g.rows, 0), groups, byState: totals.byState, odd: totals.odd, references: totals.references, ready: totals.ready };
+  }),
+  endpoint('GET', '/api/workspaces/:id/references/rows', filterQuery, async (h, input, { id }) => {
+    const row = await workspaceOf(h, id!);
+    return (await listRows(h.db, row.id, filterOf(input), input.offset, input.limit)).map(referenceView);
+  }),
+  endpoint('GET', '/api/workspaces/:id/reference', z.object({ scene: z.string(), at: z.string() }), async (h, input, { id }) => detailOf(h, await workspaceOf(h, id!), input)),
+  endpoint('GET', '/api/workspaces/:id/preview', z.object({ scene: z.string(), at: z.string() }), async (h, input, { id }) => previewOf(h, await workspaceOf(h, id!), input)),
+
+  endpoint('GET', '/api/workspaces/:id/files', z.object({ folder: z.string().default('') }), async (h, input, { id }): Promise<FileView[]> => {
+    const row = await workspaceOf(h, id!);
+    if (!isTreePath(input.folder)) throw new AppError('bad-request', 'That is no folder of the workspace.');
+    const { tree, file } = await readWorkspace(row.root);
+    const entries = await tree.entries(treePath(input.folder));
+    if (!entries) throw new AppError('not-found', `${input.folder} is not there.`);
+    const views = await Promise.all(entries.filter((e) => input.folder !== '' || e.name !== '.satchel').map(async (e): Promise<FileView> => {
+      const at = treePath(input.folder === '' ? e.name : `${input.folder}/${e.name}`);
+      const stat = e.kind === 'file' ? await tree.stat(at) : null;
+      return { name: e.name, path: at, kind: e.kind, fileKind: e.kind === 'file' ? kindOfName(at) : '', home: e.kind === 'folder' ? (Object.entries(file.homes).filter(([, f]) => f === at).map(([k]) => k).join(', ') || null) : kindAtHome(at, file.homes), size: stat?.size ?? null, modified: stat?.modified ?? null };
+    }));
+    return views.sort((a, b) => (a.kind === b.kind ? 0 : a.kind === 'folder' ? -1 : 1));
+  }),
+  endpoint('GET', '/api/workspaces/:id/scenes', none, async (h, _, { id }) => {
+    const { tree } = await readWorkspace((await workspaceOf(h, id!)).root);
+    return (await scenePaths(tree)).filter((p) => isSceneFormat(formatOfName(p)!.id));
+  }),
+  endpoint('GET', '/api/workspaces/:id/versions', z.object({ scene: z.string().refine(isTreePath) }), async (h, input, { id }) => versionsOf(await readWorkspace((await workspaceOf(h, id!)).root), treePath(input.scene))),
+  endpoint('GET', '/api/workspaces/:id/ledger', none, async (h, _, { id }) => readLedger((await workspaceOf(h, id!)).root)),
+
+  endpoint('POST', '/api/workspaces/:id/plans', planRequest, async (h, input, { id }) => {
+    const row = await workspaceOf(h, id!);
+    if (input.kind === 'bring') for (const file of input.files) await allowedPath(h, file);
+    return h.jobs.start({
+      order: { work: 'plan', root: row.root, places: await listPlaces(h.db), request: input }, title: titleOf(input), workspace: row.id,
+      finish: async (result) => ({ plan: keepPlan(h, row.id, planSchema.parse(result)) }),
+    });
+  }),
+  endpoint('GET', '/api/plans/:plan', none, async (h, _, { plan }) => {
+    const waiting = h.plans.get(plan!);
+    if (!waiting) throw new AppError('not-found', 'This plan is not waiting any more. Make it again.');
+    return planView(waiting, (await workspaceOf(h, waiting.workspace)).root);
+  }),
+  endpoint('POST', '/api/plans/:plan/apply', none, async (h, _, { plan }) => {
+    const waiting = h.plans.get(plan!);
+    if (!waiting) throw new AppError('not-found', 'This plan is not waiting any more. Make it again.');
+    const row = await workspaceOf(h, waiting.workspace);
+    h.plans.delete(waiting.id);
+    return h.jobs.start({
+      order: { work: 'apply', root: row.root, plan: waiting.plan }, title: waiting.plan.title, workspace: row.id,
+      finish: async (result) => {
+        if ((result as { gone?: boolean }).gone) await forgetWorkspace(h.db, row.id);
+        else startScan(h, row.id, row.root, row.name);
+        return result;
+      },
+    });
+  }),
+
+  endpoint('POST', '/api/bags/pack', z.object({ workspace: z.string(), folder: z.string(), name: z.string().min(1), form: z.enum(['zip', 'folder']) }), async (h, input) => {
+    const row = await workspaceOf(h, input.workspace);
+    const to = await allowedPath(h, `${input.folder.replace(/[\\/]+$/, '')}/${input.name}${input.form === 'zip' ? '.zip' : ''}`);
+    return h.jobs.start({ order: { work: 'pack', root: row.root, to }, title: `Pack ${row.name}`, workspace: row.id });
+  }),
+  endpoint('POST', '/api/bags/verify', z.object({ bag: z.string() }), async (h, input) => {
+    const bag = await allowedPath(h, input.bag);
+    return h.jobs.start({ order: { work: 'verify', bag }, title: `Verify ${nameOf(bag)}`, workspace: null });
+  }),
+  endpoint('POST', '/api/bags/unpack', z.object({ bag: z.string(), folder: z.string(), name: z.string().min(1) }), async (h, input) => {
+    const bag = await allowedPath(h, input.bag);
+    const to = await allowedPath(h, `${input.folder.replace(/[\\/]+$/, '')}/${input.name}`);
+    const holder = await rootOf(folderOf(to) || '/');
+    if (holder !== null) throw new AppError('inside-workspace', `${to} would lie inside the workspace ${holder}.`);
+    return h.jobs.start({ order: { work: 'unpack', bag, to }, title: `Unpack ${nameOf(bag)}`, workspace: null });
+  }),
+  endpoint('POST', '/api/bags/rehearse', z.object({ path: z.string(), place: z.string(), at: z.string().optional() }), async (h, input) => {
+    const at = await allowedPath(h, input.path);
+    return h.jobs.start({ order: { work: 'rehearse', path: at, place: input.place, at: input.at || undefined }, title: `Rehearse ${nameOf(at)}`, workspace: null });
+  }),
+
+  endpoint('GET', '/api/jobs', none, async (h) => h.jobs.list()),
+  endpoint('POST', '/api/jobs/:job/cancel', none, async (h, _, { job }) => ({ cancelled: h.jobs.cancel(job!) })),
+  endpoint('GET', '/api/settings/:name', none, async (h, _, { name }) => ({ value: await readSetting(h.db, name!) })),
+  endpoint('POST', '/api/settings/:name', z.object({ value: z.string().max(10_000) }), async (h, input, { name }) => writeSetting(h.db, name!, input.value)),
+];
+

@@ -1,0 +1,43 @@
+// Versions of scenes as the browser reads them.
+
+import type { TreePath } from '@/core/files/treePath';
+import { readSeries, versionNotePath } from '@/core/plans/planVersion';
+import { scenePaths } from '@/core/references/scan';
+import { nextVersion } from '@/core/versions/series';
+import { parseNumbered } from '@/core/names/counters';
+import { nameOf } from '@/core/files/treePath';
+import { versionNote } from '@/wire/versions';
+import type { OverviewView, VersionsView } from '@/wire/views';
+import type { OpenWorkspace } from '../workspaces/open';
+
+async function noteOf(workspace: OpenWorkspace, version: TreePath): Promise<string> {
+  const at = versionNotePath(version);
+  if ((await workspace.tree.kind(at)) !== 'file') return '';
+  try {
+    return versionNote.parse(JSON.parse(new TextDecoder().decode(await workspace.tree.read(at)))).note;
+  } catch {
+    return '';
+  }
+}
+
+/** All versions of a scene, newest number first. Sizes in bytes, times in ms. */
+export async function versionsOf(workspace: OpenWorkspace, scene: TreePath): Promise<VersionsView> {
+  const series = await readSeries(workspace, scene);
+  const versions: VersionsView['versions'] = [];
+  for (const v of series.versions) {
+    const stat = await workspace.tree.stat(v.path);
+    if (stat) versions.push({ number: v.number, path: v.path, size: stat.size, modified: stat.modified, note: await noteOf(workspace, v.path) });
+  }
+  return { scene, next: nextVersion(series).path, versions: versions.reverse(), total: versions.reduce((s, v) => s + v.size, 0) };
+}
+
+/** The numbered scene that was saved last. */
+export async function lastVersion(workspace: OpenWorkspace): Promise<OverviewView['lastVersion']> {
+  let last: OverviewView['lastVersion'] = null;
+  for (const path of await scenePaths(workspace.tree)) {
+    if (!parseNumbered(nameOf(path))) continue;
+    const stat = await workspace.tree.stat(path);
+    if (stat && (last === null || stat.modified > last.modified)) last = { path, size: stat.size, modified: stat.modified, note: '' };
+  }
+  return last && { ...last, note: await noteOf(workspace, last.path as TreePath) };
+}

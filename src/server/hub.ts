@@ -1,0 +1,108 @@
+// What the one server process holds: the database, the running jobs, the plans that wait for review. On globalThis, since
+// modules are not shared between routes in a build.
+
+import { createHash, randomBytes } from 'node:crypto';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import type { Plan } from '@/core/changes/plan';
+import { AppError } from '@/core/errors';
+import { isWithin } from '@/core/files/treePath';
+import { openEmbedded, openServer, type Database } from './database/database';
+import { findWorkspace, listPlaces, type WorkspaceRow } from './database/queries';
+import { takeLock } from './disk/processLock';
+import { fromSystem, isAbsolute, toSystem } from './disk/system';
+import { Jobs } from './jobs/jobs';
+
+export interface WaitingPlan {
+  id: string;
+  workspace: string;
+  plan: Plan;
+  made: number;
+}
+
+export interface Hub {
+  db: Database;
+  jobs: Jobs;
+  plans: Map<string, WaitingPlan>;
+  dataFolder: string;
+}
+
+/** Where the application keeps its own data (not the workspaces): SATCHEL_DATA, else the usual folder of the system. */
+export function dataFolder(): string {
+  if (process.env.SATCHEL_DATA) return path.resolve(process.env.SATCHEL_DATA);
+  const home = os.homedir();
+  if (process.platform === 'win32') return path.join(process.env.LOCALAPPDATA ?? path.join(home, 'AppData', 'Local'), 'Loyal Satchel');
+  if (process.platform === 'darwin') return path.join(home, 'Library', 'Application Support', 'Loyal Satchel');
+  return path.join(process.env.XDG_DATA_HOME ?? path.join(home, '.local', 'share'), 'loyal-satchel');
+}
+
+async function open(): Promise<Hub> {
+  const folder = dataFolder();
+  fs.mkdirSync(folder, { recursive: true, mode: 0o700 });
+  const url = process.env.SATCHEL_DATABASE_URL;
+  if (!url && !(await takeLock(`data:${fs.realpathSync(/*turbopackIgnore: true*/ folder)}`))) throw new AppError('busy', `Another Loyal Satchel is running with the data in ${folder}.`);
+  const db = url ? await openServer(url) : await openEmbedded(path.join(folder, 'database'));
+  return { db, jobs: new Jobs(), plans: new Map(), dataFolder: folder };
+}
+
+const held = globalThis as { satchelHub?: Promise<Hub> };
+
+/** The hub; opened at the first call. */
+export function hub(): Promise<Hub> {
+  return (held.satchelHub ??= open().catch((cause: unknown) => {
+    held.satchelHub = undefined;
+    throw cause;
+  }));
+}
+
+/** Id of a workspace by its root: the same on every start. */
+export function workspaceId(root: string): string {
+  return createHash('sha256').update(root).digest('hex').slice(0, 12);
+}
+
+/** Keeps a plan for review; the oldest go beyond forty. */
+export function keepPlan(h: Hub, workspace: string, plan: Plan): string {
+  const id = randomBytes(8).toString('hex');
+  h.plans.set(id, { id, workspace, plan, made: Date.now() });
+  while (h.plans.size > 40) h.plans.delete(h.plans.keys().next().value!);
+  return id;
+}
+
+/** A path from the browser as the core writes it. Throws when it is not absolute. */
+export function cleanPath(given: string): string {
+  const trimmed = given.trim().replace(/^~(?=$|[\\/])/, os.homedir());
+  if (trimmed.includes('\0') || !isAbsolute(trimmed)) throw new AppError('bad-request', `“${given}” is not a whole path; begin with ${process.platform === 'win32' ? 'a drive letter' : '/'}.`);
+  return fromSystem(trimmed);
+}
+
+/** The real path of what exists of a path, with the rest appended: links cannot lead out of a place unseen. */
+function realPathOf(clean: string): string {
+  let at = clean;
+  const rest: string[] = [];
+  for (;;) {
+    if (fs.existsSync(toSystem(at))) return [fromSystem(fs.realpathSync(toSystem(at))), ...rest].join('/').replace(/\/{2,}/g, (m, i: number) => (i === 0 ? m : '/'));
+    const slash = at.lastIndexOf('/');
+    if (slash <= 0) return clean;
+    rest.unshift(at.slice(slash + 1));
+    at = at.slice(0, slash);
+  }
+}
+
+/** Makes sure a path lies in a place the user has allowed; returns it clean. */
+export async function allowedPath(h: Hub, given: string): Promise<string> {
+  const clean = cleanPath(given);
+  const real = realPathOf(clean);
+  const places = await listPlaces(h.db);
+  const inside = (p: string) => places.some((place) => place === '/' || isWithin(p, place) || isWithin(p, realPathOf(place)));
+  if (!inside(clean) || !inside(real)) throw new AppError('outside-places', `${clean} lies in no folder that you have allowed.`);
+  return clean;
+}
+
+/** A workspace by id, still allowed. */
+export async function workspaceOf(h: Hub, id: string): Promise<WorkspaceRow> {
+  const row = await findWorkspace(h.db, id);
+  if (!row) throw new AppError('not-found', 'This workspace is not known here any more. Open it again under Workspaces.');
+  await allowedPath(h, row.root);
+  return row;
+}

@@ -1,0 +1,143 @@
+// Long work outside the page: each job runs in a thread of its own, two at a time, one per workspace for what changes it.
+// Jobs go on when no page is open; who listens hears every change.
+
+import { randomBytes } from 'node:crypto';
+import { Worker } from 'node:worker_threads';
+import { workMessage, type IndexProblem, type IndexRow, type JobView, type WorkOrder } from '@/wire/jobs';
+import { shapeOfError } from './work';
+
+const atOnce = 2;
+const remembered = 50;
+
+interface Job {
+  view: JobView;
+  order: WorkOrder;
+  worker: Worker | null;
+  onRows: ((rows: IndexRow[], problems: IndexProblem[]) => Promise<void>) | null;
+  finish: (result: unknown) => Promise<unknown>;
+  settled: PromiseWithResolversLike;
+}
+
+interface PromiseWithResolversLike {
+  promise: Promise<JobView>;
+  resolve: (view: JobView) => void;
+}
+
+export interface JobRequest {
+  order: WorkOrder;
+  title: string;
+  workspace: string | null;
+  /** Called for each batch of index rows, one after another. */
+  onRows?: (rows: IndexRow[], problems: IndexProblem[]) => Promise<void>;
+  /** Turns the thread's result into what the browser gets; runs before the job counts as done. */
+  finish?: (result: unknown) => Promise<unknown>;
+}
+
+export class Jobs {
+  private readonly jobs = new Map<string, Job>();
+  private readonly listeners = new Set<(view: JobView) => void>();
+
+  list(): JobView[] {
+    return [...this.jobs.values()].map((j) => j.view);
+  }
+
+  get(id: string): JobView | null {
+    return this.jobs.get(id)?.view ?? null;
+  }
+
+  /** Resolves with the job's last view once it has ended. */
+  ended(id: string): Promise<JobView> | null {
+    return this.jobs.get(id)?.settled.promise ?? null;
+  }
+
+  listen(listener: (view: JobView) => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  start(request: JobRequest): JobView {
+    const id = randomBytes(6).toString('hex');
+    let resolve!: (view: JobView) => void;
+    const promise = new Promise<JobView>((done) => (resolve = done));
+    const view: JobView = { id, work: request.order.work, title: request.title, workspace: request.workspace, state: 'waiting', started: Date.now(), ended: null, progress: null, error: null, result: null };
+    this.jobs.set(id, { view, order: request.order, worker: null, onRows: request.onRows ?? null, finish: request.finish ?? (async (r) => r), settled: { promise, resolve } });
+    for (const old of [...this.jobs.values()].filter((j) => j.view.ended !== null).slice(0, -remembered)) this.jobs.delete(old.view.id);
+    this.tell(id);
+    this.startWaiting();
+    return this.jobs.get(id)!.view;
+  }
+
+  cancel(id: string): boolean {
+    const job = this.jobs.get(id);
+    if (!job || job.view.ended !== null) return false;
+    if (job.worker) job.worker.postMessage('cancel');
+    else this.end(id, { state: 'cancelled' });
+    return true;
+  }
+
+  private tell(id: string): void {
+    const view = this.jobs.get(id)?.view;
+    if (view) for (const listener of this.listeners) listener(view);
+  }
+
+  private change(id: string, change: Partial<JobView>): void {
+    const job = this.jobs.get(id);
+    if (!job) return;
+    job.view = { ...job.view, ...change };
+    this.tell(id);
+  }
+
+  private end(id: string, change: Partial<JobView>): void {
+    this.change(id, { ...change, ended: Date.now() });
+    const job = this.jobs.get(id)!;
+    job.worker = null;
+    job.settled.resolve(job.view);
+    this.startWaiting();
+  }
+
+  private startWaiting(): void {
+    const running = [...this.jobs.values()].filter((j) => j.view.state === 'running');
+    let free = atOnce - running.length;
+    const busy = new Set(running.map((j) => j.view.workspace).filter((w) => w !== null));
+    for (const job of this.jobs.values()) {
+      if (free <= 0) return;
+      if (job.view.state !== 'waiting' || (job.view.workspace !== null && busy.has(job.view.workspace))) continue;
+      if (job.view.workspace !== null) busy.add(job.view.workspace);
+      free--;
+      this.run(job);
+    }
+  }
+
+  private run(job: Job): void {
+    const id = job.view.id;
+    this.change(id, { state: 'running' });
+    const worker = new Worker(new URL('./job.worker.ts', import.meta.url), { workerData: job.order });
+    job.worker = worker;
+    // Rows are stored one batch after another; the job is done when the last is stored.
+    let stored: Promise<void> = Promise.resolve();
+    let said = false;
+    const fail = (cause: unknown) => {
+      if (said) return;
+      said = true;
+      const error = shapeOfError(cause);
+      this.end(id, error.code === 'cancelled' ? { state: 'cancelled', error } : { state: 'failed', error });
+    };
+    worker.on('message', (raw: unknown) => {
+      const m = workMessage.parse(raw);
+      if (m.say === 'progress') this.change(id, { progress: m.progress });
+      else if (m.say === 'rows') stored = stored.then(() => job.onRows?.(m.rows, m.problems));
+      else if (m.say === 'failed') {
+        said = true;
+        this.end(id, { state: m.error.code === 'cancelled' ? 'cancelled' : 'failed', error: m.error });
+      } else {
+        said = true;
+        stored.then(() => job.finish(m.result)).then((result) => this.end(id, { state: 'done', result }), (cause) => {
+          said = false;
+          fail(cause);
+        });
+      }
+    });
+    worker.on('error', fail);
+    worker.on('exit', (code) => fail(new Error(`The work thread ended with ${code}.`)));
+  }
+}

@@ -1,0 +1,163 @@
+// What a work thread does: one order, with progress, until it is done, failed or cancelled.
+
+import fs from 'node:fs';
+import path from 'node:path';
+import { knownPlaces } from '@/core/bags/place';
+import { rehearse } from '@/core/bags/rehearse';
+import { bytesToWrite } from '@/core/changes/plan';
+import { AppError } from '@/core/errors';
+import { isWithin, treePath } from '@/core/files/treePath';
+import { gltfUses } from '@/core/formats/gltfUses';
+import { planBring } from '@/core/plans/planBring';
+import { planTravel } from '@/core/plans/planTravel';
+import { planRestore, planSave } from '@/core/plans/planVersion';
+import { settingOf } from '@/core/plans/workspace';
+import { isReady } from '@/core/references/resolve';
+import { judge, readScene, scenePaths, type SceneReport } from '@/core/references/scan';
+import type { ErrorShape, IndexRow, JobProgress, PlanRequest, WorkMessage, WorkOrder } from '@/wire/jobs';
+import { openBag, payloadTree } from '../bags/openBag';
+import { pack } from '../bags/pack';
+import { unpack, verify } from '../bags/verify';
+import { toSystem } from '../disk/system';
+import { applyPlan, hasMarker, planUndoOf, plainFolder, readWorkspace, removeEmptyRoot, type OpenWorkspace } from '../workspaces/open';
+
+type Say = (message: WorkMessage) => void;
+
+/** An error as it crosses to the server. */
+export function shapeOfError(cause: unknown): ErrorShape {
+  if (cause instanceof AppError) return { code: cause.code, message: cause.message, unchanged: cause.unchanged, next: cause.next, details: [...cause.details] };
+  if (cause instanceof Error && cause.name === 'AbortError') return { code: 'cancelled', message: 'The work was cancelled.', unchanged: 'Nothing was changed.', next: 'Start it again when you like.', details: [] };
+  const code = (cause as { code?: string } | null)?.code;
+  if (code === 'ENOSPC') return { code: 'disk-full', message: 'The drive is full.', unchanged: 'Nothing was left half written.', next: 'Free some room and try again.', details: [] };
+  return { code: 'internal', message: cause instanceof Error ? cause.message : String(cause), unchanged: 'No file was left half written.', next: 'This is a fault of Loyal Satchel; try again, and report it when it stays.', details: [] };
+}
+
+/** Carries out an order; resolves with its result. */
+export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say): Promise<unknown> {
+  const told = throttled(say);
+  const filesAndBytes = (total: { files: number | null; bytes: number | null }) => (d: { files: number; bytes: number; path: string }) => told({ ...d, filesTotal: total.files, bytesTotal: total.bytes });
+  switch (order.work) {
+    case 'scan':
+      return scanInto(await readWorkspace(order.root), signal, say, told);
+    case 'plan': {
+      const read = await readWorkspace(order.root);
+      const mayRead = (at: string) => order.places.some((place) => isWithin(at, place === '/' ? '' : place));
+      const workspace = { ...read, outside: { ...read.outside, mayRead } };
+      const scenes = order.request.kind === 'travel' ? (await scenePaths(workspace.tree)).length : null;
+      let seen = 0;
+      return planOf(workspace, order.request, signal, (at) => told({ files: ++seen, filesTotal: scenes, bytes: 0, bytesTotal: null, path: at }));
+    }
+    case 'apply': {
+      const total = { files: order.plan.steps.length, bytes: bytesToWrite(order.plan) };
+      const report = filesAndBytes(total);
+      const record = await applyPlan(order.root, order.plan, { signal, onProgress: (d) => report({ files: d.steps, bytes: d.bytes, path: d.path }) });
+      const gone = order.plan.undoes !== undefined && (await removeEmptyRoot(order.root));
+      return { id: record.id, gone };
+    }
+    case 'pack': {
+      let files = 0;
+      let bytes = 0;
+      for await (const f of (await readWorkspace(order.root)).tree.list()) files++, (bytes += f.size);
+      return pack(order.root, order.to, { signal, onProgress: filesAndBytes({ files, bytes }) });
+    }
+    case 'verify':
+      return verify(order.bag, { signal, onProgress: filesAndBytes({ files: null, bytes: null }) });
+    case 'unpack': {
+      const result = await unpack(order.bag, order.to, { signal, onProgress: filesAndBytes({ files: null, bytes: null }) });
+      return { ...result, isWorkspace: await hasMarker(result.root) };
+    }
+    case 'rehearse':
+      return rehearsal(order.path, order.place, order.at, (at) => told({ files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path: at }));
+  }
+}
+
+/** Ten times a second is enough for eyes. */
+function throttled(say: Say): (progress: JobProgress) => void {
+  let last = 0;
+  return (progress) => {
+    const now = Date.now();
+    if (now - last < 100) return;
+    last = now;
+    say({ say: 'progress', progress });
+  };
+}
+
+async function planOf(workspace: OpenWorkspace, request: PlanRequest, signal: AbortSignal, onScene: (path: string) => void) {
+  const now = new Date().toISOString();
+  switch (request.kind) {
+    case 'bring': return planBring(workspace, { files: request.files });
+    case 'travel': return planTravel(workspace, { only: request.only, signal, onScene: (_, at) => onScene(at) });
+    case 'save': return planSave(workspace, { scene: treePath(request.scene), note: request.note, now });
+    case 'restore': return planRestore(workspace, { scene: treePath(request.scene), number: request.number, note: request.note, now });
+    case 'undo': return planUndoOf(workspace.root, request.id);
+  }
+}
+
+// Where a JSON part is larger than this, node and material names are not looked up at scanning.
+const namesUpTo = 8 * 1024 * 1024;
+
+async function scanInto(workspace: OpenWorkspace, signal: AbortSignal, say: Say, told: (p: JobProgress) => void) {
+  const setting = settingOf(workspace);
+  const scenes = await scenePaths(workspace.tree);
+  let references = 0;
+  let ready = 0;
+  const waiting: Extract<WorkMessage, { say: 'rows' }> = { say: 'rows', rows: [], problems: [] };
+  const flush = () => {
+    if (waiting.rows.length + waiting.problems.length === 0) return;
+    say({ ...waiting });
+    waiting.rows = [];
+    waiting.problems = [];
+  };
+  for (const [i, scene] of scenes.entries()) {
+    signal.throwIfAborted();
+    const reading = await readScene(workspace.tree, scene);
+    if (!reading) continue;
+    if (!('format' in reading)) waiting.problems.push(...reading.problems.map((p) => ({ scene, code: p.code, message: p.message })));
+    else {
+      const report = await judge(scene, reading, setting);
+      const json = reading.format.id === 'gltf' ? reading.bytes : reading.format.id === 'glb' ? (reading.bytes?.subarray(20) ?? null) : null;
+      const uses = json && json.length <= namesUpTo ? gltfUses(json) : new Map<string, string[]>();
+      for (const row of await rowsOf(workspace, report, uses)) {
+        references++;
+        if (row.ready) ready++;
+        waiting.rows.push(row);
+      }
+      waiting.problems.push(...report.problems.map((p) => ({ scene, code: p.code, message: p.message })));
+    }
+    if (waiting.rows.length >= 1000) flush();
+    told({ files: i + 1, filesTotal: scenes.length, bytes: 0, bytesTotal: null, path: scene });
+    if (i % 50 === 49) await new Promise((done) => setImmediate(done));
+  }
+  flush();
+  return { scenes: scenes.length, references, ready };
+}
+
+async function rowsOf(workspace: OpenWorkspace, report: SceneReport, uses: Map<string, string[]>): Promise<IndexRow[]> {
+  const rows: IndexRow[] = [];
+  for (const [ord, r] of report.references.entries()) {
+    const stat = r.target === null ? null : r.inside ? await workspace.tree.stat(treePath(r.target)) : await workspace.outside.stat(r.target);
+    rows.push({
+      scene: report.path, format: report.format, ord, at: r.at, kind: r.kind, written: r.written, state: r.state, target: r.target, inside: r.inside,
+      ready: isReady(r), oddities: r.oddities, uses: uses.get(r.at) ?? [r.at], size: stat?.size ?? null,
+    });
+  }
+  return rows;
+}
+
+async function rehearsal(given: string, placeId: string, at: string | undefined, onScene: (path: string) => void) {
+  const known = knownPlaces.find((p) => p.id === placeId);
+  if (!known) throw new AppError('bad-request', `There is no place “${placeId}”.`);
+  const place = at ? { ...known, root: at.replaceAll('\\', '/').replace(/\/+$/, '') } : known;
+  const system = toSystem(given);
+  if (!fs.existsSync(system)) throw new AppError('not-found', `${given} is not there.`);
+  if (fs.statSync(system).isDirectory() && !fs.existsSync(path.join(system, 'bagit.txt'))) {
+    const workspace = (await hasMarker(given)) ? await readWorkspace(given) : plainFolder(given);
+    return rehearse(workspace.tree, place, path.posix.basename(given), workspace.file, onScene);
+  }
+  const bag = await openBag(given);
+  try {
+    return await rehearse(payloadTree(bag), place, path.posix.basename(given).replace(/\.zip$/i, ''), { libraries: [] }, onScene);
+  } finally {
+    bag.close();
+  }
+}

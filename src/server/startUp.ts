@@ -1,0 +1,21 @@
+// Opening and closing of the server process.
+
+import { allowDemo } from './demo';
+import { hub } from './hub';
+
+/** Opens the hub; a failure ends the process with its reason (a half-open server would answer 500 to everything). */
+export async function startUp(): Promise<void> {
+  try {
+    const h = await hub();
+    await allowDemo(h);
+    const close = () => {
+      void h.db.close().finally(() => process.exit(0));
+      setTimeout(() => process.exit(0), 3000).unref();
+    };
+    process.once('SIGTERM', close);
+    process.once('SIGINT', close);
+  } catch (cause) {
+    console.error(cause instanceof Error ? cause.message : cause);
+    process.exit(3);
+  }
+}

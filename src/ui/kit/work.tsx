@@ -1,0 +1,115 @@
+'use client';
+// Running work as the page hears of it, and the server's state. One stream for the whole page.
+
+import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query';
+import { usePathname, useRouter, useSearchParams } from 'next/navigation';
+import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import type { JobView } from '@/wire/jobs';
+import type { OverviewView, PlanRequestInput, StateView } from '@/wire/views';
+import { ApiError, get, post } from './api';
+
+interface Work {
+  jobs: JobView[];
+  /** Waits for a job; resolves with its last view, throws its error. */
+  ended: (id: string) => Promise<JobView>;
+}
+
+const WorkContext = createContext<Work>({ jobs: [], ended: () => Promise.reject(new Error('no stream')) });
+
+/** Holds the stream and the cache of answers. */
+export function WorkProvider({ children }: { children: ReactNode }) {
+  const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: false, staleTime: 5_000, refetchOnWindowFocus: true } } }));
+  return <QueryClientProvider client={client}><Stream>{children}</Stream></QueryClientProvider>;
+}
+
+function Stream({ children }: { children: ReactNode }) {
+  const [jobs, setJobs] = useState<JobView[]>([]);
+  const client = useQueryClient();
+  const known = useRef(new Map<string, JobView>());
+  const waiting = useRef(new Map<string, ((job: JobView) => void)[]>());
+
+  useEffect(() => {
+    const source = new EventSource('/api/events');
+    const hear = (job: JobView) => {
+      const before = known.current.get(job.id);
+      known.current.set(job.id, job);
+      if (job.ended === null) return;
+      for (const tell of waiting.current.get(job.id) ?? []) tell(job);
+      waiting.current.delete(job.id);
+      if (before && before.ended === null) void client.invalidateQueries();
+    };
+    source.onmessage = (event: MessageEvent<string>) => {
+      const data = JSON.parse(event.data) as { jobs?: JobView[]; job?: JobView };
+      for (const job of data.jobs ?? (data.job ? [data.job] : [])) hear(job);
+      setJobs([...known.current.values()]);
+    };
+    return () => source.close();
+  }, [client]);
+
+  const ended = useCallback((id: string) => new Promise<JobView>((resolve, reject) => {
+    const settle = (job: JobView) => (job.error ? reject(new ApiError(job.error)) : resolve(job));
+    const held = known.current.get(id);
+    if (held?.ended) settle(held);
+    else waiting.current.set(id, [...(waiting.current.get(id) ?? []), settle]);
+  }), []);
+  const value = useMemo(() => ({ jobs, ended }), [jobs, ended]);
+  return <WorkContext.Provider value={value}>{children}</WorkContext.Provider>;
+}
+
+export const useWork = () => useContext(WorkContext);
+
+/** Starts a job and waits for its result. */
+export function useJob() {
+  const { ended } = useWork();
+  return useCallback(async <T,>(path: string, body?: unknown): Promise<T> => {
+    const job = await post<JobView>(path, body);
+    return (await ended(job.id)).result as T;
+  }, [ended]);
+}
+
+/** The open workspace's id, from the address; null when none is open. */
+export function useWorkspaceId(): string | null {
+  return useSearchParams().get('w');
+}
+
+/** The address of a step with the open workspace kept. */
+export function useStepHref() {
+  const id = useWorkspaceId();
+  return useCallback((step: string, more: Record<string, string> = {}) => {
+    const params = new URLSearchParams({ ...(id ? { w: id } : {}), ...more });
+    return `${step}${params.size ? `?${params}` : ''}`;
+  }, [id]);
+}
+
+/** Changes values of the address in place; undefined or '' takes one out. */
+export function useAddress(): [URLSearchParams, (changes: Record<string, string | undefined>) => void] {
+  const params = useSearchParams();
+  const router = useRouter();
+  const pathname = usePathname();
+  const change = useCallback((changes: Record<string, string | undefined>) => {
+    const next = new URLSearchParams(window.location.search);
+    for (const [k, v] of Object.entries(changes)) if (v) next.set(k, v);
+    else next.delete(k);
+    router.replace(`${pathname}?${next}`, { scroll: false });
+  }, [router, pathname]);
+  return [new URLSearchParams(params), change];
+}
+
+export const useServerState = () => useQuery({ queryKey: ['state'], queryFn: () => get<StateView>('/api/state') });
+
+export function useOverview() {
+  const id = useWorkspaceId();
+  return useQuery({ queryKey: ['overview', id], enabled: id !== null, queryFn: () => get<OverviewView>(`/api/workspaces/${id}`) });
+}
+
+/** Makes a plan and opens it for review. */
+export function usePlan() {
+  const run = useJob();
+  const router = useRouter();
+  const id = useWorkspaceId();
+  const href = useStepHref();
+  return useCallback(async (request: PlanRequestInput) => {
+    const result = await run<{ plan: string }>(`/api/workspaces/${id}/plans`, request);
+    router.push(href(`/plan/${result.plan}`, { back: `${window.location.pathname}${window.location.search}` }));
+  }, [run, router, id, href]);
+}

@@ -1,0 +1,77 @@
+'use client';
+// Ctrl/Cmd+K: every step and every workspace by name. `/` goes to the search field of the page, `?` to the list of shortcuts.
+
+import { useRouter } from 'next/navigation';
+import { useEffect, useState } from 'react';
+import { Autocomplete, Dialog, Input, Menu, MenuItem, Modal, ModalOverlay, SearchField, useFilter } from 'react-aria-components';
+import styled from 'styled-components';
+import { useServerState, useStepHref, useWorkspaceId } from '../kit/work';
+import { color, font, radius, space } from '../theme/theme';
+
+export const Veil = styled(ModalOverlay)`
+  position: fixed; inset: 0; background: ${color.veil}; display: flex; align-items: flex-start; justify-content: center; padding: 8vh ${space(4)} ${space(4)}; z-index: 20;
+`;
+export const Card = styled(Modal)`
+  background: ${color.sheet}; color: ${color.ink}; border: 1px solid ${color.line}; border-radius: ${radius.medium}; box-shadow: 0 16px 60px ${color.shadow}; width: 100%; max-height: 84vh; overflow: auto; outline: none;
+  [role='dialog'] { outline: none; }
+`;
+const List = styled.div`
+  input { width: 100%; border: none; border-bottom: 1px solid ${color.line}; background: transparent; color: ${color.ink}; font: 400 16px ${font.text}; padding: ${space(4)}; outline: none; }
+  [role='menu'] { max-height: 50vh; overflow: auto; padding: ${space(2)}; }
+  [role='menuitem'] { padding: ${space(2)} ${space(3)}; border-radius: ${radius.small}; cursor: pointer; }
+  [data-focused] { background: ${color.greenTint}; outline: none; }
+`;
+
+const isTyping = (target: EventTarget | null) => target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+
+export function Commands() {
+  const [open, setOpen] = useState(false);
+  const router = useRouter();
+  const href = useStepHref();
+  const id = useWorkspaceId();
+  const { data } = useServerState();
+  const { contains } = useFilter({ sensitivity: 'base' });
+
+  useEffect(() => {
+    const hear = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+        event.preventDefault();
+        setOpen(true);
+      } else if (!isTyping(event.target) && !event.ctrlKey && !event.metaKey && !event.altKey) {
+        if (event.key === '/') {
+          const search = document.querySelector<HTMLInputElement>('[data-search]');
+          if (search) {
+            event.preventDefault();
+            search.focus();
+          }
+        } else if (event.key === '?') router.push(href('/help'));
+      }
+    };
+    window.addEventListener('keydown', hear);
+    return () => window.removeEventListener('keydown', hear);
+  }, [router, href]);
+
+  const go = [
+    { id: href('/overview'), name: 'Go to Overview', needs: true }, { id: href('/files'), name: 'Go to Files: bring something in', needs: true },
+    { id: href('/references'), name: 'Go to References', needs: true }, { id: href('/versions'), name: 'Go to Versions: save the next one', needs: true },
+    { id: href('/travel'), name: 'Go to Travel: pack, verify, unpack, rehearse', needs: false }, { id: '/', name: 'Go to Workspaces: create, open, places', needs: false },
+    { id: href('/settings'), name: 'Go to Settings', needs: false }, { id: href('/help'), name: 'Go to Help', needs: false },
+  ].filter((c) => !c.needs || id !== null);
+  const all = [...go, ...(data?.workspaces ?? []).map((w) => ({ id: `/overview?w=${w.id}`, name: `Open ${w.name}`, needs: false }))];
+  return (
+    <Veil isOpen={open} onOpenChange={setOpen} isDismissable>
+      <Card style={{ maxWidth: 560 }}>
+        <Dialog aria-label="Commands">
+          <List>
+            <Autocomplete filter={contains}>
+              <SearchField aria-label="What do you want to do?" autoFocus><Input placeholder="What do you want to do?" /></SearchField>
+              <Menu aria-label="Commands" items={all} onAction={(key) => { setOpen(false); router.push(String(key)); }}>
+                {(c) => <MenuItem id={c.id} textValue={c.name}>{c.name}</MenuItem>}
+              </Menu>
+            </Autocomplete>
+          </List>
+        </Dialog>
+      </Card>
+    </Veil>
+  );
+}

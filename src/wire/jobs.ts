@@ -1,0 +1,65 @@
+// Messages between the server and its work threads, and what the browser hears about running work.
+
+import { z } from 'zod';
+import { planSchema } from './plan';
+
+const layoutChoice = z.object({ id: z.string().optional(), text: z.string().optional() });
+
+/** What a plan is asked for. Paths of files outside are absolute; scenes are paths in the tree. */
+export const planRequest = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('bring'), files: z.array(z.string()).min(1) }),
+  z.object({ kind: z.literal('travel'), only: z.array(z.object({ scene: z.string(), at: z.string() })).nullable() }),
+  z.object({ kind: z.literal('save'), scene: z.string(), note: z.string().max(2000) }),
+  z.object({ kind: z.literal('restore'), scene: z.string(), number: z.number().int(), note: z.string().max(2000).default('') }),
+  z.object({ kind: z.literal('undo'), id: z.string() }),
+]);
+export type PlanRequest = z.infer<typeof planRequest>;
+
+export const createRequest = z.object({
+  parent: z.string().min(1), name: z.string(), layout: layoutChoice, without: z.array(z.string()).default([]),
+});
+export type CreateRequestWire = z.infer<typeof createRequest>;
+
+/** Work for a thread. */
+export const workOrder = z.discriminatedUnion('work', [
+  z.object({ work: z.literal('scan'), root: z.string() }),
+  z.object({ work: z.literal('plan'), root: z.string(), places: z.array(z.string()), request: planRequest }),
+  z.object({ work: z.literal('apply'), root: z.string(), plan: planSchema }),
+  z.object({ work: z.literal('pack'), root: z.string(), to: z.string() }),
+  z.object({ work: z.literal('verify'), bag: z.string() }),
+  z.object({ work: z.literal('unpack'), bag: z.string(), to: z.string() }),
+  z.object({ work: z.literal('rehearse'), path: z.string(), place: z.string(), at: z.string().optional() }),
+]);
+export type WorkOrder = z.infer<typeof workOrder>;
+
+/** How far work is. `total` null: not known. */
+export const jobProgress = z.object({ files: z.number(), filesTotal: z.number().nullable(), bytes: z.number(), bytesTotal: z.number().nullable(), path: z.string() });
+export type JobProgress = z.infer<typeof jobProgress>;
+
+export const errorShape = z.object({ code: z.string(), message: z.string(), unchanged: z.string(), next: z.string(), details: z.array(z.string()) });
+export type ErrorShape = z.infer<typeof errorShape>;
+
+/** One reference as the index keeps it. `size` in bytes, null when unknown. */
+export const indexRow = z.object({
+  scene: z.string(), format: z.string(), ord: z.number(), at: z.string(), kind: z.string(), written: z.string(), state: z.string(),
+  target: z.string().nullable(), inside: z.boolean(), ready: z.boolean(), oddities: z.array(z.string()), uses: z.array(z.string()), size: z.number().nullable(),
+});
+export type IndexRow = z.infer<typeof indexRow>;
+
+export const indexProblem = z.object({ scene: z.string(), code: z.string(), message: z.string() });
+export type IndexProblem = z.infer<typeof indexProblem>;
+
+/** What a thread says. */
+export const workMessage = z.discriminatedUnion('say', [
+  z.object({ say: z.literal('progress'), progress: jobProgress }),
+  z.object({ say: z.literal('rows'), rows: z.array(indexRow), problems: z.array(indexProblem) }),
+  z.object({ say: z.literal('done'), result: z.unknown() }),
+  z.object({ say: z.literal('failed'), error: errorShape }),
+]);
+export type WorkMessage = z.infer<typeof workMessage>;
+
+export const jobView = z.object({
+  id: z.string(), work: z.string(), title: z.string(), workspace: z.string().nullable(), state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
+  started: z.number(), ended: z.number().nullable(), progress: jobProgress.nullable(), error: errorShape.nullable(), result: z.unknown(),
+});
+export type JobView = z.infer<typeof jobView>;

@@ -1,0 +1,141 @@
+// What the server answers, as the browser reads it.
+
+import type { z } from 'zod';
+import type { LedgerEntry } from '@/core/changes/journal';
+import type { Note, PathChange, PlanKind } from '@/core/changes/plan';
+import type { Failure } from '@/core/bags/rehearse';
+import type { planRequest } from './jobs';
+
+export interface WorkspaceView {
+  id: string;
+  name: string;
+  root: string;
+  opened: number;
+  there: boolean;
+}
+
+export interface StateView {
+  version: string;
+  system: string;
+  home: string;
+  dataFolder: string;
+  demo: string | null;
+  places: { path: string; there: boolean }[];
+  suggestions: string[];
+  workspaces: WorkspaceView[];
+  layouts: { id: string; name: string; about: string; folders: string[]; homes: Record<string, string> }[];
+  rehearsalPlaces: { id: string; name: string; root: string; system: string }[];
+}
+
+export interface OverviewView {
+  workspace: WorkspaceView;
+  layout: string;
+  created: string;
+  scanned: number | null;
+  references: number;
+  ready: number;
+  scenes: number;
+  odd: number;
+  byState: Record<string, number>;
+  problems: { scene: string; code: string; message: string }[];
+  attention: ReferenceView[];
+  ledger: LedgerEntry[];
+  lastVersion: { path: string; size: number; modified: number; note: string } | null;
+  disk: { files: number; bytes: number; free: number; largest: { folder: string; bytes: number }[] };
+}
+
+export interface ReferenceView {
+  scene: string;
+  ord: number;
+  at: string;
+  kind: string;
+  written: string;
+  state: string;
+  target: string | null;
+  inside: boolean;
+  ready: boolean;
+  oddities: string[];
+  uses: string[];
+  size: number | null;
+}
+
+export interface GroupsView {
+  scanned: number | null;
+  total: number;
+  groups: { scene: string; format: string; rows: number; attention: number }[];
+  byState: Record<string, number>;
+  odd: number;
+  references: number;
+  ready: number;
+}
+
+export interface ReferenceDetail {
+  reference: ReferenceView;
+  /** Absolute path of the target as this system writes it; null when missing. */
+  fullTarget: string | null;
+  chain: string[];
+  users: { scene: string; at: string }[];
+  neighbours: string[];
+  preview: boolean;
+  advice: string;
+}
+
+export interface FileView {
+  name: string;
+  path: string;
+  kind: 'file' | 'folder';
+  fileKind: string;
+  home: string | null;
+  size: number | null;
+  modified: number | null;
+}
+
+export interface VersionsView {
+  scene: string;
+  next: string;
+  versions: { number: number | null; path: string; size: number; modified: number; note: string }[];
+  total: number;
+}
+
+export interface PlanView {
+  id: string;
+  workspace: string;
+  kind: PlanKind;
+  title: string;
+  undoes: string | null;
+  copies: { from: string; to: string; size: number }[];
+  writes: { path: string; size: number; replaces: boolean }[];
+  folders: string[];
+  removes: string[];
+  moves: { from: string; to: string }[];
+  paths: PathChange[];
+  notes: Note[];
+  readiness: { before: number; after: number; of: number } | null;
+  grows: number;
+  free: number;
+}
+
+export interface FolderView {
+  path: string;
+  parent: string | null;
+  root: string | null;
+  entries: { name: string; path: string; kind: 'file' | 'folder'; size: number | null; isWorkspace: boolean }[];
+}
+
+export interface CreatePreview {
+  root: string;
+  folders: { path: string; kinds: string[] }[];
+  problem: string | null;
+  details: string[];
+}
+
+export interface RehearsalView {
+  place: { id: string; name: string; root: string };
+  sentence: string;
+  references: number;
+  open: number;
+  files: number;
+  failures: Failure[];
+}
+
+export type PlanRequestInput = z.input<typeof planRequest>;
