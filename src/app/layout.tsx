@@ -19,6 +19,7 @@ export default async function Layout({ children }: { children: ReactNode }) {
   const theme = (await cookies()).get('theme')?.value;
   return (
     <html lang="en" data-theme={theme === 'paper' || theme === 'night' ? theme : 'system'} suppressHydrationWarning>
+      <head><meta property="csp-nonce" nonce={nonce} /></head>
       <body>
         <StyleRegistry nonce={nonce}>
           <GlobalStyle />

@@ -7,6 +7,7 @@ import { hub } from './hub';
 export async function startUp(): Promise<void> {
   try {
     const h = await hub();
+    h.jobs.warm();
     await allowDemo(h);
     const close = () => {
       void h.db.close().finally(() => process.exit(0));

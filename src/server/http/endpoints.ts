@@ -159,6 +159,7 @@ export const endpoints = [
   endpoint('GET', '/api/workspaces/:id', none, async (h, _, { id }): Promise<OverviewView> => {
     const row = await workspaceOf(h, id!);
     const workspace = await readWorkspace(row.root);
+    if (row.scanned === null) startScan(h, row.id, row.root, row.name);
     const totals = await readTotals(h.db, row.id);
     return {
       workspace: workspaceView(row), layout: workspace.file.layout, created: workspace.file.created, scanned: row.scanned, ...totals,

@@ -1,16 +1,21 @@
-// A work thread: takes one order, says how it goes, ends.
+// A work thread: takes one order after another, says how each goes.
 
-import { parentPort, workerData } from 'node:worker_threads';
+import { parentPort } from 'node:worker_threads';
 import { workOrder, type WorkMessage } from '@/wire/jobs';
 import { carryOut, shapeOfError } from './work';
 
 const port = parentPort!;
-const cancel = new AbortController();
-port.on('message', (m: unknown) => {
-  if (m === 'cancel') cancel.abort();
-});
+let cancel = new AbortController();
 const say = (message: WorkMessage) => port.postMessage(message);
 
-carryOut(workOrder.parse(workerData), cancel.signal, say)
-  .then((result) => say({ say: 'done', result }), (cause: unknown) => say({ say: 'failed', error: shapeOfError(cause) }))
-  .finally(() => port.close());
+port.on('message', (m: unknown) => {
+  if (m === 'cancel') {
+    cancel.abort();
+    return;
+  }
+  cancel = new AbortController();
+  const { signal } = cancel;
+  Promise.resolve()
+    .then(() => carryOut(workOrder.parse(m), signal, say))
+    .then((result) => say({ say: 'done', result }), (cause: unknown) => say({ say: 'failed', error: shapeOfError(cause) }));
+});

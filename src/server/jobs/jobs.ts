@@ -1,4 +1,4 @@
-// Long work outside the page: each job runs in a thread of its own, two at a time, one per workspace for what changes it.
+// Long work outside the page: jobs run in threads that wait for them, two at a time, one per workspace for what changes it.
 // Jobs go on when no page is open; who listens hears every change.
 
 import { randomBytes } from 'node:crypto';
@@ -35,6 +35,8 @@ export interface JobRequest {
 
 export class Jobs {
   private readonly jobs = new Map<string, Job>();
+  /** Threads with nothing to do, kept warm. */
+  private readonly idle: Worker[] = [];
   private readonly listeners = new Set<(view: JobView) => void>();
 
   list(): JobView[] {
@@ -111,33 +113,44 @@ export class Jobs {
   private run(job: Job): void {
     const id = job.view.id;
     this.change(id, { state: 'running' });
-    const worker = new Worker(new URL('./job.worker.ts', import.meta.url), { workerData: job.order });
+    const worker = this.idle.pop() ?? startThread();
     job.worker = worker;
     // Rows are stored one batch after another; the job is done when the last is stored.
     let stored: Promise<void> = Promise.resolve();
-    let said = false;
+    const release = (reuse: boolean) => {
+      for (const event of ['message', 'error', 'exit']) worker.removeAllListeners(event);
+      if (reuse) this.idle.push(worker);
+      else void worker.terminate();
+    };
     const fail = (cause: unknown) => {
-      if (said) return;
-      said = true;
-      const error = shapeOfError(cause);
-      this.end(id, error.code === 'cancelled' ? { state: 'cancelled', error } : { state: 'failed', error });
+      release(false);
+      this.end(id, { state: 'failed', error: shapeOfError(cause) });
     };
     worker.on('message', (raw: unknown) => {
       const m = workMessage.parse(raw);
       if (m.say === 'progress') this.change(id, { progress: m.progress });
       else if (m.say === 'rows') stored = stored.then(() => job.onRows?.(m.rows, m.problems));
       else if (m.say === 'failed') {
-        said = true;
+        release(true);
         this.end(id, { state: m.error.code === 'cancelled' ? 'cancelled' : 'failed', error: m.error });
       } else {
-        said = true;
-        stored.then(() => job.finish(m.result)).then((result) => this.end(id, { state: 'done', result }), (cause) => {
-          said = false;
-          fail(cause);
-        });
+        release(true);
+        stored.then(() => job.finish(m.result)).then((result) => this.end(id, { state: 'done', result }), (cause) => this.end(id, { state: 'failed', error: shapeOfError(cause) }));
       }
     });
     worker.on('error', fail);
     worker.on('exit', (code) => fail(new Error(`The work thread ended with ${code}.`)));
+    worker.postMessage(job.order);
   }
+
+  /** Starts a thread ahead of the first job. */
+  warm(): void {
+    if (this.idle.length === 0) this.idle.push(startThread());
+  }
+}
+
+function startThread(): Worker {
+  const worker = new Worker(new URL('./job.worker.ts', import.meta.url));
+  worker.unref();
+  return worker;
 }

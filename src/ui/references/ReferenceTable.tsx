@@ -28,7 +28,7 @@ const Head = styled.div`
 `;
 const Line = styled.div`
   position: absolute; left: 0; right: 0; height: ${rowHeight}px; display: grid; grid-template-columns: ${template}; align-items: center; border-bottom: 1px solid ${color.line}; padding-right: ${space(3)}; cursor: default;
-  > * { min-width: 0; overflow: hidden; }
+  > * { min-width: 0; overflow: hidden; padding-right: ${space(3)}; } > :last-child { padding-right: 0; }
   .uses { text-overflow: ellipsis; white-space: nowrap; }
   .size { text-align: right; font-variant-numeric: tabular-nums; color: ${color.soft}; }
   .mark { text-align: center; }

@@ -56,7 +56,7 @@ const MenuFrame = styled(Popover)`
   [data-focused] { background: ${color.greenTint}; }
 `;
 const Readiness = styled.div`
-  margin-left: auto; width: 190px; flex: none; display: flex; flex-direction: column; gap: 6px; font-size: 13.5px; color: ${color.soft};
+  margin-left: auto; width: 216px; white-space: nowrap; flex: none; display: flex; flex-direction: column; gap: 6px; font-size: 13.5px; color: ${color.soft};
   strong { color: ${color.ink}; font-variant-numeric: tabular-nums; }
 `;
 const Main = styled.main`overflow: auto; min-width: 0;`;

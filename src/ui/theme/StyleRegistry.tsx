@@ -12,6 +12,7 @@ export function StyleRegistry({ nonce, children }: { nonce: string; children: Re
     sheet.instance.clearTag();
     return <>{elements.map((e, i) => cloneElement(e, { nonce, key: i }))}</>;
   });
-  if (typeof window !== 'undefined') return <StyleSheetManager nonce={nonce}>{children}</StyleSheetManager>;
+  // In the browser the styles find the nonce themselves, in the document's meta element.
+  if (typeof window !== 'undefined') return <>{children}</>;
   return <StyleSheetManager sheet={sheet.instance}>{children}</StyleSheetManager>;
 }
