@@ -60,8 +60,7 @@ export async function apply(tree: WritableFileTree, plan: Plan, context: ApplyCo
 function explain(cause: unknown, left: readonly string[]): AppError {
   const unchanged = left.length === 0 ? 'What had been done was put back: every file is as before.' : `What had been done was put back, but for: ${left.join(', ')}.`;
   if (cause instanceof AppError) return new AppError(cause.code, cause.message, unchanged, cause.details);
-  const name = cause instanceof Error ? cause.name : '';
-  if (name === 'AbortError') return new AppError('cancelled', 'The work was cancelled.', unchanged);
+  if ((cause as { name?: string } | null)?.name === 'AbortError') return new AppError('cancelled', 'The work was cancelled.', unchanged);
   const code = (cause as { code?: string }).code;
   if (code === 'ENOSPC' || code === 'EDQUOT') return new AppError('disk-full', 'The drive is full.', unchanged);
   if (code === 'EACCES' || code === 'EPERM' || code === 'EBUSY' || code === 'EROFS') return new AppError('no-access', `A file could not be written: ${(cause as Error).message}`, unchanged);

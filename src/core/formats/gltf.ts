@@ -36,9 +36,7 @@ function kindAt(path: readonly (string | number)[]): { kind: ReferenceKind; unce
 export function readGltfJson(bytes: Uint8Array, start: number, end: number): Reading {
   const found = new Map<string, Reference>();
   const problems: Problem[] = [];
-  const tops = new Set<string>();
-  let lastTop = '';
-  let lastTopAt = -1;
+  const tops = new Map<string, number>();
   const isWanted = (from: number, to: number) => {
     const n = to - from;
     if (n >= 3 && bytes[to - 2] === 0x72 && bytes[to - 1] === 0x69 && (bytes[to - 3] === 0x75 || bytes[to - 3] === 0x55)) return n === 3 ? bytes[from] === 0x75 : bytes[to - 3] === 0x55;
@@ -49,18 +47,15 @@ export function readGltfJson(bytes: Uint8Array, start: number, end: number): Rea
     }
     return false;
   };
-  problems.push(...findStrings(bytes, start, end, isWanted, ({ path, span }) => {
+  problems.push(...findStrings(bytes, start, end, isWanted, ({ path, span, topKey }) => {
     const what = kindAt(path);
     if (!what) return;
     const at = jsonPointer(path);
     // The last of two members with one name counts, in every reader: a repeated top-level member hides the earlier one.
-    const top = String(path[0]);
-    if (top !== lastTop) {
-      if (tops.has(top)) for (const key of [...found.keys()]) if (key.startsWith(`/${top}/`) && found.get(key)!.span![0] <= lastTopAt) found.delete(key);
-      tops.add(top);
-      lastTop = top;
-    }
-    lastTopAt = span[0];
+    const top = `/${String(path[0])}/`;
+    const earlier = tops.get(top);
+    if (earlier !== undefined && earlier !== topKey) for (const key of [...found.keys()]) if (key.startsWith(top)) found.delete(key);
+    tops.set(top, topKey);
     found.delete(at);
     const { text: written, encoding } = unescapeJson(bytes.subarray(span[0], span[1]));
     if (/^data:/i.test(written)) return;

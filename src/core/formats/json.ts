@@ -13,6 +13,8 @@ import { decodeText, latin1 } from '../text/bytes';
 export interface FoundString {
   path: readonly (string | number)[];
   span: Span;
+  /** Offset of the outermost member's key: tells two members of one name apart. */
+  topKey: number;
 }
 
 const quote = 0x22, backslash = 0x5c, openBrace = 0x7b, closeBrace = 0x7d, openBracket = 0x5b, closeBracket = 0x5d, comma = 0x2c, colon = 0x3a;
@@ -68,7 +70,7 @@ export function findStrings(
           keyEnd[depth] = close;
           expectKey = false;
         } else if (depth >= 0 && !isArray[depth] && wanted(keyStart[depth]!, keyEnd[depth]!)) {
-          found({ path: path(), span: [i + 1, close] });
+          found({ path: path(), span: [i + 1, close], topKey: keyStart[0]! });
         }
         i = close;
         break;

@@ -116,5 +116,8 @@ export const mtl: Format = {
     });
     return reading;
   },
-  encode: encodeName,
+  encode(value, at) {
+    // A spectral curve's name ends at the first blank.
+    return at.kind === 'other' && /[ \t]/.test(value) ? null : encodeName(value, at);
+  },
 };

@@ -93,6 +93,7 @@ export const obj: Format = {
     return reading;
   },
   encode(value, at: Reference) {
+    if (at.at.startsWith('call ') && /\s/.test(value)) return null;
     // Several names may share an mtllib line: a blank inside a name would split it, so it is escaped as readers accept it.
     const name = at.at.startsWith('mtllib') && !/\s/.test(at.written) && /\s/.test(value) && !/\.mtl$/i.test(value) ? value.replaceAll(' ', '\\ ') : value;
     return encodeName(name, at);

@@ -6,7 +6,7 @@ import { folderOf, relativePath } from '../files/treePath';
 import type { FileReading } from '../formats/formats';
 import type { JudgedReference } from '../references/scan';
 import { spell, understand } from '../references/written';
-import { piecesOf, sizeOfPieces, type Edit } from '../text/edits';
+import { applyPieces, piecesOf, sizeOfPieces, type Edit } from '../text/edits';
 
 /** A wish: this reference shall be written so. */
 export interface Rewriting {
@@ -32,6 +32,10 @@ export function rewrite(reading: FileReading, size: number, rewritings: readonly
   if (edits.length === 0) return { pieces: null, size, paths, notes };
   if (reading.format.settle && reading.bytes) edits.push(...reading.format.settle(reading.bytes, edits));
   const pieces = piecesOf(edits, size);
+  if (reading.bytes && !readsBack(reading, edits, rewritings)) {
+    notes.push({ level: 'warning', code: 'cannot-say', message: `The new paths would not be read back as they are meant; ${scene} stays as it is.`, path: scene });
+    return { pieces: null, size, paths: [], notes };
+  }
   return { pieces: planPieces(pieces), size: sizeOfPieces(pieces), paths, notes };
 }
 
@@ -42,4 +46,16 @@ export function writtenRelative(reading: Pick<FileReading, 'format'>, scene: str
   const path = relativePath(folderOf(scene), target);
   const dotted = /^\.[/\\]/.test(old) && !path.startsWith('.') ? `./${path}` : path;
   return spell(dotted, reading.format.syntax, old) + tail;
+}
+
+/** Reads the new content and makes sure that it says what was meant, and nothing else. */
+function readsBack(reading: FileReading, edits: readonly Edit[], rewritings: readonly Rewriting[]): boolean {
+  const bytes = reading.bytes!;
+  const pieces = piecesOf(edits, bytes.length);
+  const again = reading.format.read(applyPieces(bytes, pieces), sizeOfPieces(pieces));
+  const wanted = new Map(rewritings.map((r) => [r.reference.at, r.written]));
+  const named = new Map(again.references.map((r) => [r.at, r.written]));
+  for (const other of again.otherReadings ?? []) if (wanted.get(other.reference.at) === other.reference.written) named.set(other.reference.at, other.reference.written);
+  return again.references.length === reading.references.length && edits.length > 0 &&
+    rewritings.every((r) => named.get(r.reference.at) === r.written || named.get(r.reference.at) === `./${r.written}` || reading.format.encode(r.written, r.reference) === null);
 }

@@ -26,7 +26,7 @@ type Say = (message: WorkMessage) => void;
 /** An error as it crosses to the server. */
 export function shapeOfError(cause: unknown): ErrorShape {
   if (cause instanceof AppError) return { code: cause.code, message: cause.message, unchanged: cause.unchanged, next: cause.next, details: [...cause.details] };
-  if (cause instanceof Error && cause.name === 'AbortError') return { code: 'cancelled', message: 'The work was cancelled.', unchanged: 'Nothing was changed.', next: 'Start it again when you like.', details: [] };
+  if ((cause as { name?: string } | null)?.name === 'AbortError') return { code: 'cancelled', message: 'The work was cancelled.', unchanged: 'Nothing was changed.', next: 'Start it again when you like.', details: [] };
   const code = (cause as { code?: string } | null)?.code;
   if (code === 'ENOSPC') return { code: 'disk-full', message: 'The drive is full.', unchanged: 'Nothing was left half written.', next: 'Free some room and try again.', details: [] };
   return { code: 'internal', message: cause instanceof Error ? cause.message : String(cause), unchanged: 'No file was left half written.', next: 'This is a fault of Loyal Satchel; try again, and report it when it stays.', details: [] };
