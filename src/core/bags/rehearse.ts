@@ -4,7 +4,7 @@
 import type { FileStat, FileTree } from '../files/fileTree';
 import { rootPath, type TreePath } from '../files/treePath';
 import type { JudgedReference } from '../references/scan';
-import { isReady, resolveReference, type Setting } from '../references/resolve';
+import { isReady, resolveReference, type Resolution, type Setting } from '../references/resolve';
 import { foldName, Lookup, type Listing } from '../references/lookup';
 import { formatOfName } from '../formats/formats';
 import { judge, ownFolder, readScene, scenePaths } from '../references/scan';
@@ -89,9 +89,9 @@ export async function rehearse(tree: FileTree, place: SimulatedPlace, name: stri
     const report = await judge(path, reading, here);
     for (const r of report.references) {
       references++;
-      const message = refused.has(path) ? refused.get(path)! : await failureOf(r, path, at, setting, refused);
-      if (message === null) open++;
-      else failures.push({ kind: 'reference', code: refused.has(path) ? 'scene-refused' : r.state, path, at: r.at, written: r.written, message });
+      const failure = refused.has(path) ? { code: 'scene-refused', message: refused.get(path)! } : await failureOf(r, path, at, setting, refused);
+      if (failure === null) open++;
+      else failures.push({ kind: 'reference', ...failure, path, at: r.at, written: r.written });
     }
     for (const p of reading.problems) {
       if (p.code === 'truncated' || p.code === 'not-json' || p.code === 'bad-json') failures.push({ kind: 'file', code: p.code, path, at: null, written: null, message: p.message });
@@ -101,15 +101,19 @@ export async function rehearse(tree: FileTree, place: SimulatedPlace, name: stri
 }
 
 /** Why a reference would not open on the place; null when it would. */
-async function failureOf(r: JudgedReference, scene: TreePath, place: SimulatedPlace, setting: Setting, refused: ReadonlyMap<string, string>): Promise<string | null> {
+async function failureOf(r: JudgedReference, scene: TreePath, place: SimulatedPlace, setting: Setting, refused: ReadonlyMap<string, string>): Promise<{ code: string; message: string } | null> {
   const there = await resolveReference(r, formatOfName(scene)!, scene, setting);
   if (isReady(there)) return null;
   if (there.state === 'case' && place.ignoresCase) return null;
   // Backslashes are path separators on Windows: what is odd elsewhere is at home there.
   if (there.target !== null && there.state !== 'case' && place.system === 'windows' && there.oddities.every((o) => o === 'backslash')) return null;
+  if (there.state === 'absolute') return null;
+  return { code: there.state, message: whyNot(r, there, place, refused) };
+}
+
+function whyNot(r: JudgedReference, there: Resolution, place: SimulatedPlace, refused: ReadonlyMap<string, string>): string {
   if (there.target === null && r.target !== null && refused.has(r.target)) return `Its target could not lie there. ${refused.get(r.target)!}`;
   switch (there.state) {
-    case 'absolute': return null;
     case 'case': return `The letters differ from the file's, ${there.target}; ${place.name} takes them for two names.`;
     case 'remote': return 'It is a web address and needs the network.';
     case 'offline': return `It lies on ${there.via}, which is not there.`;

@@ -1,0 +1,104 @@
+// The same statements on PGlite and, where its programs are on this machine, on a real PostgreSQL server started for the test.
+
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { PGlite } from '@electric-sql/pglite';
+import { execFileSync, spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import type { IndexRow } from '@/wire/jobs';
+import { migrate, openServer, type Database, type Value } from './database';
+import * as q from './queries';
+
+function postgresBin(): string | null {
+  const base = '/usr/lib/postgresql';
+  if (!fs.existsSync(base) || process.getuid?.() !== 0) return null;
+  const version = fs.readdirSync(base).sort().at(-1);
+  const bin = version ? path.join(base, version, 'bin') : '';
+  return bin && fs.existsSync(path.join(bin, 'initdb')) && spawnSync('id', ['postgres']).status === 0 ? bin : null;
+}
+
+const row = (scene: string, ord: number, more: Partial<IndexRow> = {}): IndexRow => ({
+  scene, ord, format: 'gltf', at: `/images/${ord}/uri`, kind: 'texture', written: `../t/${ord}.png`, state: 'travels', target: `t/${ord}.png`, inside: true, ready: true, oddities: [], uses: ['hull › planks · base colour'], size: 12, ...more,
+});
+
+function suite(open: () => Promise<Database>): void {
+  let db: Database;
+  beforeAll(async () => { db = await open(); }, 60_000);
+  afterAll(() => db.close());
+
+  test('migrating twice changes nothing', async () => {
+    await migrate(db);
+    expect((await db.query<{ n: number }>('SELECT count(*) AS n FROM migration'))[0]!.n).toBe(1);
+  });
+  test('places and settings', async () => {
+    await q.addPlace(db, '/a');
+    await q.addPlace(db, '/a');
+    await q.addPlace(db, '/b');
+    await q.removePlace(db, '/b');
+    expect(await q.listPlaces(db)).toEqual(['/a']);
+    await q.writeSetting(db, 'x', '1');
+    await q.writeSetting(db, 'x', '2');
+    expect([await q.readSetting(db, 'x'), await q.readSetting(db, 'y')]).toEqual(['2', null]);
+  });
+  test('a scan is shown when it is whole; the one before goes; one that was cut off leaves nothing', async () => {
+    await q.rememberWorkspace(db, 'w', '/w', 'W');
+    const first = await q.beginScan(db, 'w');
+    await q.addRows(db, 'w', first, [row('a.gltf', 0), row('a.gltf', 1, { state: 'missing', target: null, ready: false, size: null }), row('b.gltf', 0, { written: 'x_100%.png', oddities: ['backslash'], ready: false, uses: [] })]);
+    await q.addProblems(db, 'w', first, [{ scene: 'b.gltf', code: 'backslash', message: 'm' }]);
+    expect((await q.readTotals(db, 'w')).references).toBe(0);
+    await q.endScan(db, 'w', first);
+    expect(await q.readTotals(db, 'w')).toEqual({ references: 3, ready: 1, scenes: 2, byState: { travels: 2, missing: 1 }, odd: 1, problems: [{ scene: 'b.gltf', code: 'backslash', message: 'm' }] });
+    const cut = await q.beginScan(db, 'w');
+    await q.addRows(db, 'w', cut, [row('c.gltf', 0)]);
+    expect(await q.beginScan(db, 'w')).toBe(cut);
+    await q.addRows(db, 'w', cut, [row('c.gltf', 0)]);
+    await q.endScan(db, 'w', cut);
+    expect((await q.readTotals(db, 'w')).references).toBe(1);
+    expect((await q.findWorkspace(db, 'w'))!.scanned).toBeGreaterThan(1_700_000_000_000);
+  });
+  test('filters, groups and pages', async () => {
+    const g = await q.beginScan(db, 'w');
+    const rows = Array.from({ length: 1200 }, (_, i) => row(`s${String(i % 4)}.gltf`, i, i % 4 === 2 && i % 8 === 2 ? { state: 'missing', ready: false, written: `gone_${i}.png` } : {}));
+    await q.addRows(db, 'w', g, rows);
+    await q.endScan(db, 'w', g);
+    const all = { words: [], states: [], kinds: [] };
+    const groups = await q.listGroups(db, 'w', all);
+    expect(groups.map((x) => [x.scene, x.rows, x.attention])).toEqual([['s2.gltf', 300, 150], ['s0.gltf', 300, 0], ['s1.gltf', 300, 0], ['s3.gltf', 300, 0]]);
+    const page = await q.listRows(db, 'w', all, 0, 151);
+    expect(page.slice(0, 150).every((r) => r.state === 'missing')).toBe(true);
+    expect(page[150]!.state).toBe('travels');
+    expect((await q.listGroups(db, 'w', { ...all, states: ['missing'], words: ['GONE_1', 's2'] })).map((x) => x.scene)).toEqual(['s2.gltf']);
+    expect(await q.listGroups(db, 'w', { ...all, words: ['gone%'] })).toEqual([]);
+    expect(await q.listGroups(db, 'w', { ...all, kinds: ['audio'] })).toEqual([]);
+    expect((await q.listAttention(db, 'w', 5)).length).toBe(5);
+    expect((await q.listUsers(db, 'w', 't/3.png')).map((u) => u.scene)).toEqual(['s3.gltf']);
+  });
+  test('forgetting a workspace forgets its rows', async () => {
+    await q.forgetWorkspace(db, 'w');
+    expect([(await db.query<{ n: number }>('SELECT count(*) AS n FROM reference_row'))[0]!.n, await q.findWorkspace(db, 'w')]).toEqual([0, null]);
+  });
+}
+
+describe('PGlite', () => suite(async () => {
+  const pglite = await PGlite.create({ parsers: { 20: Number } });
+  const db: Database = { query: async <Row>(sql: string, values: readonly Value[] = []) => (await pglite.query(sql, values as unknown[])).rows as Row[], close: () => pglite.close() };
+  await migrate(db);
+  return db;
+}));
+
+const bin = postgresBin();
+(bin ? describe : describe.skip)('PostgreSQL', () => {
+  const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-pg-'));
+  afterAll(() => {
+    spawnSync('su', ['postgres', '-c', `${bin}/pg_ctl -D ${folder}/data -m immediate stop`]);
+    fs.rmSync(folder, { recursive: true, force: true });
+  });
+  suite(async () => {
+    execFileSync('chown', ['postgres', folder]);
+    execFileSync('su', ['postgres', '-c', `${bin}/initdb -D ${folder}/data -A trust -E UTF8 >/dev/null`]);
+    const port = 20000 + (process.pid % 20000);
+    execFileSync('su', ['postgres', '-c', `${bin}/pg_ctl -D ${folder}/data -w -o "-p ${port} -k ${folder} -c listen_addresses=127.0.0.1 -c fsync=off" -l ${folder}/log start >/dev/null`]);
+    return openServer(`postgres://postgres@127.0.0.1:${port}/postgres`);
+  });
+});
