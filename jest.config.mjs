@@ -1,5 +1,5 @@
 // Unit tests as ES modules, compiled by swc; no DOM: what needs a browser is tested in one (e2e/).
-export default {
+const config = {
   testEnvironment: 'node',
   roots: ['<rootDir>/src', '<rootDir>/demo'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
@@ -7,3 +7,4 @@ export default {
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   testTimeout: 30000,
 };
+export default config;

@@ -39,6 +39,8 @@ export interface FileReading extends Reading {
   bytes: Uint8Array | null;
 }
 
+// Files up to this size are read at once; of larger ones the beginning tells how much is needed.
+const readAtOnce = 1024 * 1024;
 const firstBite = 64 * 1024;
 const partSize = 16 * 1024 * 1024;
 
@@ -48,7 +50,7 @@ const partSize = 16 * 1024 * 1024;
  */
 export async function readReferences(path: string, size: number, read: (range: ByteRange) => Promise<Uint8Array>): Promise<FileReading | null> {
   if (!formatOfName(path)) return null;
-  const head = await read([0, Math.min(size, firstBite)]);
+  const head = await read([0, size <= readAtOnce ? size : firstBite]);
   const format = formatOf(path, head)!;
   if (format.byLines && size > partSize) return { format, bytes: null, ...(await readInParts(format, size, read)) };
   const needed = Math.min(format.needs?.(head, size) ?? size, size);

@@ -19,6 +19,10 @@ export interface FoundString {
 
 const quote = 0x22, backslash = 0x5c, openBrace = 0x7b, closeBrace = 0x7d, openBracket = 0x5b, closeBracket = 0x5d, comma = 0x2c, colon = 0x3a;
 
+// Bytes that mean something outside strings; all others (blanks, digits, letters) are crossed without a look.
+const means = new Uint8Array(256);
+for (const c of [quote, openBrace, closeBrace, openBracket, closeBracket, comma, colon]) means[c] = 1;
+
 /** End of the string whose first character is at `from` (after the quote): offset of the closing quote, -1 when there is none. */
 export function stringEnd(b: Uint8Array, from: number): number {
   let i = from;
@@ -28,7 +32,12 @@ export function stringEnd(b: Uint8Array, from: number): number {
     if (c === quote) return i;
     if (c === backslash) i++;
   }
-  // Long strings (embedded data) are crossed by the engine's own search, then the backslashes before the quote are counted.
+  return farEnd(b, i);
+}
+
+/** Long strings (embedded data) are crossed by the engine's own search, then the backslashes before the quote are counted. */
+function farEnd(b: Uint8Array, from: number): number {
+  let i = from;
   for (;;) {
     const at = b.indexOf(quote, i);
     if (at < 0) return -1;
@@ -45,62 +54,98 @@ export function stringEnd(b: Uint8Array, from: number): number {
  * ends early, 'bad-json' when brackets do not match.
  */
 export function findStrings(
-  b: Uint8Array, start: number, end: number, wanted: (keyStart: number, keyEnd: number) => boolean, found: (value: FoundString) => void,
+  content: Uint8Array, start: number, end: number, wanted: (keyStart: number, keyEnd: number) => boolean, found: (value: FoundString) => void,
 ): Problem[] {
+  // A plain view, so that the engine sees one kind of array, whoever read the bytes.
+  const b = new Uint8Array(content.buffer, content.byteOffset, content.byteLength);
   let i = start;
   while (i < end && (b[i] === 0x20 || b[i] === 0x0a || b[i] === 0x0d || b[i] === 0x09)) i++;
   if (b[i] !== openBrace) {
     return [{ code: i >= end ? 'empty-file' : 'not-json', message: i >= end ? 'The file is empty.' : 'This is not JSON: it does not begin with {.', span: [i, Math.min(i + 1, end)] }];
   }
-  const isArray: boolean[] = [], index: number[] = [], keyStart: number[] = [], keyEnd: number[] = [];
+  const stack = new Stack();
   let depth = -1;
+  let inArray = false;
   let expectKey = false;
-  const path = () => {
-    const parts: (string | number)[] = [];
-    for (let d = 0; d <= depth; d++) parts.push(isArray[d] ? index[d]! : unescapeJson(b.subarray(keyStart[d]!, keyEnd[d]!)).text);
-    return parts;
-  };
+  let keyFrom = 0;
+  let keyTo = 0;
   for (; i < end; i++) {
-    switch (b[i]) {
-      case quote: {
-        const close = stringEnd(b, i + 1);
-        if (close < 0 || close >= end) return [{ code: 'truncated', message: 'The file ends inside a string.', span: [i, end] }];
-        if (expectKey) {
-          keyStart[depth] = i + 1;
-          keyEnd[depth] = close;
-          expectKey = false;
-        } else if (depth >= 0 && !isArray[depth] && wanted(keyStart[depth]!, keyEnd[depth]!)) {
-          found({ path: path(), span: [i + 1, close], topKey: keyStart[0]! });
-        }
-        i = close;
-        break;
+    const c = b[i]!;
+    if (means[c] === 0) continue;
+    if (c === quote) {
+      const close = stringEnd(b, i + 1);
+      if (close < 0 || close >= end) return [{ code: 'truncated', message: 'The file ends inside a string.', span: [i, end] }];
+      if (expectKey) {
+        keyFrom = i + 1;
+        keyTo = close;
+        expectKey = false;
+      } else if (!inArray && wanted(keyFrom, keyTo)) {
+        stack.setKey(depth, keyFrom, keyTo);
+        found({ path: stack.path(b, depth), span: [i + 1, close], topKey: stack.keyFrom(0) });
       }
-      case openBrace:
-      case openBracket:
-        depth++;
-        if (depth > 1_000_000) return [{ code: 'too-deep', message: 'The JSON is nested too deeply to be a scene.', span: [i, i + 1] }];
-        isArray[depth] = b[i] === openBracket;
-        index[depth] = 0;
-        keyStart[depth] = keyEnd[depth] = 0;
-        expectKey = !isArray[depth];
-        break;
-      case closeBrace:
-      case closeBracket:
-        if (isArray[depth] !== (b[i] === closeBracket)) return [{ code: 'bad-json', message: 'A bracket closes what another kind of bracket opened.', span: [i, i + 1] }];
-        depth--;
-        expectKey = false;
-        if (depth < 0) return trailing(b, i + 1, end);
-        break;
-      case comma:
-        if (isArray[depth]) index[depth]!++;
-        else expectKey = true;
-        break;
-      case colon:
-        expectKey = false;
-        break;
-    }
+      i = close;
+    } else if (c === comma) {
+      if (inArray) stack.next(depth);
+      else expectKey = true;
+    } else if (c === openBrace || c === openBracket) {
+      if (depth >= 0 && !inArray) stack.setKey(depth, keyFrom, keyTo);
+      depth++;
+      if (depth > 1_000_000) return [{ code: 'too-deep', message: 'The JSON is nested too deeply to be a scene.', span: [i, i + 1] }];
+      inArray = c === openBracket;
+      stack.open(depth, inArray);
+      expectKey = !inArray;
+    } else if (c === closeBrace || c === closeBracket) {
+      if (inArray !== (c === closeBracket)) return [{ code: 'bad-json', message: 'A bracket closes what another kind of bracket opened.', span: [i, i + 1] }];
+      depth--;
+      expectKey = false;
+      if (depth < 0) return trailing(b, i + 1, end);
+      inArray = stack.isArray(depth);
+    } else expectKey = false;
   }
   return [{ code: 'truncated', message: 'The JSON ends before its last bracket is closed.', span: [Math.max(start, end - 1), end] }];
+}
+
+/** Where the walk stands: for each open bracket its kind, the index or key reached. Grows as needed. */
+class Stack {
+  // Three numbers a level: index in an array or -1 in an object, start and end of the key.
+  private cells = new Int32Array(3 * 64);
+
+  open(depth: number, isArray: boolean): void {
+    const at = depth * 3;
+    if (at + 3 > this.cells.length) {
+      const grown = new Int32Array(this.cells.length * 2);
+      grown.set(this.cells);
+      this.cells = grown;
+    }
+    this.cells[at] = isArray ? 0 : -1;
+    this.cells[at + 1] = this.cells[at + 2] = 0;
+  }
+
+  isArray(depth: number): boolean {
+    return this.cells[depth * 3]! >= 0;
+  }
+
+  next(depth: number): void {
+    this.cells[depth * 3]!++;
+  }
+
+  setKey(depth: number, from: number, to: number): void {
+    this.cells[depth * 3 + 1] = from;
+    this.cells[depth * 3 + 2] = to;
+  }
+
+  keyFrom(depth: number): number {
+    return this.cells[depth * 3 + 1]!;
+  }
+
+  path(b: Uint8Array, depth: number): (string | number)[] {
+    const parts: (string | number)[] = [];
+    for (let d = 0; d <= depth; d++) {
+      const index = this.cells[d * 3]!;
+      parts.push(index >= 0 ? index : unescapeJson(b.subarray(this.cells[d * 3 + 1]!, this.cells[d * 3 + 2]!)).text);
+    }
+    return parts;
+  }
 }
 
 function trailing(b: Uint8Array, from: number, end: number): Problem[] {

@@ -60,7 +60,7 @@ function trailingOptions(words: readonly Word[], name: number): number {
       if (!option) break;
       let n = 0;
       j++;
-      while (n < option.most && j < words.length && option.fits(words[j]!.text)) j++, n++;
+      for (; n < option.most && j < words.length && option.fits(words[j]!.text); n++) j++;
       if (n === 0) return words.length;
     }
     if (j === words.length) return i;

@@ -27,7 +27,7 @@ test('splitting and joining gives the same text (property)', () => {
 });
 
 test('a path, encoded and decoded, is the same (property), and no URI delimiter is left raw', () => {
-  fc.assert(fc.property(fc.string({ unit: 'grapheme', minLength: 1 }).filter((s) => !s.includes('\ufffd') && s.isWellFormed?.() !== false), (path) => {
+  fc.assert(fc.property(fc.string({ unit: 'grapheme', minLength: 1 }).filter((s) => !s.includes('\ufffd')), (path) => {
     const encoded = percentEncodePath(path);
     expect(encoded).not.toMatch(/[ "<>?#[\]\\^`{|}]/);
     return percentDecode(encoded.replace(/^\.\//, path.startsWith('./') ? './' : '')) === path;

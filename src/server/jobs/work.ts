@@ -57,7 +57,10 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
     case 'pack': {
       let files = 0;
       let bytes = 0;
-      for await (const f of (await readWorkspace(order.root)).tree.list()) files++, (bytes += f.size);
+      for await (const f of (await readWorkspace(order.root)).tree.list()) {
+        files++;
+        bytes += f.size;
+      }
       return pack(order.root, order.to, { signal, onProgress: filesAndBytes({ files, bytes }) });
     }
     case 'verify':

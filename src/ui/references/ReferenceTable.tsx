@@ -4,6 +4,7 @@
 
 import { keepPreviousData, useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
+import { Check } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import styled from 'styled-components';
 import type { GroupsView, ReferenceView } from '@/wire/views';
@@ -165,8 +166,8 @@ export function ReferenceTable({ workspace, groups, filter, selected, onSelect, 
 
   return (
     <Frame ref={frame} role="grid" aria-label="References" aria-rowcount={lines + 1} aria-colcount={5} aria-multiselectable tabIndex={0} onKeyDown={onKeyDown}
-      onFocus={() => { if (active === 0 && lines > 1) setActive(1); }} aria-activedescendant={lines > 0 && items.some((i) => i.index === active) ? `line-${active}` : undefined}>
-      <Head role="row" aria-rowindex={1}><span role="columnheader"><span hidden>Selected</span></span><span role="columnheader">State</span><span role="columnheader">Written path</span><span role="columnheader">Used by</span><span role="columnheader">Size</span></Head>
+      onFocus={() => { if (active === 0 && lines > 1) setActive(1); }} aria-activedescendant={lines > 0 && 'row' in slotAt(active) && items.some((i) => i.index === active) ? `line-${active}` : undefined}>
+      <Head role="row" aria-rowindex={1}><span role="columnheader" aria-label="Selected"><Check size={14} aria-hidden /></span><span role="columnheader">State</span><span role="columnheader">Written path</span><span role="columnheader">Used by</span><span role="columnheader">Size</span></Head>
       <div role="rowgroup" style={{ height: virtual.getTotalSize() - 32 }}>
         {items.map((item) => {
           const slot = slotAt(item.index);

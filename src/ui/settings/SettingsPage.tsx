@@ -8,13 +8,18 @@ import { useServerState } from '../kit/work';
 
 const themes = [['system', 'As the system has it'], ['paper', 'Paper (light)'], ['night', 'Night (dark)']] as const;
 
+/** Changes the page's theme at once and keeps it for the next visit. */
+function wear(theme: string): void {
+  document.documentElement.dataset.theme = theme;
+  document.cookie = `theme=${theme}; path=/; max-age=31536000; samesite=strict`;
+}
+
 export function SettingsPage({ theme }: { theme: string }) {
   const [chosen, setChosen] = useState(theme);
   const { data } = useServerState();
   const choose = (to: string) => {
     setChosen(to);
-    document.documentElement.dataset.theme = to;
-    document.cookie = `theme=${to}; path=/; max-age=31536000; samesite=strict`;
+    wear(to);
   };
   return (
     <Page title="Settings">

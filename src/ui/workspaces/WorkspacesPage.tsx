@@ -31,6 +31,7 @@ export function WorkspacesPage() {
   const [address, change] = useAddress();
   const [chooser, setChooser] = useState(false);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const [now] = useState(() => Date.now());
   const router = useRouter();
   const client = useQueryClient();
   const open = async (path: string) => {
@@ -65,7 +66,7 @@ export function WorkspacesPage() {
               <Row key={w.id}>
                 <Grow><Item href={`/overview?w=${w.id}`} onClick={(e) => { e.preventDefault(); void open(w.root); }}>
                   <Grow><strong>{w.name}</strong><br /><Path path={w.root} /></Grow>
-                  <Soft title={exactTime(w.opened)}>{w.there ? `opened ${ago(w.opened, Date.now())}` : 'not there just now'}</Soft>
+                  <Soft title={exactTime(w.opened)}>{w.there ? `opened ${ago(w.opened, now)}` : 'not there just now'}</Soft>
                 </Item></Grow>
                 <IconButton aria-label={`Forget ${w.name}; its files stay`} onPress={() => void remove(`/api/workspaces/${w.id}`).then(() => client.invalidateQueries())}><X size={15} /></IconButton>
               </Row>

@@ -1,0 +1,105 @@
+// Speed beside the tools a user would otherwise use, in the same run, as ratios. Needs cp, cat, b3sum, zip, sha512sum (Debian's
+// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|copy|pack]`; without a word, all. Figures go to docs/performance.md
+// by hand, with the machine they were taken on.
+
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { buildCli, project } from '../scripts/setup.mjs';
+
+await buildCli();
+const base = fs.mkdtempSync(path.join(process.env.BENCH_DIR ?? os.tmpdir(), 'satchel-bench-'));
+const cli = path.join(project, 'dist', 'satchel.mjs');
+const only = process.argv[2];
+const memory = 'data:text/javascript,process.on("exit",()=>process.stderr.write("maxrss "+process.resourceUsage().maxRSS+"\\n"))';
+
+/** Seconds of a shell line or a satchel call; output is thrown away. */
+function time(command, args) {
+  const start = process.hrtime.bigint();
+  const done = spawnSync(command, args, { stdio: ['ignore', 'ignore', 'pipe'], maxBuffer: 2 ** 28 });
+  const seconds = Number(process.hrtime.bigint() - start) / 1e9;
+  if (done.status !== 0 && done.status !== 1) throw new Error(`${command} ${args.join(' ')}: ${done.stderr}`);
+  return { seconds, rss: Number(/maxrss (\d+)/.exec(done.stderr.toString())?.[1] ?? 0) / 1000 };
+}
+const satchel = (...args) => time(process.execPath, ['--import', memory, cli, ...args]);
+const shell = (line) => time('sh', ['-c', line]);
+const median = (n, work) => Array.from({ length: n }, work).sort((a, b) => a.seconds - b.seconds)[Math.floor(n / 2)];
+const show = (what, text) => console.log(`${what.padEnd(46)} ${text}`);
+const s = (x) => `${x.seconds.toFixed(3)} s`;
+
+const startUp = median(5, () => satchel('refs', '--help'));
+show('start-up (satchel refs --help)', s(startUp));
+
+function glb(file, size) {
+  let json = JSON.stringify({ asset: { version: '2.0' }, images: Array.from({ length: 10 }, (_, i) => ({ uri: `t${i}.png` })), nodes: Array.from({ length: 200 }, (_, i) => ({ name: `node ${i}`, translation: [i, 0, 0] })) });
+  while (json.length % 4) json += ' ';
+  const head = Buffer.alloc(28 + json.length);
+  [[0, 0x46546c67], [4, 2], [8, size], [12, json.length], [16, 0x4e4f534a], [20 + json.length, size - 28 - json.length], [24 + json.length, 0x004e4942]].forEach(([at, v]) => head.writeUInt32LE(v, at));
+  head.write(json, 20);
+  fs.writeFileSync(file, head);
+  fs.truncateSync(file, size);
+}
+
+if (!only || only === 'reading') {
+  glb(path.join(base, 'small.glb'), 2_000_000);
+  glb(path.join(base, 'large.glb'), 2_000_000_000);
+  const small = median(7, () => satchel('refs', path.join(base, 'small.glb'), '--json'));
+  const large = median(7, () => satchel('refs', path.join(base, 'large.glb'), '--json'));
+  show('references of a 2 MB GLB', s(small));
+  show('references of a 2 GB GLB', `${s(large)}   ratio ${(large.seconds / small.seconds).toFixed(2)}`);
+}
+
+if (!only || only === 'scenes') {
+  for (const [name, nodes] of [['small (2 kB)', 0], ['usual (100 kB)', 1000]]) {
+    const dir = path.join(base, `scenes-${nodes}`);
+    fs.mkdirSync(path.join(dir, 't'), { recursive: true });
+    for (let i = 0; i < 10; i++) fs.writeFileSync(path.join(dir, 't', `${i}.png`), 'x');
+    const body = Array.from({ length: nodes }, (_, i) => ({ name: `node ${i}`, mesh: i, translation: [i * 0.1, 1.25, -3.5], rotation: [0, 0, 0, 1] }));
+    for (let i = 0; i < 1000; i++) fs.writeFileSync(path.join(dir, `s${i}.gltf`), JSON.stringify({ asset: { version: '2.0' }, nodes: body, images: Array.from({ length: 10 }, (_, n) => ({ uri: `t/${n}.png` })) }, null, nodes ? 1 : 0));
+    const cat = median(5, () => shell(`find '${dir}' -name '*.gltf' -print0 | xargs -0 cat > /dev/null`));
+    const ours = median(5, () => satchel('refs', dir, '--json'));
+    show(`1,000 scenes, ${name}: find + cat`, s(cat));
+    show(`1,000 scenes, ${name}: satchel refs`, `${s(ours)}   less start-up ${(ours.seconds - startUp.seconds).toFixed(3)} s, ratio ${((ours.seconds - startUp.seconds) / cat.seconds).toFixed(2)}; memory ${ours.rss.toFixed(0)} MB`);
+  }
+}
+
+const block = Buffer.alloc(16 * 1024 * 1024);
+for (let i = 0; i < block.length; i += 4) block.writeUInt32LE((i * 2654435761) >>> 0, i);
+function big(file, bytes) {
+  const fd = fs.openSync(file, 'w');
+  for (let at = 0; at < bytes; at += block.length) fs.writeSync(fd, block, 0, Math.min(block.length, bytes - at));
+  fs.closeSync(fd);
+}
+
+if (!only || only === 'copy') {
+  const source = path.join(base, 'texture.exr');
+  big(source, 1_000_000_000);
+  fs.mkdirSync(path.join(base, 'w'));
+  satchel('new', path.join(base, 'w'), 'W', '--layout', 'game-environment', '--yes');
+  const copy = path.join(base, 'copy.exr');
+  const theirs = median(3, () => { fs.rmSync(copy, { force: true }); return shell(`cp '${source}' '${copy}' && b3sum '${copy}'`); });
+  const durable = median(3, () => { fs.rmSync(copy, { force: true }); return shell(`cp '${source}' '${copy}' && sync '${copy}' && b3sum '${copy}'`); });
+  const ours = median(3, () => {
+    fs.rmSync(path.join(base, 'w', 'W', 'textures', 'texture.exr'), { force: true });
+    return satchel('bring', source, '--into', path.join(base, 'w', 'W'), '--yes');
+  });
+  show('copy 1 GB: cp, then b3sum', s(theirs));
+  show('copy 1 GB: cp, sync, then b3sum', s(durable));
+  show('copy 1 GB: satchel bring (hash, flush, ledger)', `${s(ours)}   ratio ${(ours.seconds / theirs.seconds).toFixed(2)} (flushed: ${(ours.seconds / durable.seconds).toFixed(2)}); memory ${ours.rss.toFixed(0)} MB`);
+  fs.rmSync(copy, { force: true });
+  fs.rmSync(source);
+  fs.rmSync(path.join(base, 'w'), { recursive: true });
+}
+
+if (!only || only === 'pack') {
+  satchel('new', base, 'P', '--layout', 'game-environment', '--yes');
+  const root = path.join(base, 'P');
+  for (let i = 0; i < 20; i++) big(path.join(root, 'textures', `t${i}.exr`), 100_000_000);
+  const [theirZip, ourZip] = [path.join(base, 'their.zip'), path.join(base, 'our.zip')];
+  const theirs = median(3, () => { fs.rmSync(theirZip, { force: true }); return shell(`cd '${base}' && zip -0 -q -r '${theirZip}' P && find P -type f -exec sha512sum {} + `); });
+  const ours = median(3, () => { fs.rmSync(ourZip, { force: true }); return satchel('pack', root, '--to', ourZip); });
+  show('pack 2 GB: zip -0, then sha512sum', s(theirs));
+  show('pack 2 GB: satchel pack', `${s(ours)}   ratio ${(ours.seconds / theirs.seconds).toFixed(2)}; memory ${ours.rss.toFixed(0)} MB`);
+}
+fs.rmSync(base, { recursive: true, force: true });

@@ -1,0 +1,95 @@
+// The real server, killed without warning during a large apply and during database writes; then started again.
+
+import { expect, test } from '@playwright/test';
+import fs from 'node:fs';
+import path from 'node:path';
+import { ask, finished, freshDemo, snapshot, startServer } from './server';
+
+interface State { workspaces: { id: string; root: string; name: string }[] }
+interface Ledger { id: string; state: string; title: string; left: string[] }
+
+/** A scene that needs many large files, so that bringing it in takes a while. */
+function layLargePack(folder: string): { scene: string; sources: string } {
+  const sources = path.join(folder, 'harbour-lantern/bench/Downloads/large');
+  fs.mkdirSync(sources);
+  const block = Buffer.alloc(4 * 1024 * 1024, 7);
+  const images = Array.from({ length: 60 }, (_, i) => {
+    block.writeUInt32LE(i, 0);
+    fs.writeFileSync(path.join(sources, `t${i}.png`), block);
+    return { uri: `t${i}.png` };
+  });
+  fs.writeFileSync(path.join(sources, 'big.gltf'), JSON.stringify({ asset: { version: '2.0' }, images }));
+  return { scene: path.join(sources, 'big.gltf'), sources };
+}
+
+test('kill -9 during a large apply: after the restart every file is as before and the ledger is true; then it goes through', async () => {
+  const folder = freshDemo();
+  const { scene, sources } = layLargePack(folder);
+  const original = snapshot(sources);
+  let server = await startServer(folder);
+  const before = snapshot(server.root);
+  const plan = async () => {
+    const { workspaces } = await ask<State>(server.address, '/api/state');
+    const id = workspaces.find((w) => w.root === server.root)!.id;
+    const job = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/plans`, { kind: 'bring', files: [scene] });
+    return { id, plan: ((await finished(server.address, job.id)).result as { plan: string }).plan };
+  };
+  for (const delay of [30, 150, 400]) {
+    const { plan: made } = await plan();
+    void ask(server.address, `/api/plans/${made}/apply`, {}).catch(() => {});
+    await new Promise((done) => setTimeout(done, delay));
+    await server.stop('SIGKILL');
+    server = await startServer(folder);
+    const { workspaces } = await ask<State>(server.address, '/api/state');
+    const id = workspaces.find((w) => w.root === server.root)!.id;
+    await ask(server.address, '/api/workspaces/open', { path: server.root });
+    const ledger = await ask<Ledger[]>(server.address, `/api/workspaces/${id}/ledger`);
+    const applied = ledger.filter((e) => e.state === 'applied');
+    expect(ledger.every((e) => e.state === 'put back' || e.state === 'applied')).toBe(true);
+    expect(ledger.flatMap((e) => e.left)).toEqual([]);
+    if (applied.length === 0) expect(snapshot(server.root)).toEqual(before);
+    const leftovers = fs.readdirSync(server.root, { recursive: true }).filter((f) => String(f).includes('.satchel-part'));
+    expect(leftovers).toEqual([]);
+    expect(snapshot(sources)).toEqual(original);
+    if (applied.length > 0) break;
+  }
+  const { id, plan: made } = await plan();
+  const job = await ask<{ id: string }>(server.address, `/api/plans/${made}/apply`, {});
+  expect((await finished(server.address, job.id)).state).toBe('done');
+  expect((await ask<Ledger[]>(server.address, `/api/workspaces/${id}/ledger`))[0]!.state).toBe('applied');
+  expect(fs.readFileSync(path.join(server.root, 'textures/t59.png')).equals(fs.readFileSync(path.join(sources, 't59.png')))).toBe(true);
+  await server.stop();
+  fs.rmSync(folder, { recursive: true, force: true });
+});
+
+test('kill -9 during database writes: it opens again, the index is whole or read anew; a second server is refused', async () => {
+  const folder = freshDemo();
+  let server = await startServer(folder);
+  for (let i = 0; i < 400; i++) fs.writeFileSync(path.join(server.root, 'scenes', `many_${i}.gltf`), JSON.stringify({ images: Array.from({ length: 20 }, (_, n) => ({ uri: `../textures/${n}.png` })) }));
+  const id = (await ask<State>(server.address, '/api/state')).workspaces.find((w) => w.root === server.root)!.id;
+  for (const delay of [20, 120, 300]) {
+    await ask(server.address, `/api/workspaces/${id}/scan`, {});
+    await new Promise((done) => setTimeout(done, delay));
+    await server.stop('SIGKILL');
+    server = await startServer(folder);
+    expect((await ask<State>(server.address, '/api/state')).workspaces.map((w) => w.id)).toContain(id);
+  }
+  const job = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/scan`, {});
+  expect((await finished(server.address, job.id)).state).toBe('done');
+  expect((await ask<{ references: number }>(server.address, `/api/workspaces/${id}/references`)).references).toBe(34 + 400 * 20);
+  await expect(startServer(folder)).rejects.toThrow('did not start');
+  await server.stop();
+  fs.rmSync(folder, { recursive: true, force: true });
+});
+
+test('a page elsewhere cannot drive the server', async () => {
+  const server = await startServer();
+  const status = async (headers: Record<string, string>, method = 'POST') => (await fetch(`${server.address}/api/places`, { method, headers: { 'content-type': 'application/json', ...headers }, body: JSON.stringify({ path: '/' }) })).status;
+  expect(await status({})).toBe(403);
+  expect(await status({ origin: 'http://evil.test' })).toBe(403);
+  expect(await status({ 'sec-fetch-site': 'cross-site' })).toBe(403);
+  expect(await status({ 'x-satchel': '1', 'content-type': 'text/plain' })).toBe(400);
+  expect((await ask<{ places: { path: string }[] }>(server.address, '/api/state')).places.map((p) => p.path)).toEqual([path.join(server.folder, 'harbour-lantern')]);
+  await server.stop();
+  fs.rmSync(server.folder, { recursive: true, force: true });
+});

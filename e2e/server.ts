@@ -1,0 +1,84 @@
+// Starts the real server on a fresh data folder and a fresh demo, and ends it, gently or not.
+
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import fs from 'node:fs';
+import net from 'node:net';
+import os from 'node:os';
+import path from 'node:path';
+
+const project = path.resolve(import.meta.dirname, '..');
+
+export interface RunningServer {
+  address: string;
+  folder: string;
+  /** The demo's workspace. */
+  root: string;
+  stop(signal?: NodeJS.Signals): Promise<void>;
+}
+
+function freePort(): Promise<number> {
+  return new Promise((resolve) => {
+    const probe = net.createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as net.AddressInfo;
+      probe.close(() => resolve(port));
+    });
+  });
+}
+
+/** A temporary folder with the demo scenario in it. */
+export function freshDemo(): string {
+  const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-e2e-'));
+  const made = spawnSync(process.execPath, [path.join(project, 'dist', 'make-demo.mjs'), path.join(folder, 'harbour-lantern')]);
+  if (made.status !== 0) throw new Error(made.stderr.toString());
+  return folder;
+}
+
+/** Starts the server; `folder` from an earlier run goes on where that left off. */
+export async function startServer(folder = freshDemo(), env: Record<string, string> = {}): Promise<RunningServer> {
+  const port = await freePort();
+  const demo = path.join(folder, 'harbour-lantern');
+  const child: ChildProcess = spawn(process.execPath, [path.join(project, 'node_modules/next/dist/bin/next'), 'start', '-H', '127.0.0.1', '-p', String(port)], {
+    cwd: project, stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', NEXT_MANUAL_SIG_HANDLE: 'true', SATCHEL_DATA: path.join(folder, 'app'), SATCHEL_DEMO: demo, ...env },
+  });
+  const ended = new Promise<void>((done) => child.once('exit', () => done()));
+  const address = `http://127.0.0.1:${port}`;
+  for (let n = 0; ; n++) {
+    if (n > 600 || child.exitCode !== null) throw new Error('the server did not start');
+    if (await fetch(`${address}/api/jobs`).then((r) => r.ok, () => false)) break;
+    await new Promise((done) => setTimeout(done, 100));
+  }
+  return {
+    address, folder, root: path.join(demo, 'bench', 'work', '2026-11 Harbour Lantern'),
+    async stop(signal = 'SIGTERM') {
+      if (child.exitCode === null) child.kill(signal);
+      await ended;
+    },
+  };
+}
+
+/** Every user's file below a folder with its bytes; our own records are left out. */
+export function snapshot(root: string): Record<string, string> {
+  return Object.fromEntries(fs.readdirSync(root, { recursive: true, withFileTypes: true }).filter((e) => e.isFile())
+    .map((e) => path.relative(root, path.join(e.parentPath, e.name))).filter((p) => !p.startsWith('.satchel')).sort().map((p) => [p, fs.readFileSync(path.join(root, p)).toString('base64')]));
+}
+
+/** Asks the server as the page would. */
+export async function ask<T>(address: string, at: string, body?: unknown): Promise<T> {
+  // A kept connection may be closed by the server just as it is used again: a read is asked once more.
+  const once = () => fetch(`${address}${at}`, body === undefined ? {} : { method: 'POST', headers: { 'content-type': 'application/json', 'x-satchel': '1' }, body: JSON.stringify(body) });
+  const response = await once().catch((cause: unknown) => {
+    if (body === undefined) return once();
+    throw cause;
+  });
+  if (!response.ok) throw new Error(`${at}: ${response.status} ${await response.text()}`);
+  return (await response.json()) as T;
+}
+
+/** Waits until a job has ended. */
+export async function finished(address: string, id: string): Promise<{ state: string; result: unknown; error: { message: string } | null }> {
+  for (;;) {
+    const job = (await ask<{ id: string; ended: number | null; state: string; result: unknown; error: { message: string } | null }[]>(address, '/api/jobs')).find((j) => j.id === id);
+    if (job?.ended) return job;
+    await new Promise((done) => setTimeout(done, 50));
+  }
+}

@@ -1,0 +1,169 @@
+// The whole way in the browser: create, bring in, see, repair, save, pack, verify, unpack, rehearse, undo; the disk is checked.
+
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import path from 'node:path';
+import { snapshot, startServer, type RunningServer } from './server';
+
+let server: RunningServer;
+test.beforeAll(async () => { server = await startServer(); });
+test.afterAll(async () => {
+  await server.stop();
+  fs.rmSync(server.folder, { recursive: true, force: true });
+});
+test.beforeEach(({ page }) => {
+  page.on('pageerror', (cause) => { throw cause; });
+  page.on('console', (m) => { if (m.type() === 'error' && m.text().includes('Content Security Policy')) throw new Error(m.text()); });
+});
+
+const openDemo = async (page: Page) => {
+  await page.goto(server.address);
+  await page.getByRole('link', { name: /Harbour Lantern/ }).first().click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(/travel/);
+};
+const apply = async (page: Page) => {
+  await page.getByRole('button', { name: 'Apply the plan' }).click();
+  await page.waitForURL((url) => !url.pathname.startsWith('/plan'));
+};
+
+test('the demo: see what is wrong, repair it in one reviewed step, undo to the same bytes', async ({ page }) => {
+  await openDemo(page);
+  const before = snapshot(server.root);
+  await expect(page.getByText('19 of 34').first()).toBeVisible();
+  await page.getByRole('button', { name: 'Make them travel…' }).click();
+  await expect(page.getByRole('heading', { name: 'Make 11 references travel' })).toBeVisible();
+  await expect(page.getByText('lies on Blue stick, which is not connected')).toBeVisible();
+  expect(snapshot(server.root)).toEqual(before);
+  await apply(page);
+  await expect(page.getByText('30 of 34').first()).toBeVisible();
+  const after = snapshot(server.root);
+  expect(Object.keys(after).filter((p) => !(p in before))).toEqual(['textures/anchor_rust.png', 'textures/rope_tile.png', 'textures/wet_wood_orm.png']);
+  const boat = Buffer.from(after['scenes/boat_v004.gltf']!, 'base64').toString();
+  expect(boat).toContain('"uri": "../textures/rope_tile.png"');
+  await page.getByRole('button', { name: /^Undo: Make 11/ }).first().click();
+  await expect(page.getByRole('heading', { name: 'Undo: Make 11 references travel' })).toBeVisible();
+  await apply(page);
+  await expect(page.getByText('19 of 34').first()).toBeVisible();
+  expect(snapshot(server.root)).toEqual(before);
+});
+
+test('references: filter, search, keyboard, drawer, a chosen few; the address holds the view', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('link', { name: /References/ }).first().click();
+  await page.getByRole('button', { name: /outside\s*3/ }).click();
+  await expect(page.getByRole('row')).toHaveCount(1 + 1 + 3);
+  await page.keyboard.press('/');
+  await page.keyboard.type('rope');
+  await expect(page.getByRole('row')).toHaveCount(1 + 1 + 1);
+  await expect(page).toHaveURL(/q=rope/);
+  await page.reload();
+  await expect(page.getByRole('row')).toHaveCount(1 + 1 + 1);
+  await page.getByRole('grid').focus();
+  await page.keyboard.press('Enter');
+  const drawer = page.getByRole('complementary', { name: 'The reference in full' });
+  await expect(drawer.getByText('rigging › rope · base colour')).toBeVisible();
+  await expect(drawer.getByRole('img', { name: 'Picture of rope_tile.png' })).toBeVisible();
+  await page.getByRole('grid').focus();
+  await page.keyboard.press('Space');
+  await page.getByRole('button', { name: 'Make 1 travel…' }).click();
+  await expect(page.getByRole('heading', { name: 'Make rope_tile.png travel' })).toBeVisible();
+  await page.getByRole('button', { name: 'Back, change nothing' }).click();
+  await expect(page).toHaveURL(/q=rope/);
+});
+
+test('a workspace of one’s own: create, bring in, version, rehearse, pack, verify, unpack', async ({ page }) => {
+  const work = path.join(server.folder, 'harbour-lantern/bench/work');
+  await page.goto(server.address);
+  await page.getByRole('button', { name: 'Create a workspace…' }).click();
+  await page.getByLabel('Name').fill('CON');
+  await expect(page.getByText(/reserved for a device/).first()).toBeVisible();
+  await page.getByLabel('Name').fill('2026-12 Winter Quay');
+  await expect(page.getByTestId('full-path')).toHaveText(path.join(work, '2026-12 Winter Quay'));
+  await page.getByRole('checkbox', { name: 'audio' }).uncheck({ force: true });
+  await page.getByRole('button', { name: 'Create it' }).click();
+  await expect(page.getByRole('heading', { name: 'Nothing referenced yet' })).toBeVisible();
+  const root = path.join(work, '2026-12 Winter Quay');
+  expect(fs.existsSync(path.join(root, 'textures/work'))).toBe(true);
+  expect(fs.existsSync(path.join(root, 'audio'))).toBe(false);
+
+  await page.getByRole('link', { name: 'Files', exact: true }).click();
+  await page.getByRole('button', { name: 'Bring files in…' }).first().click();
+  await page.getByLabel('Path').fill(path.join(server.folder, 'harbour-lantern/bench/Downloads/bollard-pack'));
+  await page.getByLabel('Path').press('Enter');
+  await page.getByRole('option', { name: 'bollard.gltf' }).click();
+  await page.getByRole('button', { name: 'Plan it' }).click();
+  await expect(page.getByRole('heading', { name: 'Bring in bollard.gltf with 4 files it needs' })).toBeVisible();
+  await apply(page);
+  expect(Object.keys(snapshot(root))).toEqual(['scenes/bollard.bin', 'scenes/bollard.gltf', 'textures/bollard base.png', 'textures/bollard_normal.png', 'textures/rope_tile.png']);
+
+  await page.getByRole('link', { name: 'Versions', exact: true }).click();
+  await page.getByLabel('Note').fill('first light');
+  await page.getByRole('button', { name: 'Save bollard_v001.gltf…' }).click();
+  await apply(page);
+  await expect(page.getByRole('cell', { name: '“first light”' })).toBeVisible();
+  await page.getByRole('button', { name: 'Bring bollard_v001.gltf back as a new version' }).click().catch(() => {});
+  if (page.url().includes('/plan/')) await apply(page);
+
+  await page.getByRole('link', { name: 'Travel', exact: true }).click();
+  await page.getByRole('button', { name: 'Rehearse' }).click();
+  await expect(page.getByTestId('rehearsal')).toContainText(/All \d+ references would open on Windows at D:\\work\\2026-12 Winter Quay/);
+  await page.getByRole('button', { name: 'Pack it' }).click();
+  await expect(page.getByText(/^Packed \d+ files/)).toBeVisible();
+  const bag = path.join(server.folder, 'harbour-lantern/bench/2026-12 Winter Quay.zip');
+  expect(spawnSync('unzip', ['-tq', bag]).status).toBe(0);
+  await page.getByRole('button', { name: 'Verify' }).click();
+  await expect(page.getByText(/^Valid: every byte/)).toBeVisible();
+  await page.getByRole('button', { name: 'Unpack', exact: true }).click();
+  await expect(page.getByText(/every checksum matches/)).toBeVisible();
+  const arrived = path.join(server.folder, 'harbour-lantern/field-laptop/2026-12 Winter Quay');
+  expect(snapshot(arrived)).toEqual(snapshot(root));
+  await page.getByRole('button', { name: 'Open it' }).click();
+  await expect(page.getByRole('heading', { name: 'Ready to travel' })).toBeVisible();
+});
+
+test('folders that are not allowed are refused; a workspace inside a workspace too', async ({ page }) => {
+  await page.goto(`${server.address}/?new=1`);
+  await page.getByLabel(/^Where/).fill('/etc');
+  await page.getByLabel('Name').fill('x');
+  await expect(page.getByText(/lies in no folder that you have allowed/)).toBeVisible();
+  await page.getByLabel(/^Where/).fill(path.join(server.root, 'scenes'));
+  await expect(page.getByText(/lies inside the workspace/)).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Create it' })).toBeDisabled();
+  expect(fs.existsSync(path.join(server.root, 'scenes', 'x'))).toBe(false);
+});
+
+test('file names never become markup', async ({ page }) => {
+  const name = '<img src=x onerror=alert(1)>.gltf';
+  fs.writeFileSync(path.join(server.root, 'scenes', name), JSON.stringify({ images: [{ uri: '<script>alert(2)</script>.png' }] }));
+  page.on('dialog', () => { throw new Error('a script of a file name ran'); });
+  await openDemo(page);
+  await page.getByRole('link', { name: /References/ }).first().click();
+  await expect(page.getByText(name).first()).toBeVisible();
+  await expect(page.locator('main img[src="x"], main script')).toHaveCount(0);
+  fs.rmSync(path.join(server.root, 'scenes', name));
+});
+
+for (const scheme of ['light', 'dark'] as const) {
+  test(`axe finds nothing on any main view, ${scheme}`, async ({ browser }) => {
+    const context = await browser.newContext({ colorScheme: scheme, viewport: { width: 1280, height: 800 } });
+    const page = await context.newPage();
+    await page.goto(server.address);
+    await page.getByRole('link', { name: /Harbour Lantern/ }).first().click();
+    await expect(page.getByRole('heading', { level: 1 })).toContainText(/travel/);
+    const w = new URL(page.url()).search;
+    for (const view of ['/', '/?new=1', `/overview${w}`, `/files${w}`, `/references${w}`, `/versions${w}`, `/travel${w}`, '/settings', '/help']) {
+      await page.goto(`${server.address}${view}`);
+      await expect(page.getByText(/^Reading …$/)).toHaveCount(0);
+      await page.waitForTimeout(300);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect([view, violations.map((v) => `${v.id}: ${v.nodes[0]?.html.slice(0, 160)}`)]).toEqual([view, []]);
+    }
+    await page.goto(`${server.address}/overview${w}`);
+    await page.getByRole('button', { name: 'Make them travel…' }).click();
+    await expect(page.getByRole('button', { name: 'Apply the plan' })).toBeVisible();
+    expect((await new AxeBuilder({ page }).analyze()).violations.map((v) => `${v.id}: ${v.nodes[0]?.html.slice(0, 160)}`)).toEqual([]);
+    await context.close();
+  });
+}
