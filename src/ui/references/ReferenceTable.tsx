@@ -56,8 +56,8 @@ type Slot = { group: number } | { row: number };
 
 export function ReferenceTable({ workspace, groups, filter, selected, onSelect, onOpen }: Props) {
   const frame = useRef<HTMLDivElement>(null);
-  const [active, setActive] = useState(0);
-  const anchor = useRef(0);
+  const [active, setActive] = useState(1); // line 0 is a scene's heading
+  const anchor = useRef(1);
   const typed = useRef({ text: '', at: 0 });
 
   // Where each group begins, so that a line of the table is found without a list of all lines.
@@ -165,8 +165,7 @@ export function ReferenceTable({ workspace, groups, filter, selected, onSelect, 
   };
 
   return (
-    <Frame ref={frame} role="grid" aria-label="References" aria-rowcount={lines + 1} aria-colcount={5} aria-multiselectable tabIndex={0} onKeyDown={onKeyDown}
-      onFocus={() => { if (active === 0 && lines > 1) setActive(1); }} aria-activedescendant={lines > 0 && 'row' in slotAt(active) && items.some((i) => i.index === active) ? `line-${active}` : undefined}>
+    <Frame ref={frame} role="grid" aria-label="References" aria-rowcount={lines + 1} aria-colcount={5} aria-multiselectable tabIndex={0} onKeyDown={onKeyDown} aria-activedescendant={lines > 0 && 'row' in slotAt(active) && items.some((i) => i.index === active) ? `line-${active}` : undefined}>
       <Head role="row" aria-rowindex={1}><span role="columnheader" aria-label="Selected"><Check size={14} aria-hidden /></span><span role="columnheader">State</span><span role="columnheader">Written path</span><span role="columnheader">Used by</span><span role="columnheader">Size</span></Head>
       <div role="rowgroup" style={{ height: virtual.getTotalSize() - 32 }}>
         {items.map((item) => {

@@ -1,0 +1,67 @@
+// npm run screenshots: one picture of each main view, made from a fresh demo, into docs/screenshots/.
+
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { buildApp, buildCli, checkNode, freePort, install, project, serve } from './setup.mjs';
+
+checkNode();
+await install();
+await buildCli();
+await buildApp();
+const { chromium } = await import('@playwright/test');
+// A short, fixed path, so that no path of this machine stands in a picture.
+const folder = path.join(os.tmpdir(), 'satchel-demo');
+fs.rmSync(folder, { recursive: true, force: true });
+spawnSync(process.execPath, [path.join(project, 'dist', 'make-demo.mjs'), path.join(folder, 'harbour-lantern')]);
+const { address, child, ended } = await serve(await freePort(4680), { SATCHEL_DATA: path.join(folder, 'app'), SATCHEL_DEMO: path.join(folder, 'harbour-lantern'), HOME: path.join(folder, 'home') });
+const browser = await chromium.launch({ executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-quic', '--disable-background-networking'] });
+const out = path.join(project, 'docs', 'screenshots');
+fs.mkdirSync(out, { recursive: true });
+for (const scheme of ['light', 'dark']) {
+  const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: scheme })).newPage();
+  const settled = async () => {
+    await page.getByText(/^Reading/).first().waitFor({ state: 'detached' }).catch(() => {});
+    await page.waitForTimeout(900);
+  };
+  const shoot = async (name) => {
+    await settled();
+    await page.screenshot({ path: path.join(out, `${name}.png`) });
+  };
+  await page.goto(address);
+  await page.getByRole('link', { name: /Harbour Lantern/ }).first().click();
+  await page.getByText('19 of 34').first().waitFor();
+  const w = new URL(page.url()).search;
+  const open = (view) => page.goto(`${address}${view}${w}`);
+  if (scheme === 'dark') {
+    await open('/references');
+    await shoot('references-night');
+    break;
+  }
+  await shoot('overview');
+  await page.goto(address);
+  await shoot('workspaces');
+  await page.goto(`${address}/?new=1`);
+  await page.getByLabel('Name').fill('2026-12 Winter Quay');
+  await shoot('create');
+  await open('/files');
+  await shoot('files');
+  await open('/references');
+  await page.getByText('hull_planks_base.png').first().click();
+  await shoot('references');
+  await open('/versions');
+  await shoot('versions');
+  await open('/travel');
+  await page.getByRole('button', { name: 'Rehearse' }).click();
+  await page.getByTestId('rehearsal').waitFor();
+  await shoot('travel');
+  await open('/overview');
+  await page.getByRole('button', { name: 'Make them travel…' }).click();
+  await page.getByRole('button', { name: 'Apply the plan' }).waitFor();
+  await shoot('plan');
+}
+await browser.close();
+child.kill('SIGTERM');
+await ended;
+fs.rmSync(folder, { recursive: true, force: true });
