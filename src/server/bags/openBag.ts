@@ -4,10 +4,9 @@ import fs from 'node:fs';
 import yauzl from 'yauzl';
 import { refusals, staysInside, type ArchiveEntry } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
-import { Blake3Hasher } from '@napi-rs/blake-hash';
-import type { Digest } from '@/core/files/digest';
 import type { ByteRange, ByteStream, FileStat, FileTree } from '@/core/files/fileTree';
 import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/files/treePath';
+import { startHash } from '../disk/blake';
 import { DiskTree } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 
@@ -148,9 +147,9 @@ export function payloadTree(bag: OpenBag): FileTree {
     stream,
     async digest(path) {
       if (!files.has(path)) return null;
-      const hasher = new Blake3Hasher();
+      const hasher = startHash();
       for await (const part of stream(path)) hasher.update(part);
-      return hasher.digest('hex') as Digest;
+      return hasher.digest();
     },
   };
 }

@@ -6,11 +6,11 @@
 
 import fs from 'node:fs';
 import path from 'node:path';
-import { Blake3Hasher } from '@napi-rs/blake-hash';
 import { AppError } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
 import type { ByteRange, ByteStream, FileStat, OutsideFiles, WritableFileTree, WriteOptions } from '@/core/files/fileTree';
 import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/files/treePath';
+import { startHash } from './blake';
 import { canSyncFolder, isTransient, toSystem } from './system';
 
 const chunk = 1024 * 1024;
@@ -81,9 +81,9 @@ async function* streamAt(system: string, range?: ByteRange): ByteStream {
 
 async function digestAt(system: string): Promise<Digest | null> {
   if (!statOrNull(system)?.isFile()) return null;
-  const hasher = new Blake3Hasher();
+  const hasher = startHash();
   for await (const part of streamAt(system)) hasher.update(part);
-  return hasher.digest('hex') as Digest;
+  return hasher.digest();
 }
 
 type Entry = { name: string; kind: 'file' | 'folder' };
@@ -216,7 +216,7 @@ export class DiskTree implements WritableFileTree {
     const temporary = this.temporary(p, options.tag);
     const old = statOrNull(target);
     if (old?.isDirectory() || (old && !options.replace)) throw new AppError('exists', `${p} is already there.`);
-    const hasher = new Blake3Hasher();
+    const hasher = startHash();
     let size = 0;
     fs.rmSync(temporary, { force: true }); // left by a crash under the same tag
     const fd = fs.openSync(temporary, 'wx', old ? old.mode : 0o666);
@@ -235,7 +235,7 @@ export class DiskTree implements WritableFileTree {
         fs.closeSync(fd);
       }
       if (options.modified !== undefined) fs.utimesSync(temporary, Date.now() / 1000, options.modified / 1000);
-      const written = { digest: hasher.digest('hex') as Digest, size };
+      const written = { digest: hasher.digest(), size };
       await options.beforeCommit?.(written);
       if (options.replace) patiently(() => fs.renameSync(temporary, target));
       else this.linkOrRename(temporary, target, p);

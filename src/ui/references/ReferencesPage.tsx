@@ -27,7 +27,7 @@ const Chip = styled.button`
   strong { font-variant-numeric: tabular-nums; }
 `;
 const SearchBox = styled.label`
-  display: flex; align-items: center; gap: ${space(2)}; border: 1px solid ${color.lineStrong}; border-radius: ${radius.small}; background: ${color.sheet}; padding: 0 ${space(2)}; min-height: 32px; flex: 0 1 250px; min-width: 160px; color: ${color.soft};
+  display: flex; align-items: center; gap: ${space(2)}; border: 1px solid ${color.lineStrong}; border-radius: ${radius.small}; background: ${color.sheet}; padding: 0 ${space(2)}; min-height: 32px; flex: 0 1 150px; min-width: 120px; color: ${color.soft};
   input { border: none; background: transparent; outline: none; color: ${color.ink}; font: 400 14.5px ${font.text}; width: 100%; min-width: 0; }
   input::placeholder { color: ${color.soft}; }
   &:focus-within { outline: 2px solid ${color.saddle}; outline-offset: 2px; }
@@ -71,8 +71,7 @@ function References({ id, groups, filter, change, open }: { id: string; groups: 
               {s === 'odd' ? <StateMark state="travels" odd /> : <StateMark state={s} />}<strong>{n.toLocaleString('en')}</strong>
             </Chip>
           ))}
-          <Grow />
-          <SearchBox><Search size={15} aria-hidden /><input data-search aria-label="Search references" placeholder="Search" value={typed} onChange={(e) => { setTyped(e.target.value); change({ q: e.target.value }); }} onKeyDown={(e) => { if (e.key === 'Escape') { setTyped(''); change({ q: undefined }); } }} /><kbd aria-hidden>/</kbd></SearchBox>
+          <SearchBox style={{ marginLeft: 'auto' }}><Search size={15} aria-hidden /><input data-search aria-label="Search references" placeholder="Search" value={typed} onChange={(e) => { setTyped(e.target.value); change({ q: e.target.value }); }} onKeyDown={(e) => { if (e.key === 'Escape') { setTyped(''); change({ q: undefined }); } }} /><kbd aria-hidden>/</kbd></SearchBox>
         </Row>
         {groups.total === 0 ? <Empty action={groups.references > 0 ? <Button onPress={() => { setTyped(''); change({ q: undefined, state: undefined }); }}>Show all again</Button> : undefined}>{groups.references > 0 ? 'No reference matches the search and the chosen states.' : 'Every external file of every scene shows here, with its state. Bring a scene in under Files.'}</Empty>
           : <ReferenceTable key={`${filter.q} ${filter.state}`} workspace={id} groups={groups} filter={filter} selected={selected} onSelect={setSelected} onOpen={onOpen} />}
