@@ -4,7 +4,6 @@
 
 import { keepPreviousData, useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { Check } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import styled from 'styled-components';
 import type { GroupsView, ReferenceView } from '@/wire/views';
@@ -36,6 +35,8 @@ const Line = styled.div`
   &[aria-selected='true'] { background: ${color.greenTint}; }
   &[data-active] { box-shadow: inset 0 0 0 2px ${color.greenText}; }
 `;
+// For ears, not for eyes.
+const Unseen = styled.span`position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); white-space: nowrap;`;
 const Group = styled.div`
   position: absolute; left: 0; right: 0; height: ${rowHeight}px; display: flex; align-items: center; gap: 6px; padding-left: ${space(10)}; background: ${color.raised}; border-bottom: 1px solid ${color.line}; color: ${color.soft};
   strong { color: ${color.ink}; }
@@ -166,7 +167,7 @@ export function ReferenceTable({ workspace, groups, filter, selected, onSelect, 
 
   return (
     <Frame ref={frame} role="grid" aria-label="References" aria-rowcount={lines + 1} aria-colcount={5} aria-multiselectable tabIndex={0} onKeyDown={onKeyDown} aria-activedescendant={lines > 0 && 'row' in slotAt(active) && items.some((i) => i.index === active) ? `line-${active}` : undefined}>
-      <Head role="row" aria-rowindex={1}><span role="columnheader" aria-label="Selected"><Check size={14} aria-hidden /></span><span role="columnheader">State</span><span role="columnheader">Written path</span><span role="columnheader">Used by</span><span role="columnheader">Size</span></Head>
+      <Head role="row" aria-rowindex={1}><span role="columnheader"><Unseen>Selected</Unseen></span><span role="columnheader">State</span><span role="columnheader">Written path</span><span role="columnheader">Used by</span><span role="columnheader">Size</span></Head>
       <div role="rowgroup" style={{ height: virtual.getTotalSize() - 32 }}>
         {items.map((item) => {
           const slot = slotAt(item.index);

@@ -70,7 +70,7 @@ function Versions({ heads, all }: { heads: string[]; all: string[] }) {
       </Stack></Sheet>
       <Sheet aria-label="All versions">
         <Table>
-          <thead><tr><th className="number">No.</th><th>File</th><th>Note</th><th className="number">Size</th><th className="number">Saved</th><th /></tr></thead>
+          <thead><tr><th className="number">No.</th><th>File</th><th>Note</th><th className="number">Size</th><th className="number">Saved</th><th className="number">Way back</th></tr></thead>
           <tbody>{data?.versions.map((v) => (
             <tr key={v.path}>
               <td className="number">{v.number ?? '–'}</td>
