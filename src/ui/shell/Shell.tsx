@@ -59,7 +59,7 @@ const Readiness = styled.div`
   margin-left: auto; width: 216px; white-space: nowrap; flex: none; display: flex; flex-direction: column; gap: 6px; font-size: 13.5px; color: ${color.soft};
   strong { color: ${color.ink}; font-variant-numeric: tabular-nums; }
 `;
-const Main = styled.main`overflow: auto; min-width: 0;`;
+const Main = styled.main`overflow: auto; min-width: 0; outline-offset: -2px;`; // focusable, so that long pages scroll by keyboard
 
 const JobFrame = styled.div`
   display: flex; align-items: center; gap: ${space(2)}; min-width: 200px; max-width: 320px; flex: 0 1 300px; font-size: 13px;
@@ -162,7 +162,7 @@ export function Shell({ children }: { children: ReactNode }) {
         )}
         {id !== null && <Row><UndoLast /></Row>}
       </Top>
-      <Main>{children}</Main>
+      <Main tabIndex={0}>{children}</Main>
       <Commands />
     </Frame>
   );
