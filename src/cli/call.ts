@@ -16,10 +16,10 @@ export interface Call {
   yes: boolean;
 }
 
-/** What a verb answers: the JSON document, the same for people, and whether there are findings. */
+/** What a verb answers: the JSON document, the same for people (made when asked for), and whether there are findings. */
 export interface Answer {
   json: unknown;
-  text: string;
+  text(): string;
   findings: boolean;
 }
 

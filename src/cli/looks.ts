@@ -9,7 +9,7 @@ import { markerPath } from '@/core/layouts/workspace';
 import { readSeries, versionNotePath } from '@/core/plans/planVersion';
 import { settingOf } from '@/core/plans/workspace';
 import { isReady } from '@/core/references/resolve';
-import { followChain, reportScene, scan, type SceneReport } from '@/core/references/scan';
+import { followChain, reportScenes, scan, type SceneReport } from '@/core/references/scan';
 import { nextVersion } from '@/core/versions/series';
 import { ledgerResult, packResult, refsResult, rehearseResult, unpackResult, verifyResult, versionsResult } from '@/wire/results';
 import { openBag, payloadTree } from '@/server/bags/openBag';
@@ -72,15 +72,13 @@ export const lookVerbs: Record<string, Verb> = {
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!, text(call, 'root'));
       const setting = settingOf(workspace);
-      let reports: SceneReport[] = [];
-      if (call.flags.follow) reports = await followChain(workspace.tree, setting, await scenesOf(workspace, call.words));
-      else for (const scene of await scenesOf(workspace, call.words)) {
-        const report = await reportScene(workspace.tree, scene, setting);
-        if (report) reports.push(report);
-      }
+      const scenes = await scenesOf(workspace, call.words);
+      const reports: SceneReport[] = [];
+      if (call.flags.follow) reports.push(...(await followChain(workspace.tree, setting, scenes)));
+      else for await (const report of reportScenes(workspace.tree, setting, scenes)) reports.push(report);
       const result = refsJson(workspace.root, reports);
       const attention = reports.some((r) => r.problems.length > 0 || r.references.some((ref) => !isReady(ref)));
-      return { json: result, text: refsText(result), findings: attention };
+      return { json: result, text: () => refsText(result), findings: attention };
     },
   },
   versions: {
@@ -96,7 +94,7 @@ export const lookVerbs: Record<string, Verb> = {
       }
       const next = nextVersion(series).path;
       const rows = versions.map((v) => [v.number === null ? '–' : String(v.number), v.path, bytesText(v.size), v.modified.slice(0, 16).replace('T', ' '), v.note]);
-      return { json: { root: workspace.root, scene, versions, next }, text: `${table(rows)}\nThe next one would be ${next}.`, findings: false };
+      return { json: { root: workspace.root, scene, versions, next }, text: () => `${table(rows)}\nThe next one would be ${next}.`, findings: false };
     },
   },
   ledger: {
@@ -104,7 +102,7 @@ export const lookVerbs: Record<string, Verb> = {
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
       const entries = await readLedger(workspace.root);
-      return { json: { root: workspace.root, entries }, text: table(entries.map((e) => [e.id, e.time.slice(0, 19).replace('T', ' '), e.state, e.title])) || 'Nothing was done yet.', findings: entries.some((e) => e.left.length > 0) };
+      return { json: { root: workspace.root, entries }, text: () => table(entries.map((e) => [e.id, e.time.slice(0, 19).replace('T', ' '), e.state, e.title])) || 'Nothing was done yet.', findings: entries.some((e) => e.left.length > 0) };
     },
   },
   pack: {
@@ -125,7 +123,7 @@ export const lookVerbs: Record<string, Verb> = {
       const lines = [`Packed ${packed.files} files (${bytesText(packed.bytes)}) to ${packed.bag}.`];
       if (ready < references) lines.push(`${references - ready} of ${references} references would not open on another machine; rehearse the bag to see which.`);
       for (const link of packed.leftOut) lines.push(`Left out: ${link} is a link that leads out of the root.`);
-      return { json: { ...packed, references, ready }, text: lines.join('\n'), findings: ready < references || packed.leftOut.length > 0 };
+      return { json: { ...packed, references, ready }, text: () => lines.join('\n'), findings: ready < references || packed.leftOut.length > 0 };
     },
   },
   verify: {
@@ -135,7 +133,7 @@ export const lookVerbs: Record<string, Verb> = {
       progress('');
       const valid = result.problems.length === 0;
       const lines = valid ? [`Valid: ${result.files} files (${bytesText(result.bytes)}), every ${result.algorithms.join(' and ')} checksum matches.`] : result.problems.map((p) => p.message);
-      return { json: { ...result, valid }, text: lines.join('\n'), findings: !valid };
+      return { json: { ...result, valid }, text: () => lines.join('\n'), findings: !valid };
     },
   },
   unpack: {
@@ -147,7 +145,7 @@ export const lookVerbs: Record<string, Verb> = {
       const result = await unpack(absolute(call.words[0]!), absolute(to), { onProgress: (d) => progress(`${d.files} files, ${bytesText(d.bytes)}`) });
       progress('');
       const isWorkspace = await hasMarker(result.root);
-      return { json: { ...result, isWorkspace }, text: `Unpacked ${result.files} files (${bytesText(result.bytes)}) to ${result.root}.`, findings: false };
+      return { json: { ...result, isWorkspace }, text: () => `Unpacked ${result.files} files (${bytesText(result.bytes)}) to ${result.root}.`, findings: false };
     },
   },
   rehearse: {
@@ -166,7 +164,7 @@ export const lookVerbs: Record<string, Verb> = {
       const { failures, ...rest } = result;
       const lines = [result.sentence, table(failures.map((f) => ['', f.path, f.written ?? '', f.message]))];
       const json = { ...rest, place: { id: result.place.id, name: result.place.name, root: result.place.root }, opens: failures.length === 0, failures };
-      return { json, text: lines.filter(Boolean).join('\n'), findings: failures.length > 0 };
+      return { json, text: () => lines.filter(Boolean).join('\n'), findings: failures.length > 0 };
     },
   },
 };

@@ -41,7 +41,7 @@ export async function main(args: readonly string[]): Promise<ExitStatus> {
     }
     if (call.words.length < verb.words[0] || call.words.length > verb.words[1]) throw new AppError('bad-request', `Use: satchel ${verb.use}`);
     const answer = await verb.run(call);
-    await new Promise<void>((done) => process.stdout.write(`${call.json ? JSON.stringify(answer.json, null, 2) : answer.text}\n`, () => done()));
+    await new Promise<void>((done) => process.stdout.write(`${call.json ? JSON.stringify(answer.json, null, 2) : answer.text()}\n`, () => done()));
     return answer.findings ? 1 : 0;
   } catch (cause) {
     if (!(cause instanceof AppError)) throw cause;

@@ -40,7 +40,7 @@ function planText(root: string, plan: Plan, applied: string | null): string {
 }
 
 function answer(root: string, plan: Plan, applied: string | null): Answer {
-  return { json: { root, plan: shownPlan(plan), applied }, text: planText(root, plan, applied), findings: plan.notes.some((n) => n.level !== 'info') };
+  return { json: { root, plan: shownPlan(plan), applied }, text: () => planText(root, plan, applied), findings: plan.notes.some((n) => n.level !== 'info') };
 }
 
 async function carryOut(call: Call, root: string, plan: Plan): Promise<Answer> {

@@ -45,8 +45,11 @@ export interface FileTree {
   entries(folder: TreePath): Promise<readonly { name: string; kind: 'file' | 'folder' }[] | null>;
   kind(path: TreePath): Promise<'file' | 'folder' | null>;
   stat(path: TreePath): Promise<FileStat | null>;
-  /** Bytes of a file; a range past the end is cut. Throws AppError('not-found') where there is no file. */
-  read(path: TreePath, range?: ByteRange): Promise<Uint8Array>;
+  /**
+   * Bytes of a file; a range past the end is cut. Throws AppError('not-found') where there is no file. `into` may be used for the
+   * bytes where it has room: the caller then reads no second file into it while it needs the first.
+   */
+  read(path: TreePath, range?: ByteRange, into?: Uint8Array): Promise<Uint8Array>;
   stream(path: TreePath, range?: ByteRange): ByteStream;
   /** Content id, null where there is no file. */
   digest(path: TreePath): Promise<Digest | null>;

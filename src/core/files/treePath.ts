@@ -24,6 +24,7 @@ export function treePath(text: string): TreePath {
 
 /** Joins parts, resolving '.' and '..'; null when the result would leave the root. */
 export function joinInside(base: string, relative: string): TreePath | null {
+  if (!/(?:^|\/)(?:\.{0,2}(?:\/|$))/.test(relative)) return (base === '' ? relative : `${base}/${relative}`) as TreePath;
   const parts = base === '' ? [] : base.split('/');
   for (const part of relative.split('/')) {
     if (part === '' || part === '.') continue;

@@ -4,10 +4,12 @@
 //     {"images":[{"uri":"../textures/hull.png"}]}
 //                        ^ span -------------^      pointer /images/0/uri
 //
-// Left out: values that are not strings. Depth is bounded (1,000,000 levels are followed on an explicit stack).
+// Sound text goes through jsonScan.ts, which looks at many bytes at once; whatever that cannot follow is walked here, byte by byte,
+// and this walk says what is wrong. Left out: values that are not strings. Depth is bounded (1,000,000 levels on an explicit stack).
 
 import type { Problem, Span } from '../problem';
 import { decodeText, latin1 } from '../text/bytes';
+import { scanStructure } from './jsonScan';
 
 /** A string member that was found: its pointer as unescaped parts, and the span of its raw text, quotes left out. */
 export interface FoundString {
@@ -21,7 +23,7 @@ const quote = 0x22, backslash = 0x5c, openBrace = 0x7b, closeBrace = 0x7d, openB
 
 // Bytes that mean something outside strings; all others (blanks, digits, letters) are crossed without a look.
 const means = new Uint8Array(256);
-for (const c of [quote, openBrace, closeBrace, openBracket, closeBracket, comma, colon]) means[c] = 1;
+for (const c of [quote, openBrace, closeBrace, openBracket, closeBracket, comma]) means[c] = 1;
 
 /** End of the string whose first character is at `from` (after the quote): offset of the closing quote, -1 when there is none. */
 export function stringEnd(b: Uint8Array, from: number): number {
@@ -48,16 +50,90 @@ function farEnd(b: Uint8Array, from: number): number {
   }
 }
 
+/** Whether a raw key, a span of the text, is one whose string value is asked for. It must end in `i` or hold a backslash. */
+export type Wanted = (keyStart: number, keyEnd: number) => boolean;
+
 /**
- * Walks JSON text in `b` from `start` and calls `found` for each string value that is an object member whose raw key
- * `wanted` accepts (key as a span of `b`). Returns problems: 'not-json' when the text is no object, 'truncated' when it
- * ends early, 'bad-json' when brackets do not match.
+ * Goes through JSON text in `content` from `start` and calls `found` for each string value that is an object member whose raw
+ * key is wanted. Returns problems: 'not-json' when the text is no object, 'truncated' when it ends early, 'bad-json' when brackets
+ * do not match.
  */
-export function findStrings(
-  content: Uint8Array, start: number, end: number, wanted: (keyStart: number, keyEnd: number) => boolean, found: (value: FoundString) => void,
-): Problem[] {
+export function findStrings(content: Uint8Array, start: number, end: number, wanted: Wanted, found: (value: FoundString) => void): Problem[] {
   // A plain view, so that the engine sees one kind of array, whoever read the bytes.
   const b = new Uint8Array(content.buffer, content.byteOffset, content.byteLength);
+  const scanned = scanMembers(b, start, end, wanted);
+  if (!scanned || trailing(b, scanned.end + 1, end).length > 0) return walkStrings(b, start, end, wanted, found);
+  scanned.values.forEach(found);
+  return [];
+}
+
+/** The same by the structure that jsonScan.ts gives; null when the text is not sound JSON, as far as that can tell, or too deep. */
+function scanMembers(b: Uint8Array, start: number, end: number, wanted: Wanted): { values: FoundString[]; end: number } | null {
+  if (b[afterBlanks(b, start)] !== openBrace) return null;
+  const values: FoundString[] = [];
+  const closedAt = scanStructure(b, start, end, (close, levels) => {
+    let i = afterBlanks(b, close + 1);
+    if (b[i] !== colon) return true; // a value, not a key
+    i = afterBlanks(b, i + 1);
+    if (b[i] !== quote) return true;
+    const valueEnd = stringEnd(b, i + 1);
+    if (valueEnd < 0 || valueEnd >= end) return false;
+    const keyStart = stringStart(b, close, start);
+    if (levels.isList(levels.depth - 1) || !beginsMember(b, keyStart)) return false;
+    if (!wanted(keyStart, close)) return true;
+    const path: (string | number)[] = [];
+    let topKey = keyStart;
+    for (let d = 0; d < levels.depth - 1; d++) {
+      if (levels.isList(d)) path.push(levels.commas(d));
+      else {
+        // The key of a bracket inside an object stands before it.
+        const at = beforeBlanks(b, levels.offset(d + 1) - 1);
+        const keyEnd = beforeBlanks(b, at - 1);
+        if (b[at] !== colon || b[keyEnd] !== quote) return false;
+        const from = stringStart(b, keyEnd, start);
+        if (!beginsMember(b, from)) return false;
+        if (d === 0) topKey = from;
+        path.push(unescapeJson(b.subarray(from, keyEnd)).text);
+      }
+    }
+    path.push(unescapeJson(b.subarray(keyStart, close)).text);
+    values.push({ path, span: [i + 1, valueEnd], topKey });
+    return true;
+  });
+  return closedAt === null ? null : { values, end: closedAt };
+}
+
+function afterBlanks(b: Uint8Array, from: number): number {
+  let i = from;
+  while (b[i] === 0x20 || b[i] === 0x0a || b[i] === 0x0d || b[i] === 0x09) i++;
+  return i;
+}
+
+function beforeBlanks(b: Uint8Array, from: number): number {
+  let i = from;
+  while (b[i] === 0x20 || b[i] === 0x0a || b[i] === 0x0d || b[i] === 0x09) i--;
+  return i;
+}
+
+/** Whether what stands before a string, whose text begins at `from`, lets it be a key. */
+function beginsMember(b: Uint8Array, from: number): boolean {
+  const before = b[beforeBlanks(b, from - 2)];
+  return before === comma || before === openBrace;
+}
+
+/** Offset after the quote that opens the string whose closing quote is at `close`: the nearest one that nothing escapes. */
+function stringStart(b: Uint8Array, close: number, least: number): number {
+  for (let i = close - 1; i >= least; i--) {
+    if (b[i] !== quote) continue;
+    let slashes = 0;
+    while (b[i - 1 - slashes] === backslash) slashes++;
+    if (slashes % 2 === 0) return i + 1;
+  }
+  return least;
+}
+
+/** The plain walk, which says what is wrong with a text; see `findStrings`. */
+export function walkStrings(b: Uint8Array, start: number, end: number, wanted: Wanted, found: (value: FoundString) => void): Problem[] {
   let i = start;
   while (i < end && (b[i] === 0x20 || b[i] === 0x0a || b[i] === 0x0d || b[i] === 0x09)) i++;
   if (b[i] !== openBrace) {
@@ -67,6 +143,7 @@ export function findStrings(
   let depth = -1;
   let inArray = false;
   let expectKey = false;
+  let colonAt = -1; // directly after the key
   let keyFrom = 0;
   let keyTo = 0;
   for (; i < end; i++) {
@@ -79,9 +156,14 @@ export function findStrings(
         keyFrom = i + 1;
         keyTo = close;
         expectKey = false;
-      } else if (!inArray && wanted(keyFrom, keyTo)) {
-        stack.setKey(depth, keyFrom, keyTo);
-        found({ path: stack.path(b, depth), span: [i + 1, close], topKey: stack.keyFrom(0) });
+        colonAt = afterBlanks(b, close + 1);
+        if (b[colonAt] !== colon) colonAt = -1;
+      } else if (!inArray && colonAt >= 0 && afterBlanks(b, colonAt + 1) === i) {
+        colonAt = -1;
+        if (wanted(keyFrom, keyTo)) {
+          stack.setKey(depth, keyFrom, keyTo);
+          found({ path: stack.path(b, depth), span: [i + 1, close], topKey: stack.keyFrom(0) });
+        }
       }
       i = close;
     } else if (c === comma) {
@@ -100,7 +182,7 @@ export function findStrings(
       expectKey = false;
       if (depth < 0) return trailing(b, i + 1, end);
       inArray = stack.isArray(depth);
-    } else expectKey = false;
+    }
   }
   return [{ code: 'truncated', message: 'The JSON ends before its last bracket is closed.', span: [Math.max(start, end - 1), end] }];
 }
@@ -183,5 +265,7 @@ export function escapeJson(text: string): string {
 
 /** Parts as a JSON pointer (RFC 6901). */
 export function jsonPointer(parts: readonly (string | number)[]): string {
-  return parts.map((p) => `/${String(p).replaceAll('~', '~0').replaceAll('/', '~1')}`).join('');
+  let out = '';
+  for (const p of parts) out += `/${typeof p === 'string' && /[~/]/.test(p) ? p.replaceAll('~', '~0').replaceAll('/', '~1') : p}`;
+  return out;
 }

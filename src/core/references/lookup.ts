@@ -1,7 +1,7 @@
 // Finds files letter for letter, from folder listings that are read once. Also tells what would be found if letter case and
 // Unicode form were ignored. One Lookup serves one judging run: it does not see what changes on disk meanwhile.
 
-import { rootPath, treePath, type TreePath } from '../files/treePath';
+import { folderOf, nameOf, rootPath, treePath, type TreePath } from '../files/treePath';
 
 /** What a lookup needs of a tree. */
 export interface Listing {
@@ -24,17 +24,16 @@ export class Lookup {
   constructor(private readonly listing: Listing) {}
 
   /** 'file' or 'folder' at the path, letter for letter; null when there is nothing. */
-  kind(path: TreePath): 'file' | 'folder' | null | Promise<'file' | 'folder' | null> {
+  async kind(path: TreePath): Promise<'file' | 'folder' | null> {
     if (path === '') return 'folder';
-    const at = path.lastIndexOf('/');
-    const parent = at < 0 ? '' : path.slice(0, at);
-    const held = this.folders.get(parent);
-    if (held !== undefined) return held?.names.get(path.slice(at + 1)) ?? null;
-    return this.slowKind(parent as TreePath, path.slice(at + 1));
+    return (await this.folder(folderOf(path)))?.names.get(nameOf(path)) ?? null;
   }
 
-  private async slowKind(parent: TreePath, name: string) {
-    return (await this.folder(parent))?.names.get(name) ?? null;
+  /** The same, where the folder's names have been read already; undefined where they have not. */
+  knownKind(path: TreePath): 'file' | 'folder' | null | undefined {
+    if (path === '') return 'folder';
+    const held = this.folders.get(folderOf(path));
+    return held === undefined ? undefined : (held?.names.get(nameOf(path)) ?? null);
   }
 
   /** The folder's names; null when there is no such folder, letter for letter. */

@@ -49,9 +49,17 @@ export function isReady(r: Pick<Resolution, 'state' | 'oddities'>): boolean {
   return (r.state === 'travels' || r.state === 'library') && r.oddities.length === 0;
 }
 
-/** Judges one reference that stands in the scene at `scene`. */
-export async function resolveReference(reference: Pick<Reference, 'written'>, format: Pick<Format, 'syntax'>, scene: TreePath, setting: Setting): Promise<Resolution> {
+/** Judges one reference that stands in the scene at `scene`. No promise is made where the folder's names are known already. */
+export function resolveReference(reference: Pick<Reference, 'written'>, format: Pick<Format, 'syntax'>, scene: TreePath, setting: Setting): Resolution | Promise<Resolution> {
   const understood = understand(reference.written, format.syntax);
+  if (understood.form === 'relative') {
+    const inside = joinInside(folderOf(scene), understood.path);
+    if (inside !== null && setting.lookup.knownKind(inside) === 'file') return found('travels', inside, true, understood.oddities);
+  }
+  return resolveByAsking(reference, understood, format, scene, setting);
+}
+
+async function resolveByAsking(reference: Pick<Reference, 'written'>, understood: Understood, format: Pick<Format, 'syntax'>, scene: TreePath, setting: Setting): Promise<Resolution> {
   const first = await resolveUnderstood(understood, scene, setting);
   if (first.state !== 'missing') return first;
   for (const [other, oddity] of otherSpellings(reference.written, format.syntax)) {
@@ -74,8 +82,7 @@ async function resolveUnderstood(u: Understood, scene: TreePath, setting: Settin
   if (u.form === 'absolute') return resolveAbsolute(u, setting);
   const inside = joinInside(folderOf(scene), u.path);
   if (inside !== null) {
-    const kind = setting.lookup.kind(inside);
-    if ((typeof kind === 'string' || kind === null ? kind : await kind) === 'file') return found('travels', inside, true, u.oddities);
+    if ((await setting.lookup.kind(inside)) === 'file') return found('travels', inside, true, u.oddities);
     const loose = await setting.lookup.findLoosely(inside);
     if (loose !== null) return found('case', loose, true, u.oddities);
     // Not in the tree, yet on disk: a link that leaves the root.

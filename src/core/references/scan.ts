@@ -20,41 +20,61 @@ export interface SceneReport {
 /** The folder in which a workspace keeps its own records; scans leave it out. */
 export const ownFolder = '.satchel';
 
-/** Reads a file of the tree without judging it; null when it is no scene file. Unreadable files give a problem. */
-export async function readScene(tree: FileTree, path: TreePath): Promise<FileReading | { problems: Problem[] } | null> {
+/** Room for the bytes of one scene after another; see FileTree.read. */
+export const roomForScenes = () => new Uint8Array(1024 * 1024);
+
+/**
+ * Reads a file of the tree without judging it; null when it is no scene file. Unreadable files give a problem. With `room`, the
+ * reading's bytes last until the next one.
+ */
+export async function readScene(tree: FileTree, path: TreePath, room?: Uint8Array): Promise<FileReading | { problems: Problem[] } | null> {
   if (!formatOfName(path)) return null;
   try {
     const stat = await tree.stat(path);
     if (!stat) return { problems: [{ code: 'not-found', message: `${path} is not there any more.`, path }] };
-    return await readReferences(path, stat.size, (range) => tree.read(path, range));
+    return await readReferences(path, stat.size, (range) => tree.read(path, range, room));
   } catch (cause) {
     return { problems: [{ code: 'unreadable', message: `${path} could not be read: ${cause instanceof Error ? cause.message : String(cause)}`, path }] };
   }
 }
 
+function judgedAs(r: Reference, found: Resolution): JudgedReference {
+  return {
+    at: r.at, kind: r.kind, written: r.written, span: r.span, encoding: r.encoding, uncertain: r.uncertain ?? false,
+    state: found.state, target: found.target, inside: found.inside, targets: found.targets, gaps: found.gaps, oddities: found.oddities, via: found.via,
+  };
+}
+
 /** Judges what a reader found. Other readings of the same bytes are taken where they name an existing file. */
 export async function judge(path: TreePath, reading: FileReading, setting: Setting): Promise<SceneReport> {
   const judged: JudgedReference[] = [];
-  const problems: Problem[] = [...reading.problems];
-  for (const reference of reading.references) judged.push({ ...reference, ...(await resolveReference(reference, reading.format, path, setting)) });
-  const dropped = new Set<number>();
-  const placed = new Map<number, JudgedReference>();
-  for (const other of reading.otherReadings ?? []) {
-    const resolution = await resolveReference(other.reference, reading.format, path, setting);
-    if (resolution.target === null || other.instead.some((i) => placed.has(i))) continue;
-    placed.set(other.instead[0]!, { ...other.reference, ...resolution });
-    for (const i of other.instead.slice(1)) dropped.add(i);
+  for (const reference of reading.references) {
+    const found = resolveReference(reference, reading.format, path, setting);
+    judged.push(judgedAs(reference, found instanceof Promise ? await found : found));
   }
-  const references = judged.flatMap((r, i) => (dropped.has(i) ? [] : [placed.get(i) ?? r]));
+  const references = reading.otherReadings?.length ? await withOtherReadings(judged, reading, path, setting) : judged;
+  const problems: Problem[] = [...reading.problems];
   for (const r of references) {
     for (const oddity of r.oddities) problems.push({ code: oddity, message: oddityMessage(oddity, r.written), ...(r.span ? { span: r.span } : {}) });
   }
   return { path, format: reading.format.id, references, problems };
 }
 
+async function withOtherReadings(judged: JudgedReference[], reading: FileReading, path: TreePath, setting: Setting): Promise<JudgedReference[]> {
+  const dropped = new Set<number>();
+  const placed = new Map<number, JudgedReference>();
+  for (const other of reading.otherReadings ?? []) {
+    const found = await resolveReference(other.reference, reading.format, path, setting);
+    if (found.target === null || other.instead.some((i) => placed.has(i))) continue;
+    placed.set(other.instead[0]!, judgedAs(other.reference, found));
+    for (const i of other.instead.slice(1)) dropped.add(i);
+  }
+  return judged.flatMap((r, i) => (dropped.has(i) ? [] : [placed.get(i) ?? r]));
+}
+
 /** Reads and judges one file; null when it is no scene file. */
-export async function reportScene(tree: FileTree, path: TreePath, setting: Setting): Promise<SceneReport | null> {
-  const reading = await readScene(tree, path);
+export async function reportScene(tree: FileTree, path: TreePath, setting: Setting, room?: Uint8Array): Promise<SceneReport | null> {
+  const reading = await readScene(tree, path, room);
   if (!reading) return null;
   if (!('format' in reading)) return { path, format: formatOfName(path)!.id, references: [], problems: reading.problems };
   return judge(path, reading, setting);
@@ -81,29 +101,33 @@ export async function scenePaths(tree: Pick<FileTree, 'entries'>, folder: TreePa
   return found.sort(comparePaths);
 }
 
-/**
- * Reports every scene below `folder` and, with each, the material libraries it uses that lie inside the root: those follow
- * their scene's rule but are files of their own, so every path in the workspace is judged once, in path order.
- */
-export async function* scan(tree: FileTree, setting: Setting, folder: TreePath = rootPath, options: ScanOptions = {}): AsyncIterable<SceneReport> {
+/** Reports the scenes given, in their order. */
+export async function* reportScenes(tree: FileTree, setting: Setting, scenes: readonly TreePath[], options: ScanOptions = {}): AsyncIterable<SceneReport> {
+  const room = roomForScenes();
   let done = 0;
-  for (const path of await scenePaths(tree, folder)) {
+  for (const path of scenes) {
     options.signal?.throwIfAborted();
-    const report = await reportScene(tree, path, setting);
+    const report = await reportScene(tree, path, setting, room);
     if (report) yield report;
     options.onScene?.(++done, path);
   }
+}
+
+/** Reports every scene and material library below `folder`, in path order: each file once, by its own paths. */
+export async function* scan(tree: FileTree, setting: Setting, folder: TreePath = rootPath, options: ScanOptions = {}): AsyncIterable<SceneReport> {
+  yield* reportScenes(tree, setting, await scenePaths(tree, folder), options);
 }
 
 /** The scenes given and all that they reference, through any formats, each judged from the file it stands in. Cycles end. */
 export async function followChain(tree: FileTree, setting: Setting, scenes: readonly TreePath[], options: ScanOptions = {}): Promise<SceneReport[]> {
   const reports = new Map<string, SceneReport>();
   const waiting = [...scenes];
+  const room = roomForScenes();
   while (waiting.length > 0) {
     options.signal?.throwIfAborted();
     const path = waiting.shift()!;
     if (reports.has(path)) continue;
-    const report = await reportScene(tree, path, setting);
+    const report = await reportScene(tree, path, setting, room);
     if (!report) continue;
     reports.set(path, report);
     options.onScene?.(reports.size, path);

@@ -18,8 +18,9 @@ export function decodeText(bytes: Uint8Array): { text: string; encoding: 'utf-8'
 
 /** One character per byte. Not TextDecoder('latin1'): that label means windows-1252 (WHATWG Encoding Standard §4.2). */
 export function latin1(bytes: Uint8Array): string {
+  if (bytes.length <= 8192) return String.fromCharCode.apply(null, bytes as unknown as number[]);
   let out = '';
-  for (let i = 0; i < bytes.length; i += 8192) out += String.fromCharCode(...bytes.subarray(i, i + 8192));
+  for (let i = 0; i < bytes.length; i += 8192) out += String.fromCharCode.apply(null, bytes.subarray(i, i + 8192) as unknown as number[]);
   return out;
 }
 

@@ -40,14 +40,15 @@ function statOrNull(system: string): fs.Stats | null {
   }
 }
 
-function readAt(system: string, range?: ByteRange): Uint8Array {
+function readAt(system: string, range?: ByteRange, into?: Uint8Array): Uint8Array {
   const fd = fs.openSync(system, 'r');
   try {
     let start = 0;
     let end: number;
     if (range) [start, end] = range;
     else end = fs.fstatSync(fd).size;
-    const buffer = Buffer.allocUnsafe(Math.max(0, end - start));
+    const length = Math.max(0, end - start);
+    const buffer = into && length <= into.length ? into.subarray(0, length) : Buffer.allocUnsafe(length);
     let filled = 0;
     while (filled < buffer.length) {
       const n = fs.readSync(fd, buffer, filled, Math.min(buffer.length - filled, 2 ** 30), start + filled);
@@ -191,9 +192,9 @@ export class DiskTree implements WritableFileTree {
     return stat?.isFile() ? { path: p, size: stat.size, modified: Math.floor(stat.mtimeMs) } : null;
   }
 
-  async read(p: TreePath, range?: ByteRange): Promise<Uint8Array> {
+  async read(p: TreePath, range?: ByteRange, into?: Uint8Array): Promise<Uint8Array> {
     try {
-      return readAt(this.at(p), range);
+      return readAt(this.at(p), range, into);
     } catch (cause) {
       throw readError(p, cause);
     }

@@ -13,7 +13,7 @@ import { planTravel } from '@/core/plans/planTravel';
 import { planRestore, planSave } from '@/core/plans/planVersion';
 import { settingOf } from '@/core/plans/workspace';
 import { isReady } from '@/core/references/resolve';
-import { judge, readScene, scenePaths, type SceneReport } from '@/core/references/scan';
+import { judge, readScene, roomForScenes, scenePaths, type SceneReport } from '@/core/references/scan';
 import type { ErrorShape, IndexRow, JobProgress, PlanRequest, WorkMessage, WorkOrder } from '@/wire/jobs';
 import { openBag, payloadTree } from '../bags/openBag';
 import { pack } from '../bags/pack';
@@ -102,6 +102,7 @@ const namesUpTo = 8 * 1024 * 1024;
 async function scanInto(workspace: OpenWorkspace, signal: AbortSignal, say: Say, told: (p: JobProgress) => void) {
   const setting = settingOf(workspace);
   const scenes = await scenePaths(workspace.tree);
+  const room = roomForScenes();
   let references = 0;
   let ready = 0;
   const waiting: Extract<WorkMessage, { say: 'rows' }> = { say: 'rows', rows: [], problems: [] };
@@ -113,7 +114,7 @@ async function scanInto(workspace: OpenWorkspace, signal: AbortSignal, say: Say,
   };
   for (const [i, scene] of scenes.entries()) {
     signal.throwIfAborted();
-    const reading = await readScene(workspace.tree, scene);
+    const reading = await readScene(workspace.tree, scene, room);
     if (!reading) continue;
     if (!('format' in reading)) waiting.problems.push(...reading.problems.map((p) => ({ scene, code: p.code, message: p.message })));
     else {
