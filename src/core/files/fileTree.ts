@@ -20,7 +20,7 @@ export interface CancelSignal {
   throwIfAborted(): void;
 }
 
-/** Content that arrives in parts. */
+/** Content that arrives in parts. A part stays as it is until the second one after it is asked for. */
 export type ByteStream = AsyncIterable<Uint8Array>;
 
 /** What is to be written: parts in order, with a last chance to abort between them. */

@@ -61,17 +61,29 @@ function readAt(system: string, range?: ByteRange, into?: Uint8Array): Uint8Arra
   }
 }
 
+async function writeAt(fd: number, part: Uint8Array, position: number): Promise<void> {
+  for (let at = 0; at < part.length; ) at += await writeSome(fd, part, at, position + at);
+}
+
+function writeSome(fd: number, part: Uint8Array, at: number, position: number): Promise<number> {
+  return new Promise((resolve, reject) => {
+    fs.write(fd, part, at, part.length - at, position, (cause, written) => (cause ? reject(cause) : resolve(written)));
+  });
+}
+
 async function* streamAt(system: string, range?: ByteRange): ByteStream {
   const fd = fs.openSync(system, 'r');
   try {
     let at = range ? range[0] : 0;
     const end = range ? range[1] : Number.MAX_SAFE_INTEGER;
-    const buffer = Buffer.allocUnsafe(Math.min(chunk, Math.max(1, end - at)));
+    const size = Math.min(chunk, Math.max(1, end - at));
+    // Two in turn, as ByteStream allows: one is still being written while the other is filled.
+    const buffers = [Buffer.allocUnsafe(size), end - at > size ? Buffer.allocUnsafe(size) : Buffer.alloc(0)];
     for (let n = 1; at < end; n++) {
-      const got = fs.readSync(fd, buffer, 0, Math.min(buffer.length, end - at), at);
+      const buffer = buffers[(n - 1) % 2]!;
+      const got = fs.readSync(fd, buffer, 0, Math.min(size, end - at), at);
       if (got === 0) break;
       at += got;
-      // The consumer is done with the part before it asks for the next one, so one buffer serves all.
       yield buffer.subarray(0, got);
       if (n % 8 === 0) await tick();
     }
@@ -219,20 +231,24 @@ export class DiskTree implements WritableFileTree {
     if (old?.isDirectory() || (old && !options.replace)) throw new AppError('exists', `${p} is already there.`);
     const hasher = startHash();
     let size = 0;
+    let writing: Promise<void> | null = null;
     fs.rmSync(temporary, { force: true }); // left by a crash under the same tag
     const fd = fs.openSync(temporary, 'wx', old ? old.mode : 0o666);
     try {
       try {
         for await (const part of content) {
           options.signal?.throwIfAborted();
-          hasher.update(part);
-          for (let at = 0; at < part.length; ) at += fs.writeSync(fd, part, at, part.length - at);
+          hasher.update(part); // while the part before is being written
+          await writing;
+          writing = writeAt(fd, part, size);
           size += part.length;
           options.onBytes?.(part.length);
         }
+        await writing;
         fs.fsyncSync(fd);
         if (old) fs.fchmodSync(fd, old.mode & 0o7777);
       } finally {
+        await writing?.catch(() => undefined);
         fs.closeSync(fd);
       }
       if (options.modified !== undefined) fs.utimesSync(temporary, Date.now() / 1000, options.modified / 1000);
