@@ -68,20 +68,6 @@ export function progress(line: string): void {
   if (process.stderr.isTTY) process.stderr.write(`\r\x1b[K${line}`);
 }
 
-/** Bytes for people, powers of 1000. */
-export function bytesText(bytes: number): string {
-  if (bytes < 1000) return `${bytes} B`;
-  const units = ['kB', 'MB', 'GB', 'TB'];
-  let value = bytes;
-  let unit = '';
-  for (const u of units) {
-    value /= 1000;
-    unit = u;
-    if (value < 999.5) break;
-  }
-  return `${value < 10 ? value.toFixed(2) : value < 100 ? value.toFixed(1) : value.toFixed(0)} ${unit}`;
-}
-
 /** Rows as columns of a readable table. */
 export function table(rows: readonly (readonly string[])[]): string {
   const widths: number[] = [];

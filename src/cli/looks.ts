@@ -1,23 +1,18 @@
 // Verbs that look and tell: references, versions, the ledger; and those about bags.
 
-import path from 'node:path';
-import fs from 'node:fs';
-import { knownPlaces, type SimulatedPlace } from '@/core/bags/place';
-import { rehearse } from '@/core/bags/rehearse';
+import { knownPlaces, placeOf } from '@/core/bags/place';
 import { AppError } from '@/core/errors';
-import { markerPath } from '@/core/layouts/workspace';
-import { readSeries, versionNotePath } from '@/core/plans/planVersion';
+import { bytes } from '@/core/text/figures';
 import { settingOf } from '@/core/plans/workspace';
 import { isReady } from '@/core/references/resolve';
 import { followChain, reportScenes, scan, type SceneReport } from '@/core/references/scan';
-import { nextVersion } from '@/core/versions/series';
 import { ledgerResult, packResult, refsResult, rehearseResult, unpackResult, verifyResult, versionsResult } from '@/wire/results';
-import { openBag, payloadTree } from '@/server/bags/openBag';
 import { pack } from '@/server/bags/pack';
+import { rehearsePath } from '@/server/bags/rehearsal';
 import { unpack, verify } from '@/server/bags/verify';
-import { fromSystem, toSystem } from '@/server/disk/system';
-import { hasMarker, readLedger, readWorkspace, type OpenWorkspace } from '@/server/workspaces/open';
-import { absolute, bytesText, progress, table, text, type Verb } from './call';
+import { hasMarker, readLedger } from '@/server/workspaces/open';
+import { versionsOf } from '@/server/workspaces/versions';
+import { absolute, progress, table, text, type Verb } from './call';
 import { inRoot, realWorkspaceOf, scenesOf, workspaceOf } from './where';
 
 /** Reports as `refs` prints them. */
@@ -51,20 +46,6 @@ function refsText(result: ReturnType<typeof refsJson>): string {
   return lines.filter((l, i) => l !== '' || i > 0).join('\n');
 }
 
-async function nameAndLibraries(tree: { read: OpenWorkspace['tree']['read']; kind: OpenWorkspace['tree']['kind'] }): Promise<{ libraries: { name: string; path: string }[] }> {
-  if ((await tree.kind(markerPath)) !== 'file') return { libraries: [] };
-  const parsed: unknown = JSON.parse(new TextDecoder().decode(await tree.read(markerPath)));
-  return { libraries: (parsed as { libraries?: { name: string; path: string }[] }).libraries ?? [] };
-}
-
-/** A place by its id, with what the call says otherwise. */
-function placeOf(id: string | undefined, root: string | undefined, drive: string | undefined): SimulatedPlace {
-  const place = knownPlaces.find((p) => p.id === (id ?? 'windows'));
-  if (!place) throw new AppError('bad-request', `There is no place “${id}”. Known are ${knownPlaces.map((p) => p.id).join(', ')}.`);
-  const at = root !== undefined ? fromSystem(root.replaceAll('\\', '/'), 'linux') : drive !== undefined && place.system === 'windows' ? `${drive.replace(/[:\\/]*$/, '').toUpperCase()}:${place.root.slice(2)}` : place.root;
-  return { ...place, root: at };
-}
-
 export const lookVerbs: Record<string, Verb> = {
   refs: {
     use: 'refs PATH… [--root DIR] [--follow]', about: 'references of scenes, of a folder’s scenes, or with --follow the whole chain', example: 'satchel refs scenes/harbour.gltf --follow --json',
@@ -86,14 +67,10 @@ export const lookVerbs: Record<string, Verb> = {
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
       const scene = inRoot(workspace, call.words[0]!);
-      const series = await readSeries(workspace, scene);
-      const versions = [];
-      for (const v of series.versions) {
-        const stat = (await workspace.tree.stat(v.path))!;
-        versions.push({ number: v.number, path: v.path, size: stat.size, modified: new Date(stat.modified).toISOString(), note: await noteOf(workspace, v.path) });
-      }
-      const next = nextVersion(series).path;
-      const rows = versions.map((v) => [v.number === null ? '–' : String(v.number), v.path, bytesText(v.size), v.modified.slice(0, 16).replace('T', ' '), v.note]);
+      const found = await versionsOf(workspace, scene);
+      const { next } = found;
+      const versions = found.versions.reverse().map((v) => ({ ...v, modified: new Date(v.modified).toISOString() }));
+      const rows = versions.map((v) => [v.number === null ? '–' : String(v.number), v.path, bytes(v.size), v.modified.slice(0, 16).replace('T', ' '), v.note]);
       return { json: { root: workspace.root, scene, versions, next }, text: () => `${table(rows)}\nThe next one would be ${next}.`, findings: false };
     },
   },
@@ -118,9 +95,9 @@ export const lookVerbs: Record<string, Verb> = {
         references++;
         if (isReady(r)) ready++;
       }
-      const packed = await pack(workspace.root, absolute(to), { onProgress: (d) => progress(`${d.files} files, ${bytesText(d.bytes)}`) });
+      const packed = await pack(workspace.root, absolute(to), { onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`) });
       progress('');
-      const lines = [`Packed ${packed.files} files (${bytesText(packed.bytes)}) to ${packed.bag}.`];
+      const lines = [`Packed ${packed.files} files (${bytes(packed.bytes)}) to ${packed.bag}.`];
       if (ready < references) lines.push(`${references - ready} of ${references} references would not open on another machine; rehearse the bag to see which.`);
       for (const link of packed.leftOut) lines.push(`Left out: ${link} is a link that leads out of the root.`);
       return { json: { ...packed, references, ready }, text: () => lines.join('\n'), findings: ready < references || packed.leftOut.length > 0 };
@@ -129,10 +106,10 @@ export const lookVerbs: Record<string, Verb> = {
   verify: {
     use: 'verify BAG', about: 'checks a bag: complete, and every byte as it was packed', example: 'satchel verify harbour.zip', flags: {}, schema: verifyResult, words: [1, 1],
     async run(call) {
-      const result = await verify(absolute(call.words[0]!), { onProgress: (d) => progress(`${d.files} files, ${bytesText(d.bytes)}`) });
+      const result = await verify(absolute(call.words[0]!), { onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`) });
       progress('');
       const valid = result.problems.length === 0;
-      const lines = valid ? [`Valid: ${result.files} files (${bytesText(result.bytes)}), every ${result.algorithms.join(' and ')} checksum matches.`] : result.problems.map((p) => p.message);
+      const lines = valid ? [`Valid: ${result.files} files (${bytes(result.bytes)}), every ${result.algorithms.join(' and ')} checksum matches.`] : result.problems.map((p) => p.message);
       return { json: { ...result, valid }, text: () => lines.join('\n'), findings: !valid };
     },
   },
@@ -142,25 +119,18 @@ export const lookVerbs: Record<string, Verb> = {
     async run(call) {
       const to = text(call, 'to');
       if (to === undefined) throw new AppError('bad-request', 'Say where to: --to DIR.');
-      const result = await unpack(absolute(call.words[0]!), absolute(to), { onProgress: (d) => progress(`${d.files} files, ${bytesText(d.bytes)}`) });
+      const result = await unpack(absolute(call.words[0]!), absolute(to), { onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`) });
       progress('');
       const isWorkspace = await hasMarker(result.root);
-      return { json: { ...result, isWorkspace }, text: () => `Unpacked ${result.files} files (${bytesText(result.bytes)}) to ${result.root}.`, findings: false };
+      return { json: { ...result, isWorkspace }, text: () => `Unpacked ${result.files} files (${bytes(result.bytes)}) to ${result.root}.`, findings: false };
     },
   },
   rehearse: {
     use: 'rehearse DIR|BAG [--as PLACE] [--at ROOT] [--drive LETTER]', about: `would it open there; PLACE is one of ${knownPlaces.map((p) => p.id).join(', ')}`, example: 'satchel rehearse harbour.zip --as windows --drive E',
     flags: { as: { type: 'string' }, at: { type: 'string' }, drive: { type: 'string' } }, schema: rehearseResult, words: [1, 1],
     async run(call) {
-      const given = absolute(call.words[0]!);
       const place = placeOf(text(call, 'as'), text(call, 'at'), text(call, 'drive'));
-      const system = toSystem(given);
-      if (!fs.existsSync(system)) throw new AppError('not-found', `${given} is not there.`);
-      const isBag = !fs.statSync(system).isDirectory() || fs.existsSync(path.join(system, 'bagit.txt'));
-      const result = isBag ? await rehearseBag(given, place) : await (async () => {
-        const workspace = (await hasMarker(given)) ? await readWorkspace(given) : await workspaceOf(given, given);
-        return rehearse(workspace.tree, place, path.posix.basename(given), workspace.file);
-      })();
+      const result = await rehearsePath(absolute(call.words[0]!), place);
       const { failures, ...rest } = result;
       const lines = [result.sentence, table(failures.map((f) => ['', f.path, f.written ?? '', f.message]))];
       const json = { ...rest, place: { id: result.place.id, name: result.place.name, root: result.place.root }, opens: failures.length === 0, failures };
@@ -168,20 +138,3 @@ export const lookVerbs: Record<string, Verb> = {
     },
   },
 };
-
-async function rehearseBag(given: string, place: SimulatedPlace) {
-  const bag = await openBag(given);
-  try {
-    const tree = payloadTree(bag);
-    return await rehearse(tree, place, path.posix.basename(given).replace(/\.zip$/i, ''), await nameAndLibraries(tree));
-  } finally {
-    bag.close();
-  }
-}
-
-async function noteOf(workspace: OpenWorkspace, version: Parameters<typeof versionNotePath>[0]): Promise<string> {
-  const at = versionNotePath(version);
-  if ((await workspace.tree.kind(at)) !== 'file') return '';
-  const parsed: unknown = JSON.parse(new TextDecoder().decode(await workspace.tree.read(at)));
-  return typeof (parsed as { note?: unknown }).note === 'string' ? (parsed as { note: string }).note : '';
-}

@@ -3,6 +3,7 @@
 import fs from 'node:fs';
 import { blockers, bytesToWrite, type Plan } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
+import { bytes } from '@/core/text/figures';
 import { readLayout, shippedLayouts, type Layout } from '@/core/layouts/layout';
 import { planBring } from '@/core/plans/planBring';
 import { planRepath, type Repath } from '@/core/plans/planRepath';
@@ -11,7 +12,7 @@ import { planResult } from '@/wire/results';
 import { applyPlan, createWorkspace, planNew, planUndoOf, removeEmptyRoot } from '@/server/workspaces/open';
 import { toSystem } from '@/server/disk/system';
 import { z } from 'zod';
-import { absolute, bytesText, progress, text, type Answer, type Call, type Verb } from './call';
+import { absolute, progress, text, type Answer, type Call, type Verb } from './call';
 import { inRoot, realWorkspaceOf, scenesOf, workspaceOf } from './where';
 
 /** A plan as it is shown: steps without their bytes. */
@@ -26,7 +27,7 @@ export function shownPlan(plan: Plan): z.infer<typeof planResult>['plan'] {
 function planText(root: string, plan: Plan, applied: string | null): string {
   const lines = [`${applied ? 'Done' : 'Plan'}: ${plan.title}   (${root})`];
   for (const s of plan.steps) {
-    if (s.do === 'put') lines.push(`  ${s.before ? 'change' : 'make  '} ${s.path}${s.from.from === 'outside' ? `   from ${s.from.path}` : ''}   ${bytesText(s.size)}`);
+    if (s.do === 'put') lines.push(`  ${s.before ? 'change' : 'make  '} ${s.path}${s.from.from === 'outside' ? `   from ${s.from.path}` : ''}   ${bytes(s.size)}`);
     else if (s.do === 'move') lines.push(`  move   ${s.path} → ${s.to}`);
     else if (s.do === 'remove') lines.push(`  remove ${s.path}`);
     else lines.push(`  ${s.do === 'make-folder' ? 'folder' : 'remove folder'} ${s.path}/`);
@@ -46,7 +47,7 @@ function answer(root: string, plan: Plan, applied: string | null): Answer {
 async function carryOut(call: Call, root: string, plan: Plan): Promise<Answer> {
   if (!call.yes || plan.steps.length === 0 || blockers(plan).length > 0) return answer(root, plan, null);
   const total = bytesToWrite(plan);
-  const record = await applyPlan(root, plan, { onProgress: (d) => progress(`${d.steps} of ${plan.steps.length} steps, ${bytesText(d.bytes)} of ${bytesText(total)}`) });
+  const record = await applyPlan(root, plan, { onProgress: (d) => progress(`${d.steps} of ${plan.steps.length} steps, ${bytes(d.bytes)} of ${bytes(total)}`) });
   progress('');
   return answer(root, plan, record.id);
 }

@@ -49,6 +49,13 @@ export type IndexRow = z.infer<typeof indexRow>;
 export const indexProblem = z.object({ scene: z.string(), code: z.string(), message: z.string() });
 export type IndexProblem = z.infer<typeof indexProblem>;
 
+/** What a scan found, beside its rows. Sizes in bytes, times in ms since 1970 UTC. */
+export const scanFound = z.object({
+  references: z.number(), ready: z.number(), files: z.number(), bytes: z.number(), largest: z.array(z.object({ folder: z.string(), bytes: z.number() })),
+  lastVersion: z.object({ path: z.string(), size: z.number(), modified: z.number(), note: z.string() }).nullable(),
+});
+export type ScanFound = z.infer<typeof scanFound>;
+
 /** What a thread says. */
 export const workMessage = z.discriminatedUnion('say', [
   z.object({ say: z.literal('progress'), progress: jobProgress }),

@@ -4,7 +4,7 @@ import type { z } from 'zod';
 import type { LedgerEntry } from '@/core/changes/journal';
 import type { Note, PathChange, PlanKind } from '@/core/changes/plan';
 import type { Failure } from '@/core/bags/rehearse';
-import type { planRequest } from './jobs';
+import type { IndexRow, planRequest, ScanFound } from './jobs';
 
 export interface WorkspaceView {
   id: string;
@@ -40,24 +40,13 @@ export interface OverviewView {
   problems: { scene: string; code: string; message: string }[];
   attention: ReferenceView[];
   ledger: LedgerEntry[];
-  lastVersion: { path: string; size: number; modified: number; note: string } | null;
-  disk: { files: number; bytes: number; free: number; largest: { folder: string; bytes: number }[] };
+  /** As the last scan found it; null before the first. */
+  found: ScanFound | null;
+  /** Bytes free on the workspace's drive. */
+  free: number;
 }
 
-export interface ReferenceView {
-  scene: string;
-  ord: number;
-  at: string;
-  kind: string;
-  written: string;
-  state: string;
-  target: string | null;
-  inside: boolean;
-  ready: boolean;
-  oddities: string[];
-  uses: string[];
-  size: number | null;
-}
+export type ReferenceView = Omit<IndexRow, 'format'>;
 
 export interface GroupsView {
   scanned: number | null;

@@ -1,5 +1,6 @@
 // Other machines, in simulation: what a place's system allows, and where the workspace would lie there.
 
+import { AppError } from '../errors';
 import { checkName, longestWindowsPath } from '../names/portable';
 
 /** Rules of a place. `root` is where the workspace would lie, '/'-separated. */
@@ -41,4 +42,16 @@ export function checkFile(place: SimulatedPlace, path: string, size: number): { 
 /** The root as that system writes it. */
 export function shown(place: Pick<SimulatedPlace, 'system' | 'root'>): string {
   return place.system === 'windows' ? place.root.replaceAll('/', '\\') : place.root;
+}
+
+/**
+ * A known place by its id, Windows where none is given; with another root ('/'-separated or not), or another drive letter where the
+ * place has any. Throws AppError('bad-request') for an id that is not known.
+ */
+export function placeOf(id: string | undefined, root?: string, drive?: string): SimulatedPlace {
+  const place = knownPlaces.find((p) => p.id === (id ?? 'windows'));
+  if (!place) throw new AppError('bad-request', `There is no place “${id}”. Known are ${knownPlaces.map((p) => p.id).join(', ')}.`);
+  if (root) return { ...place, root: root.replaceAll('\\', '/').replace(/(?<=.)\/+$/, '') };
+  if (drive && place.system === 'windows') return { ...place, root: `${drive.replace(/[:\\/]*$/, '').toUpperCase()}:${place.root.slice(2)}` };
+  return place;
 }

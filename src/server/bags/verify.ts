@@ -11,6 +11,7 @@ import type { CancelSignal } from '@/core/files/fileTree';
 import { isTreePath } from '@/core/files/treePath';
 import type { Problem } from '@/core/problem';
 import { temporaryMark } from '../disk/diskTree';
+import { freeBytes } from '../disk/use';
 import { toSystem } from '../disk/system';
 import { openBag, readTag, type OpenBag } from './openBag';
 
@@ -147,8 +148,7 @@ export async function unpack(bagPath: string, to: string, options: VerifyOptions
     const contents = await readContents(bag);
     const fail = (problems: readonly Problem[]) => new AppError('bad-bag', `${bagPath} was not unpacked: ${problems[0]!.message}`, 'Nothing was written.', problems.map((p) => p.message));
     if (contents.problems.length > 0) throw fail(contents.problems);
-    const disk = fs.statfsSync(path.dirname(target));
-    if (contents.bytes > Number(disk.bavail) * Number(disk.bsize)) throw new AppError('disk-full', `The bag unpacks to ${contents.bytes} bytes; the drive has less free.`);
+    if (contents.bytes > freeBytes(path.dirname(target))) throw new AppError('disk-full', `The bag unpacks to ${contents.bytes} bytes; the drive has less free.`);
     fs.rmSync(temporary, { recursive: true, force: true });
     fs.mkdirSync(temporary);
     const problems: Problem[] = [];

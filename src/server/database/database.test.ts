@@ -8,6 +8,7 @@ import os from 'node:os';
 import path from 'node:path';
 import type { IndexRow } from '@/wire/jobs';
 import { migrate, openServer, type Database, type Value } from './database';
+import { migrations } from './migrations';
 import * as q from './queries';
 
 function postgresBin(): string | null {
@@ -18,6 +19,7 @@ function postgresBin(): string | null {
   return bin && fs.existsSync(path.join(bin, 'initdb')) && spawnSync('id', ['postgres']).status === 0 ? bin : null;
 }
 
+const found = { references: 1, ready: 1, files: 2, bytes: 3, largest: [], lastVersion: null };
 const row = (scene: string, ord: number, more: Partial<IndexRow> = {}): IndexRow => ({
   scene, ord, format: 'gltf', at: `/images/${ord}/uri`, kind: 'texture', written: `../t/${ord}.png`, state: 'travels', target: `t/${ord}.png`, inside: true, ready: true, oddities: [], uses: ['hull › planks · base colour'], size: 12, ...more,
 });
@@ -29,7 +31,7 @@ function suite(open: () => Promise<Database>): void {
 
   test('migrating twice changes nothing', async () => {
     await migrate(db);
-    expect((await db.query<{ n: number }>('SELECT count(*) AS n FROM migration'))[0]!.n).toBe(1);
+    expect((await db.query<{ n: number }>('SELECT count(*) AS n FROM migration'))[0]!.n).toBe(migrations.length);
   });
   test('places and settings', async () => {
     await q.addPlace(db, '/a');
@@ -47,13 +49,14 @@ function suite(open: () => Promise<Database>): void {
     await q.addRows(db, 'w', first, [row('a.gltf', 0), row('a.gltf', 1, { state: 'missing', target: null, ready: false, size: null }), row('b.gltf', 0, { written: 'x_100%.png', oddities: ['backslash'], ready: false, uses: [] })]);
     await q.addProblems(db, 'w', first, [{ scene: 'b.gltf', code: 'backslash', message: 'm' }]);
     expect((await q.readTotals(db, 'w')).references).toBe(0);
-    await q.endScan(db, 'w', first);
+    await q.endScan(db, 'w', first, found);
     expect(await q.readTotals(db, 'w')).toEqual({ references: 3, ready: 1, scenes: 2, byState: { travels: 2, missing: 1 }, odd: 1, problems: [{ scene: 'b.gltf', code: 'backslash', message: 'm' }] });
     const cut = await q.beginScan(db, 'w');
     await q.addRows(db, 'w', cut, [row('c.gltf', 0)]);
     expect(await q.beginScan(db, 'w')).toBe(cut);
     await q.addRows(db, 'w', cut, [row('c.gltf', 0)]);
-    await q.endScan(db, 'w', cut);
+    await q.endScan(db, 'w', cut, { ...found, files: 9 });
+    expect(JSON.parse((await q.findWorkspace(db, 'w'))!.found!)).toEqual({ ...found, files: 9 });
     expect((await q.readTotals(db, 'w')).references).toBe(1);
     expect((await q.findWorkspace(db, 'w'))!.scanned).toBeGreaterThan(1_700_000_000_000);
   });
@@ -61,7 +64,7 @@ function suite(open: () => Promise<Database>): void {
     const g = await q.beginScan(db, 'w');
     const rows = Array.from({ length: 1200 }, (_, i) => row(`s${String(i % 4)}.gltf`, i, i % 4 === 2 && i % 8 === 2 ? { state: 'missing', ready: false, written: `gone_${i}.png` } : {}));
     await q.addRows(db, 'w', g, rows);
-    await q.endScan(db, 'w', g);
+    await q.endScan(db, 'w', g, found);
     const all = { words: [], states: [], kinds: [] };
     const groups = await q.listGroups(db, 'w', all);
     expect(groups.map((x) => [x.scene, x.rows, x.attention])).toEqual([['s2.gltf', 300, 150], ['s0.gltf', 300, 0], ['s1.gltf', 300, 0], ['s3.gltf', 300, 0]]);

@@ -1,6 +1,6 @@
 // Every statement, one function each. Plain SQL that PGlite and PostgreSQL 15 both run.
 
-import type { IndexProblem, IndexRow } from '@/wire/jobs';
+import type { IndexProblem, IndexRow, ScanFound } from '@/wire/jobs';
 import type { Database, Value } from './database';
 
 export async function listPlaces(db: Database): Promise<string[]> {
@@ -23,9 +23,11 @@ export interface WorkspaceRow {
   opened: number;
   scanned: number | null;
   generation: number;
+  /** What the last scan found, as JSON; null before the first. */
+  found: string | null;
 }
 
-const workspaceColumns = `id, root, name, generation, (extract(epoch from opened) * 1000)::float8 AS opened, (extract(epoch from scanned) * 1000)::float8 AS scanned`;
+const workspaceColumns = `id, root, name, generation, found, (extract(epoch from opened) * 1000)::float8 AS opened, (extract(epoch from scanned) * 1000)::float8 AS scanned`;
 
 export function listWorkspaces(db: Database): Promise<WorkspaceRow[]> {
   return db.query<WorkspaceRow>(`SELECT ${workspaceColumns} FROM workspace ORDER BY opened DESC, name LIMIT 100`);
@@ -70,8 +72,8 @@ export async function addProblems(db: Database, id: string, generation: number, 
 }
 
 /** Shows a whole scan; the one before goes. */
-export async function endScan(db: Database, id: string, generation: number): Promise<void> {
-  await db.query('UPDATE workspace SET generation = $2, scanned = now() WHERE id = $1', [id, generation]);
+export async function endScan(db: Database, id: string, generation: number, found: ScanFound): Promise<void> {
+  await db.query('UPDATE workspace SET generation = $2, found = $3, scanned = now() WHERE id = $1', [id, generation, JSON.stringify(found)]);
   await db.query('DELETE FROM reference_row WHERE workspace = $1 AND generation <> $2', [id, generation]);
   await db.query('DELETE FROM scene_problem WHERE workspace = $1 AND generation <> $2', [id, generation]);
 }
@@ -109,19 +111,10 @@ export function listGroups(db: Database, id: string, filter: RowFilter): Promise
      FROM reference_row WHERE ${filtered} GROUP BY scene ORDER BY (count(*) FILTER (WHERE NOT ready) = 0), scene`, filterValues(id, filter));
 }
 
-export interface ReferenceRow {
-  scene: string;
-  ord: number;
-  at: string;
-  kind: string;
-  written: string;
-  state: string;
-  target: string | null;
-  inside: boolean;
-  ready: boolean;
+/** A row as the database has it: oddities in one text with blanks between, uses in one with line feeds. */
+export interface ReferenceRow extends Omit<IndexRow, 'format' | 'oddities' | 'uses'> {
   oddities: string;
   uses: string;
-  size: number | null;
 }
 
 /** Matching rows in the order of their groups: within a scene, what needs attention first, then file order. */

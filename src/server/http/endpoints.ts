@@ -11,7 +11,7 @@ import { kindAtHome, kindOfName } from '@/core/layouts/homes';
 import { readLayout, shippedLayouts, type Layout } from '@/core/layouts/layout';
 import { scenePaths } from '@/core/references/scan';
 import { isSceneFormat, formatOfName } from '@/core/formats/formats';
-import { createRequest, planRequest, type PlanRequest } from '@/wire/jobs';
+import { createRequest, planRequest, scanFound, type PlanRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
 import type { CreatePreview, FileView, FolderView, GroupsView, OverviewView, StateView, WorkspaceView } from '@/wire/views';
 import { addPlace, addProblems, addRows, beginScan, endScan, forgetWorkspace, listAttention, listGroups, listPlaces, listRows, listWorkspaces, readSetting, readTotals, rememberWorkspace, removePlace, writeSetting, type RowFilter, type WorkspaceRow } from '../database/queries';
@@ -20,11 +20,11 @@ import { toSystem } from '../disk/system';
 import { allowedPath, cleanPath, keepPlan, workspaceId, workspaceOf, type Hub } from '../hub';
 import { createWorkspace, hasMarker, planNew, readLedger, readWorkspace, repairAfterCrash, rootOf } from '../workspaces/open';
 import { detailOf, previewOf } from './detail';
-import { diskUse } from '../disk/use';
+import { freeBytes } from '../disk/use';
 import { endpoint } from './handle';
 import { planView } from './planView';
 import { referenceView } from './referenceView';
-import { lastVersion, versionsOf } from './versions';
+import { versionsOf } from '../workspaces/versions';
 
 const none = z.object({});
 
@@ -54,7 +54,7 @@ function startScan(h: Hub, id: string, root: string, name: string) {
       await addProblems(h.db, id, await number(), problems);
     },
     finish: async (result) => {
-      await endScan(h.db, id, await number());
+      await endScan(h.db, id, await number(), scanFound.parse(result));
       return result;
     },
   });
@@ -164,7 +164,7 @@ export const endpoints = [
     return {
       workspace: workspaceView(row), layout: workspace.file.layout, created: workspace.file.created, scanned: row.scanned, ...totals,
       attention: (await listAttention(h.db, row.id, 12)).map(referenceView), ledger: (await readLedger(row.root)).slice(0, 200),
-      lastVersion: await lastVersion(workspace), disk: await diskUse(row.root),
+      found: row.found === null ? null : scanFound.parse(JSON.parse(row.found)), free: freeBytes(row.root),
     };
   }),
   endpoint('POST', '/api/workspaces/:id/scan', none, async (h, _, { id }) => {

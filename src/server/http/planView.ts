@@ -1,9 +1,8 @@
 // A waiting plan as the review screen shows it.
 
-import fs from 'node:fs';
 import { bytesToWrite } from '@/core/changes/plan';
 import type { PlanView } from '@/wire/views';
-import { toSystem } from '../disk/system';
+import { freeBytes } from '../disk/use';
 import type { WaitingPlan } from '../hub';
 
 /** Copies, changes, folders and removals apart, with what it does to the disk. Bytes. */
@@ -25,7 +24,6 @@ export function planView(waiting: WaitingPlan, root: string): PlanView {
       view.removes.push(s.path);
     }
   }
-  const disk = fs.statfsSync(toSystem(root));
-  view.free = Number(disk.bavail) * Number(disk.bsize);
+  view.free = freeBytes(root);
   return view;
 }

@@ -1,9 +1,6 @@
 // What a work thread does: one order, with progress, until it is done, failed or cancelled.
 
-import fs from 'node:fs';
-import path from 'node:path';
-import { knownPlaces } from '@/core/bags/place';
-import { rehearse } from '@/core/bags/rehearse';
+import { placeOf } from '@/core/bags/place';
 import { bytesToWrite } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import { isWithin, treePath } from '@/core/files/treePath';
@@ -14,12 +11,13 @@ import { planRestore, planSave } from '@/core/plans/planVersion';
 import { settingOf } from '@/core/plans/workspace';
 import { isReady } from '@/core/references/resolve';
 import { judge, readScene, roomForScenes, scenePaths, type SceneReport } from '@/core/references/scan';
-import type { ErrorShape, IndexRow, JobProgress, PlanRequest, WorkMessage, WorkOrder } from '@/wire/jobs';
-import { openBag, payloadTree } from '../bags/openBag';
+import type { ErrorShape, IndexRow, JobProgress, PlanRequest, ScanFound, WorkMessage, WorkOrder } from '@/wire/jobs';
+import { diskUse } from '../disk/use';
+import { lastVersion } from '../workspaces/versions';
 import { pack } from '../bags/pack';
+import { rehearsePath } from '../bags/rehearsal';
 import { unpack, verify } from '../bags/verify';
-import { toSystem } from '../disk/system';
-import { applyPlan, hasMarker, planUndoOf, plainFolder, readWorkspace, removeEmptyRoot, type OpenWorkspace } from '../workspaces/open';
+import { applyPlan, hasMarker, planUndoOf, readWorkspace, removeEmptyRoot, type OpenWorkspace } from '../workspaces/open';
 
 type Say = (message: WorkMessage) => void;
 
@@ -70,7 +68,7 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
       return { ...result, isWorkspace: await hasMarker(result.root) };
     }
     case 'rehearse':
-      return rehearsal(order.path, order.place, order.at, (at) => told({ files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path: at }));
+      return rehearsePath(order.path, placeOf(order.place, order.at), (at) => told({ files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path: at }));
   }
 }
 
@@ -133,7 +131,8 @@ async function scanInto(workspace: OpenWorkspace, signal: AbortSignal, say: Say,
     if (i % 50 === 49) await new Promise((done) => setImmediate(done));
   }
   flush();
-  return { scenes: scenes.length, references, ready };
+  const found: ScanFound = { references, ready, ...(await diskUse(workspace.tree)), lastVersion: await lastVersion(workspace, scenes) };
+  return found;
 }
 
 async function rowsOf(workspace: OpenWorkspace, report: SceneReport, uses: Map<string, string[]>): Promise<IndexRow[]> {
@@ -146,22 +145,4 @@ async function rowsOf(workspace: OpenWorkspace, report: SceneReport, uses: Map<s
     });
   }
   return rows;
-}
-
-async function rehearsal(given: string, placeId: string, at: string | undefined, onScene: (path: string) => void) {
-  const known = knownPlaces.find((p) => p.id === placeId);
-  if (!known) throw new AppError('bad-request', `There is no place “${placeId}”.`);
-  const place = at ? { ...known, root: at.replaceAll('\\', '/').replace(/\/+$/, '') } : known;
-  const system = toSystem(given);
-  if (!fs.existsSync(system)) throw new AppError('not-found', `${given} is not there.`);
-  if (fs.statSync(system).isDirectory() && !fs.existsSync(path.join(system, 'bagit.txt'))) {
-    const workspace = (await hasMarker(given)) ? await readWorkspace(given) : plainFolder(given);
-    return rehearse(workspace.tree, place, path.posix.basename(given), workspace.file, onScene);
-  }
-  const bag = await openBag(given);
-  try {
-    return await rehearse(payloadTree(bag), place, path.posix.basename(given).replace(/\.zip$/i, ''), { libraries: [] }, onScene);
-  } finally {
-    bag.close();
-  }
 }

@@ -20,6 +20,7 @@ import { parseWorkspaceFile } from '@/wire/workspace';
 import { DiskTree, diskOutside } from '../disk/diskTree';
 import { takeLock } from '../disk/processLock';
 import { toSystem } from '../disk/system';
+import { freeBytes } from '../disk/use';
 
 /** A workspace on disk. */
 export interface OpenWorkspace extends Workspace {
@@ -93,8 +94,7 @@ export function applyPlan(root: string, plan: Plan, options: ApplyOptions = {}):
   return withLock(root, async () => {
     const tree = new DiskTree(root);
     await recover(tree, parseJournalLine, context);
-    const disk = fs.statfsSync(toSystem(root));
-    const free = Number(disk.bavail) * Number(disk.bsize);
+    const free = freeBytes(root);
     if (bytesToWrite(plan) > free) throw new AppError('disk-full', `The plan writes ${bytesToWrite(plan)} bytes and the drive has ${free} free.`);
     return apply(tree, plan, { ...context, ...options, id: newId() });
   });

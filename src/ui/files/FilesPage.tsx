@@ -10,7 +10,7 @@ import type { FileView } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
 import { Empty, ErrorNotice, MainButton, PlainButton, Row, Sheet, Soft } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
-import { ago, bytes, count, exactBytes, exactTime } from '../kit/format';
+import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';
 import { Needs, Page } from '../kit/Page';
 import { useAddress, usePlan, useServerState, useWorkspaceId } from '../kit/work';
 import { color, font, space } from '../theme/theme';

@@ -11,7 +11,7 @@ import { Card, Veil } from '../shell/Commands';
 import { color, font, radius, space } from '../theme/theme';
 import { get, query, shapeOf } from './api';
 import { Button, Empty, ErrorNotice, Grow, MainButton, Row, Soft, Stack, TextField } from './controls';
-import { bytes } from './format';
+import { bytes } from '@/core/text/figures';
 import { useServerState } from './work';
 
 const List = styled.div`

@@ -9,7 +9,7 @@ import type { ErrorShape } from '@/wire/jobs';
 import type { OverviewView, ReferenceView } from '@/wire/views';
 import { post, shapeOf } from '../kit/api';
 import { Button, Empty, ErrorNotice, MainButton, Notice, PlainButton, Row, Sheet, Soft, Stack, StateMark } from '../kit/controls';
-import { ago, bytes, count, exactBytes, exactTime, inWords } from '../kit/format';
+import { ago, bytes, count, exactBytes, exactTime, inWords } from '@/core/text/figures';
 import { Needs, Page } from '../kit/Page';
 import { Path } from '../kit/Path';
 import { useOverview, usePlan, useStepHref, useWorkspaceId } from '../kit/work';
@@ -63,6 +63,7 @@ function Overview({ d }: { d: OverviewView }) {
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const [now] = useState(() => Date.now());
   const lost = d.references - d.ready;
+  const last = d.found?.lastVersion ?? null;
   const attempt = (work: Promise<unknown>) => void work.catch((cause: unknown) => setProblem(shapeOf(cause)));
   const answer = d.references === 0
     ? (d.scanned === null ? 'One moment: the scenes are being read.' : 'There is no scene with references in this workspace yet. Bring one in: everything it needs comes along.')
@@ -79,9 +80,9 @@ function Overview({ d }: { d: OverviewView }) {
       <Cards>
         <Sheet>
           <h2><Row><History size={15} aria-hidden /> Last version</Row></h2>
-          <div className="big" title={d.lastVersion?.path}>{d.lastVersion ? d.lastVersion.path.split('/').pop() : 'none yet'}</div>
-          <Soft>{d.lastVersion ? <><span title={exactTime(d.lastVersion.modified)}>{ago(d.lastVersion.modified, now)}</span>{d.lastVersion.note && ` · “${d.lastVersion.note}”`}</> : 'A saved version is the way back.'}</Soft>
-          <div style={{ marginTop: 8 }}><Link href={href('/versions', d.lastVersion ? { scene: d.lastVersion.path } : {})}>Save the next version</Link></div>
+          <div className="big" title={last?.path}>{last ? last.path.split('/').pop() : 'none yet'}</div>
+          <Soft>{last ? <><span title={exactTime(last.modified)}>{ago(last.modified, now)}</span>{last.note && ` · “${last.note}”`}</> : 'A saved version is the way back.'}</Soft>
+          <div style={{ marginTop: 8 }}><Link href={href('/versions', last ? { scene: last.path } : {})}>Save the next version</Link></div>
         </Sheet>
         <Sheet>
           <h2><Row><Route size={15} aria-hidden /> References</Row></h2>
@@ -91,8 +92,8 @@ function Overview({ d }: { d: OverviewView }) {
         </Sheet>
         <Sheet>
           <h2><Row><HardDrive size={15} aria-hidden /> On disk</Row></h2>
-          <div className="big" title={exactBytes(d.disk.bytes)}>{bytes(d.disk.bytes)} in {count(d.disk.files, 'file')}</div>
-          <Soft>{d.disk.largest.map((f) => `${f.folder || 'root'} ${bytes(f.bytes)}`).join(' · ')} · {bytes(d.disk.free)} free</Soft>
+          <div className="big" title={exactBytes(d.found?.bytes ?? null)}>{d.found ? `${bytes(d.found.bytes)} in ${count(d.found.files, 'file')}` : 'being counted'}</div>
+          <Soft>{[...(d.found?.largest ?? []).map((f) => `${f.folder || 'root'} ${bytes(f.bytes)}`), `${bytes(d.free)} free`].join(' · ')}</Soft>
           <div style={{ marginTop: 8 }}><Link href={href('/files')}>Look at the files</Link></div>
         </Sheet>
       </Cards>

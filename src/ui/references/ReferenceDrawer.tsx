@@ -8,7 +8,7 @@ import styled from 'styled-components';
 import type { ReferenceDetail } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
 import { ErrorNotice, Grow, IconButton, MainButton, Mono, PlainButton, Row, Soft, Stack, StateMark } from '../kit/controls';
-import { bytes, count } from '../kit/format';
+import { bytes, count } from '@/core/text/figures';
 import { color, font, space } from '../theme/theme';
 
 const Frame = styled.aside`

@@ -9,7 +9,7 @@ import styled from 'styled-components';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { get, query } from '../kit/api';
 import { Soft, StateMark } from '../kit/controls';
-import { bytes, exactBytes } from '../kit/format';
+import { bytes, exactBytes } from '@/core/text/figures';
 import { Path } from '../kit/Path';
 import { color, radius, space } from '../theme/theme';
 

@@ -10,7 +10,7 @@ import type { ErrorShape } from '@/wire/jobs';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
 import { Button, Empty, ErrorNotice, Grow, MainButton, Row, Soft, StateMark } from '../kit/controls';
-import { count } from '../kit/format';
+import { count } from '@/core/text/figures';
 import { Needs } from '../kit/Page';
 import { useAddress, usePlan, useWorkspaceId } from '../kit/work';
 import { whatHoldsBack } from '../overview/OverviewPage';

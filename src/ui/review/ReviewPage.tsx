@@ -10,7 +10,7 @@ import type { ErrorShape } from '@/wire/jobs';
 import type { PlanView } from '@/wire/views';
 import { get, shapeOf } from '../kit/api';
 import { Button, ErrorNotice, Grow, MainButton, Mono, Notice, Row, Sheet, Soft, Stack } from '../kit/controls';
-import { bytes, count, exactBytes } from '../kit/format';
+import { bytes, count, exactBytes } from '@/core/text/figures';
 import { Page } from '../kit/Page';
 import { Path, PathDiff } from '../kit/Path';
 import { useAddress, useJob, useStepHref } from '../kit/work';

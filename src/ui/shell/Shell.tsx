@@ -10,7 +10,7 @@ import styled from 'styled-components';
 import type { JobView } from '@/wire/jobs';
 import { post } from '../kit/api';
 import { IconButton, PlainButton, Row, Seam, Soft } from '../kit/controls';
-import { bytes, timeLeft } from '../kit/format';
+import { bytes, timeLeft } from '@/core/text/figures';
 import { useOverview, usePlan, useServerState, useStepHref, useWork, useWorkspaceId } from '../kit/work';
 import { color, font, radius, space } from '../theme/theme';
 import { Commands } from './Commands';

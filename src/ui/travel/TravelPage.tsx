@@ -11,7 +11,7 @@ import type { Problem } from '@/core/problem';
 import { post, shapeOf } from '../kit/api';
 import { Button, ErrorNotice, Grow, MainButton, Mono, Notice, PlainButton, Row, Select, Sheet, Soft, Stack, TextField } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
-import { bytes, count } from '../kit/format';
+import { bytes, count } from '@/core/text/figures';
 import { Page } from '../kit/Page';
 import { Path } from '../kit/Path';
 import { useJob, useOverview, useServerState, useWorkspaceId } from '../kit/work';
@@ -106,7 +106,7 @@ export function TravelPage() {
         </Stack>
         <Stack $gap={4}>
           {workspace && <Sheet aria-label="Pack"><Stack>
-            <div><h2><Row><Briefcase size={15} aria-hidden /> Pack a bag</Row></h2><Soft>All of {workspace.name}, hidden files too, with checksums: {overview ? `${bytes(overview.disk.bytes)} in ${count(overview.disk.files, 'file')}` : '…'}.</Soft></div>
+            <div><h2><Row><Briefcase size={15} aria-hidden /> Pack a bag</Row></h2><Soft>All of {workspace.name}, hidden files too, with checksums: {overview?.found ? `${bytes(overview.found.bytes)} in ${count(overview.found.files, 'file')}` : '…'}.</Soft></div>
             <Row style={{ alignItems: 'flex-end' }}><TextField label="Into the folder" mono value={folder} onChange={setPackFolder} /><Button onPress={() => setChooser({ pick: 'folder', title: 'Where shall the bag lie?', set: setPackFolder })}>Choose…</Button></Row>
             <Row $gap={3} style={{ alignItems: 'flex-end' }}>
               <TextField label="Name" value={name} onChange={setPackName} />

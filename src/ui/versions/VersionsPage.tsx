@@ -10,7 +10,7 @@ import type { ErrorShape } from '@/wire/jobs';
 import type { VersionsView } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
 import { Empty, ErrorNotice, MainButton, Mono, PlainButton, Row, Select, Sheet, Soft, Stack, TextField } from '../kit/controls';
-import { ago, bytes, count, exactBytes, exactTime } from '../kit/format';
+import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';
 import { Needs, Page } from '../kit/Page';
 import { useAddress, usePlan, useWorkspaceId } from '../kit/work';
 import { color, font, space } from '../theme/theme';

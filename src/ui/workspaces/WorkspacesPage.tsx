@@ -12,7 +12,7 @@ import type { WorkspaceView } from '@/wire/views';
 import { post, remove, shapeOf } from '../kit/api';
 import { Button, Empty, ErrorNotice, Grow, IconButton, MainButton, Row, Sheet, Soft, Stack, TextField } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
-import { ago, exactTime } from '../kit/format';
+import { ago, exactTime } from '@/core/text/figures';
 import { Page } from '../kit/Page';
 import { Path } from '../kit/Path';
 import { useAddress, useServerState } from '../kit/work';

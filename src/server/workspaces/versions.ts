@@ -1,14 +1,14 @@
-// Versions of scenes as the browser reads them.
+// Versions of scenes with their sizes, times and notes.
 
 import type { TreePath } from '@/core/files/treePath';
 import { readSeries, versionNotePath } from '@/core/plans/planVersion';
-import { scenePaths } from '@/core/references/scan';
 import { nextVersion } from '@/core/versions/series';
 import { parseNumbered } from '@/core/names/counters';
 import { nameOf } from '@/core/files/treePath';
 import { versionNote } from '@/wire/versions';
-import type { OverviewView, VersionsView } from '@/wire/views';
-import type { OpenWorkspace } from '../workspaces/open';
+import type { ScanFound } from '@/wire/jobs';
+import type { VersionsView } from '@/wire/views';
+import type { OpenWorkspace } from './open';
 
 async function noteOf(workspace: OpenWorkspace, version: TreePath): Promise<string> {
   const at = versionNotePath(version);
@@ -31,10 +31,10 @@ export async function versionsOf(workspace: OpenWorkspace, scene: TreePath): Pro
   return { scene, next: nextVersion(series).path, versions: versions.reverse(), total: versions.reduce((s, v) => s + v.size, 0) };
 }
 
-/** The numbered scene that was saved last. */
-export async function lastVersion(workspace: OpenWorkspace): Promise<OverviewView['lastVersion']> {
-  let last: OverviewView['lastVersion'] = null;
-  for (const path of await scenePaths(workspace.tree)) {
+/** The numbered scene that was saved last, of those given. */
+export async function lastVersion(workspace: OpenWorkspace, scenes: readonly TreePath[]): Promise<ScanFound['lastVersion']> {
+  let last: ScanFound['lastVersion'] = null;
+  for (const path of scenes) {
     if (!parseNumbered(nameOf(path))) continue;
     const stat = await workspace.tree.stat(path);
     if (stat && (last === null || stat.modified > last.modified)) last = { path, size: stat.size, modified: stat.modified, note: '' };
