@@ -1,5 +1,6 @@
 'use client';
-// A path: the folder part soft, the file name strong. Too long, the head is shortened, the file name never; the whole path on hover.
+// A path: the folder part soft, the file name strong. Too long, the head is shortened; only a name that is too long by itself loses
+// its beginning, since numbers and extensions stand at the end. The whole path on hover.
 
 import styled from 'styled-components';
 import { color, font } from '../theme/theme';
@@ -7,7 +8,7 @@ import { color, font } from '../theme/theme';
 const Frame = styled.span`
   display: inline-flex; min-width: 0; max-width: 100%; font: 400 13.5px/1.4 ${font.mono}; white-space: pre;
   .head { color: ${color.soft}; overflow: hidden; text-overflow: ellipsis; direction: rtl; text-align: left; flex-shrink: 1; min-width: 0; }
-  .name { font-weight: 700; flex: none; max-width: 100%; overflow: hidden; text-overflow: ellipsis; }
+  .name { font-weight: 700; flex: none; max-width: 100%; overflow: hidden; text-overflow: ellipsis; direction: rtl; text-align: left; }
 `;
 
 export function Path({ path, strong = true }: { path: string; strong?: boolean }) {
@@ -15,9 +16,9 @@ export function Path({ path, strong = true }: { path: string; strong?: boolean }
   const head = path.slice(0, at + 1);
   return (
     <Frame title={path}>
-      {/* Written right to left so that the ellipsis falls on the head; the mark keeps the order of the letters. */}
-      {head && <span className="head">{`\u200e${head}\u200e`}</span>}
-      <span className="name" style={strong ? undefined : { fontWeight: 400 }}>{path.slice(at + 1)}</span>
+      {/* Set from right to left, so that the ellipsis falls on the beginning; <bdi> keeps the order of the letters. */}
+      {head && <span className="head"><bdi>{head}</bdi></span>}
+      <span className="name" style={strong ? undefined : { fontWeight: 400 }}><bdi>{path.slice(at + 1)}</bdi></span>
     </Frame>
   );
 }

@@ -133,6 +133,7 @@ const Open = styled.div`${stitchLine} flex: 1; background-image: linear-gradient
 
 /** Readiness as a seam: sewn as far as it holds. */
 export function Seam({ ready, of }: { ready: number; of: number }) {
-  const part = of === 0 ? 1 : ready / of;
+  // One broken tie of many still shows as a gap; none at all is no seam yet.
+  const part = of === 0 ? 0 : ready === of ? 1 : Math.min(0.94, ready / of);
   return <StitchTrack role="img" aria-label={`${ready} of ${of} references would open elsewhere`}><Sewn $part={part} />{part < 1 && <Open />}</StitchTrack>;
 }

@@ -19,7 +19,7 @@ const Cards = styled.div`display: grid; grid-template-columns: repeat(3, minmax(
   .big { font: 600 20px/1.3 ${font.title}; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }`;
 const Columns = styled.div`display: grid; grid-template-columns: minmax(0, 1.55fr) minmax(0, 1fr); gap: ${space(4)}; align-items: start; flex: 1; @media (max-width: 1120px) { grid-template-columns: minmax(0, 1fr); }`;
 const Line = styled.div`
-  display: grid; grid-template-columns: 104px minmax(0, 1.5fr) minmax(0, 1fr) 104px; gap: ${space(3)}; align-items: center; min-height: 33px; border-bottom: 1px solid ${color.line};
+  display: grid; grid-template-columns: 92px minmax(0, 2.2fr) minmax(0, 1fr) 100px; gap: ${space(3)}; align-items: center; min-height: 33px; border-bottom: 1px solid ${color.line};
   > :last-child { justify-self: end; }
   .scene { color: ${color.soft}; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 `;
@@ -82,13 +82,13 @@ function Overview({ d }: { d: OverviewView }) {
           <h2><Row><History size={15} aria-hidden /> Last version</Row></h2>
           <div className="big" title={last?.path}>{last ? last.path.split('/').pop() : 'none yet'}</div>
           <Soft>{last ? <><span title={exactTime(last.modified)}>{ago(last.modified, now)}</span>{last.note && ` · “${last.note}”`}</> : 'A saved version is the way back.'}</Soft>
-          <div style={{ marginTop: 8 }}><Link href={href('/versions', last ? { scene: last.path } : {})}>Save the next version</Link></div>
+          {last && <div style={{ marginTop: 8 }}><Link href={href('/versions', { scene: last.path })}>Save the next version</Link></div>}
         </Sheet>
         <Sheet>
           <h2><Row><Route size={15} aria-hidden /> References</Row></h2>
           <div className="big">{d.references === 0 ? 'none' : `${d.ready.toLocaleString('en')} of ${d.references.toLocaleString('en')}`}</div>
           <Soft>{d.scanned ? <span title={exactTime(d.scanned)}>{count(d.scenes, 'scene file')}, read {ago(d.scanned, now)}</span> : 'being read'}</Soft>
-          <div style={{ marginTop: 8 }}><Link href={href('/references')}>See all of them</Link></div>
+          {d.references > 0 && <div style={{ marginTop: 8 }}><Link href={href('/references')}>See all of them</Link></div>}
         </Sheet>
         <Sheet>
           <h2><Row><HardDrive size={15} aria-hidden /> On disk</Row></h2>

@@ -34,6 +34,13 @@ const Chain = styled.ol`
 
 const widthKey = 'satchel-drawer';
 
+/** The file as a picture; where it is none, that is said. */
+function Preview({ name, src }: { name: string; src: string }) {
+  const [broken, setBroken] = useState(false);
+  if (broken) return <Soft style={{ overflowWrap: 'anywhere' }}>{name} cannot be shown as a picture: it is damaged, or no picture at all.</Soft>;
+  return <Picture alt={`Picture of ${name}`} src={src} onError={() => setBroken(true)} />;
+}
+
 export function ReferenceDrawer({ workspace, of, onClose, onMend }: { workspace: string; of: { scene: string; at: string }; onClose: () => void; onMend: () => void }) {
   const [width, setWidth] = useState(330);
   useEffect(() => {
@@ -64,7 +71,7 @@ export function ReferenceDrawer({ workspace, of, onClose, onMend }: { workspace:
         {error && <ErrorNotice error={shapeOf(error)} />}
         {r && data && <>
           {r.target === null ? <Stripes role="img" aria-label="Not found"><span>{name}</span></Stripes>
-            : data.preview && <Picture alt={`Picture of ${name}`} src={`/api/workspaces/${workspace}/preview${query(of)}`} />}
+            : data.preview && <Preview key={`${of.scene} ${of.at}`} name={name} src={`/api/workspaces/${workspace}/preview${query(of)}`} />}
           <Row><StateMark state={r.state} odd={r.oddities.length > 0} /><Soft>{r.kind}{r.size !== null && ` · ${bytes(r.size)}`}</Soft></Row>
           <p>{data.advice}</p>
           {r.state !== 'travels' || r.oddities.length > 0 ? (r.state !== 'offline' && r.state !== 'remote' && r.state !== 'library' && <Row><MainButton onPress={onMend}><Briefcase size={15} /> Make it travel…</MainButton></Row>) : null}

@@ -18,13 +18,16 @@ const rowHeight = 33;
 
 const Frame = styled.div`
   background: ${color.sheet}; border: 1px solid ${color.line}; border-radius: ${radius.medium}; overflow: auto; flex: 1; min-height: 220px; position: relative;
-  outline-offset: -2px;
+  outline-offset: -2px; container-type: inline-size;
 `;
 const template = '40px 108px minmax(180px, 1.5fr) minmax(120px, 1fr) 84px';
+// Beside an open drawer there is no room for where it is used: the drawer says that.
+const narrow = `@container (max-width: 620px) { grid-template-columns: 40px 100px minmax(120px, 1fr) 0 76px; .uses { visibility: hidden; } }`;
 const Head = styled.div`
   display: grid; grid-template-columns: ${template}; align-items: center; position: sticky; top: 0; z-index: 2; background: ${color.sheet}; border-bottom: 1px solid ${color.line};
   height: 32px; font-weight: 600; font-size: 13.5px; color: ${color.soft}; padding-right: ${space(3)};
   > :first-child { text-align: center; } > :last-child { text-align: right; }
+  ${narrow}
 `;
 const Line = styled.div`
   position: absolute; left: 0; right: 0; height: ${rowHeight}px; display: grid; grid-template-columns: ${template}; align-items: center; border-bottom: 1px solid ${color.line}; padding-right: ${space(3)}; cursor: default;
@@ -34,6 +37,7 @@ const Line = styled.div`
   .mark { text-align: center; }
   &[aria-selected='true'] { background: ${color.greenTint}; }
   &[data-active] { box-shadow: inset 0 0 0 2px ${color.greenText}; }
+  ${narrow}
 `;
 // For ears, not for eyes.
 const Unseen = styled.span`position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); white-space: nowrap;`;
@@ -167,7 +171,7 @@ export function ReferenceTable({ workspace, groups, filter, selected, onSelect, 
 
   return (
     <Frame ref={frame} role="grid" aria-label="References" aria-rowcount={lines + 1} aria-colcount={5} aria-multiselectable tabIndex={0} onKeyDown={onKeyDown} aria-activedescendant={lines > 0 && 'row' in slotAt(active) && items.some((i) => i.index === active) ? `line-${active}` : undefined}>
-      <Head role="row" aria-rowindex={1}><span role="columnheader"><Unseen>Selected</Unseen></span><span role="columnheader">State</span><span role="columnheader">Written path</span><span role="columnheader">Used by</span><span role="columnheader">Size</span></Head>
+      <Head role="row" aria-rowindex={1}><span role="columnheader"><Unseen>Selected</Unseen></span><span role="columnheader">State</span><span role="columnheader">Written path</span><span role="columnheader" className="uses">Used by</span><span role="columnheader">Size</span></Head>
       <div role="rowgroup" style={{ height: virtual.getTotalSize() - 32 }}>
         {items.map((item) => {
           const slot = slotAt(item.index);

@@ -3,6 +3,7 @@
 
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Briefcase, Search } from 'lucide-react';
+import Link from 'next/link';
 import { useCallback, useState } from 'react';
 import styled from 'styled-components';
 import { states } from '@/core/references/resolve';
@@ -12,7 +13,7 @@ import { get, query, shapeOf } from '../kit/api';
 import { Button, Empty, ErrorNotice, Grow, MainButton, Row, Soft, StateMark } from '../kit/controls';
 import { count } from '@/core/text/figures';
 import { Needs } from '../kit/Page';
-import { useAddress, usePlan, useWorkspaceId } from '../kit/work';
+import { useAddress, usePlan, useStepHref, useWorkspaceId } from '../kit/work';
 import { whatHoldsBack } from '../overview/OverviewPage';
 import { color, font, radius, space } from '../theme/theme';
 import { ReferenceDrawer } from './ReferenceDrawer';
@@ -47,6 +48,7 @@ function References({ id, groups, filter, change, open }: { id: string; groups: 
   const [selected, setSelected] = useState<Map<string, { scene: string; at: string }>>(new Map());
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const [typed, setTyped] = useState(filter.q);
+  const href = useStepHref();
   const plan = usePlan();
   const lost = groups.references - groups.ready;
   const chosen = filter.state.split(',').filter(Boolean);
@@ -73,7 +75,7 @@ function References({ id, groups, filter, change, open }: { id: string; groups: 
           ))}
           <SearchBox style={{ marginLeft: 'auto' }}><Search size={15} aria-hidden /><input data-search aria-label="Search references" placeholder="Search" value={typed} onChange={(e) => { setTyped(e.target.value); change({ q: e.target.value }); }} onKeyDown={(e) => { if (e.key === 'Escape') { setTyped(''); change({ q: undefined }); } }} /><kbd aria-hidden>/</kbd></SearchBox>
         </Row>
-        {groups.total === 0 ? <Empty action={groups.references > 0 ? <Button onPress={() => { setTyped(''); change({ q: undefined, state: undefined }); }}>Show all again</Button> : undefined}>{groups.references > 0 ? 'No reference matches the search and the chosen states.' : 'Every external file of every scene shows here, with its state. Bring a scene in under Files.'}</Empty>
+        {groups.total === 0 ? <Empty action={groups.references > 0 ? <Button onPress={() => { setTyped(''); change({ q: undefined, state: undefined }); }}>Show all again</Button> : <Link href={href('/files')}>Bring a scene in</Link>}>{groups.references > 0 ? 'No reference matches the search and the chosen states.' : 'Every external file of every scene shows here, with its state.'}</Empty>
           : <ReferenceTable key={`${filter.q} ${filter.state}`} workspace={id} groups={groups} filter={filter} selected={selected} onSelect={setSelected} onOpen={onOpen} />}
         {groups.total > 0 && (
           <Foot>

@@ -32,10 +32,11 @@ const Strap = styled.nav`
   .grow { flex: 1; }
 `;
 const Step = styled(Link)`
-  display: flex; align-items: center; gap: ${space(2)}; min-height: 34px; padding: 0 ${space(3)}; border-radius: ${radius.small}; color: ${color.strapText}; font-weight: 500; z-index: 1; margin: 0 2px;
+  display: flex; align-items: center; gap: ${space(2)}; min-height: 34px; padding: 0 ${space(2)} 0 ${space(3)}; border-radius: ${radius.small}; color: ${color.strapText}; font-weight: 500; z-index: 1; margin: 0 2px;
   &:hover { background: ${color.strapCount}; text-decoration: none; }
   &[aria-current='page'] { background: ${color.strapActive}; color: ${color.strapActiveText}; font-weight: 700; }
-  .count { margin-left: auto; min-width: 26px; padding: 1px 7px; border-radius: 12px; background: ${color.strapCount}; color: ${color.strapText}; font-size: 12.5px; text-align: center; font-variant-numeric: tabular-nums; }
+  svg { flex: none; }
+  .count { margin-left: auto; min-width: 24px; padding: 1px 6px; border-radius: 12px; background: ${color.strapCount}; color: ${color.strapText}; font-size: 12.5px; text-align: center; font-variant-numeric: tabular-nums; }
   &[aria-current='page'] .count { background: ${color.saddle}; color: ${color.onSaddle}; }
 `;
 
@@ -56,7 +57,7 @@ const MenuFrame = styled(Popover)`
   [data-focused] { background: ${color.greenTint}; }
 `;
 const Readiness = styled.div`
-  margin-left: auto; width: 216px; white-space: nowrap; flex: none; display: flex; flex-direction: column; gap: 6px; font-size: 13.5px; color: ${color.soft};
+  margin-left: auto; width: 236px; white-space: nowrap; flex: none; display: flex; flex-direction: column; gap: 6px; font-size: 13.5px; color: ${color.soft};
   strong { color: ${color.ink}; font-variant-numeric: tabular-nums; }
 `;
 const Main = styled.main`overflow: auto; min-width: 0; outline-offset: -2px;`; // focusable, so that long pages scroll by keyboard
@@ -145,7 +146,7 @@ export function Shell({ children }: { children: ReactNode }) {
         {steps.map(({ href: to, name, icon: Icon }) => (
           <Step key={to} href={href(to)} aria-current={at === to ? 'page' : undefined}>
             <Icon size={17} aria-hidden />{name}
-            {name === 'References' && attention > 0 && <span className="count" aria-label={`${attention} need attention`}>{attention.toLocaleString('en')}</span>}
+            {name === 'References' && attention > 0 && <span className="count" aria-label={`${attention} need attention`}>{attention < 1000 ? attention : `${Math.floor(attention / 1000)}k`}</span>}
           </Step>
         ))}
         <span className="grow" />

@@ -17,6 +17,7 @@ export const GlobalStyle = createGlobalStyle`
   a:hover { text-decoration: underline; }
   code { font-family: ${font.mono}; font-size: 0.95em; }
   button { font: inherit; }
+  input { accent-color: ${color.greenText}; }
   :focus-visible, [data-focus-visible] { outline: 2px solid ${color.saddle}; outline-offset: 2px; }
   ::selection { background: ${color.greenTint}; }
   @media (prefers-reduced-motion: reduce) { *, *::before, *::after { animation: none !important; transition: none !important; } }

@@ -3,6 +3,7 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { History, Save } from 'lucide-react';
+import Link from 'next/link';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { parseNumbered } from '@/core/names/counters';
@@ -12,7 +13,7 @@ import { get, query, shapeOf } from '../kit/api';
 import { Empty, ErrorNotice, MainButton, Mono, PlainButton, Row, Select, Sheet, Soft, Stack, TextField } from '../kit/controls';
 import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';
 import { Needs, Page } from '../kit/Page';
-import { useAddress, usePlan, useWorkspaceId } from '../kit/work';
+import { useAddress, usePlan, useStepHref, useWorkspaceId } from '../kit/work';
 import { color, font, space } from '../theme/theme';
 
 const Table = styled.table`
@@ -52,9 +53,10 @@ function Versions({ heads, all }: { heads: string[]; all: string[] }) {
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const [now] = useState(() => Date.now());
   const plan = usePlan();
+  const href = useStepHref();
   const { data } = useQuery({ queryKey: ['versions', id, scene], enabled: scene !== undefined, queryFn: () => get<VersionsView>(`/api/workspaces/${id}/versions${query({ scene })}`) });
   const attempt = (work: Promise<unknown>) => void work.catch((cause: unknown) => setProblem(shapeOf(cause)));
-  if (scene === undefined) return <Page title="Versions"><Empty>No scene in this workspace yet. Bring one in under Files; its versions show here.</Empty></Page>;
+  if (scene === undefined) return <Page title="Versions"><Empty action={<Link href={href('/files')}>Bring a scene in</Link>}>No scene in this workspace yet. Its versions show here once there is one.</Empty></Page>;
   const current = data?.versions.find((v) => v.path === scene);
   const next = data?.next.split('/').pop();
   return (
