@@ -60,6 +60,7 @@ const check = async (what, work) => {
 
 await buildCli();
 await check('types', async () => (await node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', 'tsconfig.json', '--noEmit'])) || node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', 'tsconfig.core.json', '--noEmit']));
+await check('the compiled scanner is of its source', () => run(process.execPath, [path.join(project, 'scripts', 'wasm.mjs'), '--check']));
 await check('lint', () => node({ at: ['eslint', 'bin', 'eslint.js'] }, ['.', '--max-warnings', '0']));
 
 say('— unit tests');

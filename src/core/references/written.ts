@@ -20,9 +20,11 @@ export type Understood =
 const drive = /^([A-Za-z]):[\\/]/;
 
 /** Understands a path by its format's rule. `tail` is what follows the path in a URI (query and fragment), kept on rewriting. */
-export function understand(written: string, syntax: 'uri' | 'native'): Understood {
-  if (written.trim() === '') return { form: 'nothing' };
+export function understand(given: string, syntax: 'uri' | 'native'): Understood {
+  if (given.trim() === '') return { form: 'nothing' };
   const oddities: Oddity[] = [];
+  // \\?\C:\x is the long form of C:\x, \\?\UNC\server of \\server (Microsoft, "Naming Files, Paths, and Namespaces").
+  const written = given.replace(/^[\\/]{2}\?[\\/](UNC[\\/])?/i, (_, share: string | undefined) => (share ? '//' : ''));
   if (syntax === 'native') return absoluteOrRelative(slashes(written, oddities), oddities, '');
   // file:, then any slashes, by hand: `file://..\x` and `file:C:\x` occur, and URL parsers lose `..` above the root.
   const file = /^file:/i.exec(written);
@@ -51,14 +53,12 @@ function slashes(path: string, oddities: Oddity[]): string {
 }
 
 function absoluteOrRelative(path: string, oddities: Oddity[], tail: string): Understood {
-  // \\?\C:\x is the long form of C:\x (Microsoft, "Naming Files, Paths, and Namespaces").
-  const plain = path.replace(/^\/\/\?\/(?:UNC\/)?/i, (m) => (m.length > 4 ? '//' : ''));
-  if (/^[A-Za-z]:/.test(plain)) {
-    return { form: 'absolute', system: 'windows', path: plain[0]!.toUpperCase() + plain.slice(1), oddities: without(oddities, 'backslash'), tail };
+  if (/^[A-Za-z]:/.test(path)) {
+    return { form: 'absolute', system: 'windows', path: path[0]!.toUpperCase() + path.slice(1), oddities: without(oddities, 'backslash'), tail };
   }
-  if (plain.startsWith('//')) return { form: 'absolute', system: 'windows', path: plain, oddities: without(oddities, 'backslash'), tail };
-  if (plain.startsWith('/')) return { form: 'absolute', system: 'posix', path: plain, oddities, tail };
-  return { form: 'relative', path: plain, oddities, tail };
+  if (path.startsWith('//')) return { form: 'absolute', system: 'windows', path, oddities: without(oddities, 'backslash'), tail };
+  if (path.startsWith('/')) return { form: 'absolute', system: 'posix', path, oddities, tail };
+  return { form: 'relative', path, oddities, tail };
 }
 
 function without(list: Oddity[], one: Oddity): Oddity[] {

@@ -1,0 +1,64 @@
+// Scans: every scene once, in path order; chains through formats that end; bad files are problems and end nothing.
+
+import { expect, test } from '@jest/globals';
+import { MemoryTree } from '../files/memoryTree';
+import { rootPath, treePath } from '../files/treePath';
+import { Lookup } from './lookup';
+import { countStates, followChain, reportScene, scan, scenePaths } from './scan';
+import type { Setting } from './resolve';
+
+const gltf = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
+const settingOf = (tree: MemoryTree): Setting => ({ root: '/w', lookup: new Lookup(tree), outside: null, libraries: [], places: [] });
+
+async function scanned(tree: MemoryTree, folder = rootPath) {
+  const reports = [];
+  for await (const r of scan(tree, settingOf(tree), folder)) reports.push(r);
+  return reports;
+}
+
+test('scenes in path order, the own records left out, material files by their own paths', async () => {
+  const tree = new MemoryTree({ 'b.gltf': gltf('t/x.png'), 'a/z.obj': 'mtllib z.mtl\n', 'a/z.mtl': 'newmtl m\nmap_Kd ../t/x.png\n', 't/x.png': '', 'a.txt': '', '.satchel/store/old.gltf': gltf('gone.png') });
+  const reports = await scanned(tree);
+  expect(reports.map((r) => [r.path, r.format, r.references.map((x) => [x.written, x.state, x.target])])).toEqual([
+    ['a/z.mtl', 'mtl', [['../t/x.png', 'travels', 't/x.png']]], ['a/z.obj', 'obj', [['z.mtl', 'travels', 'a/z.mtl']]], ['b.gltf', 'gltf', [['t/x.png', 'travels', 't/x.png']]],
+  ]);
+  expect(countStates(reports)).toEqual({ travels: 3 });
+  expect((await scanned(tree, treePath('a'))).map((r) => r.path)).toEqual(['a/z.mtl', 'a/z.obj']);
+  expect(await scenePaths(tree, treePath('nowhere'))).toEqual([]);
+});
+
+test('a file that cannot be read, or is none of its kind, is a problem of its own', async () => {
+  const tree = new MemoryTree({ 'a.gltf': '{"images":[{"uri":"x.png"', 'b.glb': 'no', 'c.gltf': gltf('y.png') });
+  tree.read = async (path, range) => {
+    if (path === 'b.glb') throw new Error('input/output error');
+    return MemoryTree.prototype.read.call(tree, path, range);
+  };
+  const reports = await scanned(tree);
+  expect(reports.map((r) => [r.path, r.problems.map((p) => p.code), r.references.length])).toEqual([['a.gltf', ['truncated'], 1], ['b.glb', ['unreadable'], 0], ['c.gltf', [], 1]]);
+  expect(await reportScene(tree, treePath('a.png'), settingOf(tree))).toBeNull();
+  expect((await reportScene(tree, treePath('gone.gltf'), settingOf(tree)))!.problems[0]!.code).toBe('not-found');
+});
+
+test('of two readings of a line, the one that names a file counts', async () => {
+  const tree = new MemoryTree({ 'a.obj': 'mtllib my boat.mtl b.mtl\n', 'my boat.mtl b.mtl': '' });
+  expect((await scanned(tree))[0]!.references.map((r) => [r.written, r.state])).toEqual([['my boat.mtl b.mtl', 'travels']]);
+});
+
+test('chains go through formats and come to an end', async () => {
+  const tree = new MemoryTree({ 'a.gltf': JSON.stringify({ extensions: { ACME: { uri: 'sub/b.obj' } } }), 'sub/b.obj': 'mtllib b.mtl\nshadow_obj b.obj\n', 'sub/b.mtl': 'newmtl x\nmap_Kd t.png', 'sub/t.png': '', 'c.gltf': gltf('c.gltf') });
+  const chain = await followChain(tree, settingOf(tree), [treePath('a.gltf'), treePath('c.gltf')]);
+  expect(chain.map((r) => r.path)).toEqual(['a.gltf', 'c.gltf', 'sub/b.mtl', 'sub/b.obj']);
+});
+
+test('a cancelled scan stops between two scenes', async () => {
+  const tree = new MemoryTree({ 'a.gltf': gltf(), 'b.gltf': gltf() });
+  const cancel = new AbortController();
+  const seen: string[] = [];
+  await expect((async () => {
+    for await (const r of scan(tree, settingOf(tree), rootPath, { signal: cancel.signal })) {
+      seen.push(r.path);
+      cancel.abort();
+    }
+  })()).rejects.toThrow();
+  expect(seen).toEqual(['a.gltf']);
+});
