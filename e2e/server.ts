@@ -2,6 +2,7 @@
 
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import fs from 'node:fs';
+import http from 'node:http';
 import net from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
@@ -62,16 +63,19 @@ export function snapshot(root: string): Record<string, string> {
     .map((e) => path.relative(root, path.join(e.parentPath, e.name))).filter((p) => !p.startsWith('.satchel')).sort().map((p) => [p, fs.readFileSync(path.join(root, p)).toString('base64')]));
 }
 
-/** Asks the server as the page would. */
+/** Asks the server as the page would. Each time by a new connection: a kept one may be closed just as it is used again. */
 export async function ask<T>(address: string, at: string, body?: unknown): Promise<T> {
-  // A kept connection may be closed by the server just as it is used again: a read is asked once more.
-  const once = () => fetch(`${address}${at}`, body === undefined ? {} : { method: 'POST', headers: { 'content-type': 'application/json', 'x-satchel': '1' }, body: JSON.stringify(body) });
-  const response = await once().catch((cause: unknown) => {
-    if (body === undefined) return once();
-    throw cause;
+  const text = body === undefined ? null : JSON.stringify(body);
+  const { status, answer } = await new Promise<{ status: number; answer: string }>((resolve, reject) => {
+    const headers = text === null ? {} : { 'content-type': 'application/json', 'content-length': Buffer.byteLength(text), 'x-satchel': '1' };
+    const request = http.request(`${address}${at}`, { agent: false, method: text === null ? 'GET' : 'POST', headers }, (response) => {
+      const parts: Buffer[] = [];
+      response.on('data', (part: Buffer) => parts.push(part)).on('error', reject).on('end', () => resolve({ status: response.statusCode ?? 0, answer: Buffer.concat(parts).toString() }));
+    });
+    request.on('error', reject).end(text ?? undefined);
   });
-  if (!response.ok) throw new Error(`${at}: ${response.status} ${await response.text()}`);
-  return (await response.json()) as T;
+  if (status >= 400) throw new Error(`${at}: ${status} ${answer}`);
+  return JSON.parse(answer) as T;
 }
 
 /** Waits until a job has ended. */
