@@ -4,7 +4,10 @@
 import type { Problem, Span } from '../problem';
 import type { Edit } from '../text/edits';
 
-export type FormatId = 'gltf' | 'glb' | 'obj' | 'mtl';
+export type FormatId = 'gltf' | 'glb' | 'obj' | 'mtl' | 'usda' | 'usdc' | 'usdz' | 'mtlx' | 'dae' | 'x3d' | 'x3dv' | 'ply' | '3mf' | 'otio';
+
+/** How a written path is to be understood: as a URI reference (RFC 3986), as a plain name, or as a USD asset path (a plain name with arguments). */
+export type Syntax = 'uri' | 'native' | 'usd';
 
 export type ReferenceKind = 'texture' | 'cache' | 'scene' | 'material' | 'buffer' | 'audio' | 'video' | 'font' | 'other';
 
@@ -18,9 +21,26 @@ export interface Reference {
   /** Bytes of the encoded value, quotes left out; null where the value does not stand in the file as text. */
   span: Span | null;
   /** How the old value was encoded, so that a new one is written alike. */
-  encoding: 'utf-8' | 'latin-1';
+  encoding: 'utf-8' | 'latin-1' | 'utf-16le' | 'utf-16be';
   /** True where the format has no rule for this place, only the look of the value speaks for a reference. */
   uncertain?: boolean;
+  /** Where this place differs from its format's syntax. */
+  syntax?: Syntax;
+  /** Text that the format puts in front of the value before it is resolved, as it is. */
+  prefix?: string;
+  /** Text that follows the value before it is resolved: a sequence's name behind its folder. */
+  suffix?: string;
+  /** Frames a sequence is said to have: first, last, step. */
+  frames?: readonly [first: number, last: number, step: number];
+  /** References with one number are alternatives: the first that is found is used, the others are not needed. */
+  choice?: number;
+  /** What is around the value, where encoding depends on it; in the format's own terms. */
+  quoting?: string;
+}
+
+/** All that is resolved of a reference: the value with what its format puts before and behind it. */
+export function fullPath(r: Pick<Reference, 'written' | 'prefix' | 'suffix'>): string {
+  return `${r.prefix ?? ''}${r.written}${r.suffix ?? ''}`;
 }
 
 /** What a reader found. References in file order. */
@@ -36,8 +56,7 @@ export interface Format {
   /** For people: 'glTF (text)'. */
   name: string;
   extensions: readonly string[];
-  /** How written paths are to be understood: URI references (RFC 3986), or plain names as on disk. */
-  syntax: 'uri' | 'native';
+  syntax: Syntax;
   /** True when the first bytes (at least 64 of them, where the file has as many) look like this format. */
   sniff(head: Uint8Array): boolean;
   /** How many leading bytes hold every reference; absent: all of them. `head` is at least 64 bytes where the file has as many. */
@@ -46,7 +65,7 @@ export interface Format {
   byLines?: boolean;
   /** Finds the references. `size` is that of the whole file in bytes, of which `bytes` may be the beginning. */
   read(bytes: Uint8Array, size?: number): Reading;
-  /** Bytes for a new value at a reference; null where this format cannot say it here. */
+  /** Bytes for a new full path at a reference (prefix and suffix included); null where this format cannot say it here. */
   encode(value: string, at: Reference): Uint8Array | null;
   /** Further edits that the given ones make necessary (lengths, padding). `bytes` is what `read` was given. */
   settle?(bytes: Uint8Array, edits: readonly Edit[]): Edit[];

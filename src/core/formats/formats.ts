@@ -3,15 +3,24 @@
 import type { ByteRange } from '../files/fileTree';
 import { extensionOf } from '../files/treePath';
 import type { Span } from '../problem';
+import { dae } from './dae';
 import type { Format, FormatId, Reading, Reference } from './format';
 import { glb } from './glb';
 import { gltf } from './gltf';
 import { mtl } from './mtl';
+import { mtlx } from './mtlx';
 import { obj } from './obj';
+import { otio } from './otio';
+import { ply } from './ply';
+import { usda } from './usda';
+import { x3d } from './x3d';
+import { x3dv } from './x3dv';
 
-export const formats: readonly Format[] = [gltf, glb, obj, mtl];
+export const formats: readonly Format[] = [gltf, glb, obj, mtl, usda, mtlx, dae, x3d, x3dv, ply, otio];
 
-const byExtension = new Map(formats.flatMap((f) => f.extensions.map((e) => [e, f] as const)));
+const byExtension = new Map(formats.toReversed().flatMap((f) => f.extensions.map((e) => [e, f] as const)));
+// A file under the name of one of these may hold any other of them; the first bytes say which. OBJ and MTL say nothing of themselves.
+const told = [glb, usda, ply, x3dv, dae, mtlx, x3d];
 
 /** The format that a name's extension tells; null for files that are no scenes. */
 export function formatOfName(path: string): Format | null {
@@ -26,10 +35,8 @@ export function isSceneFormat(id: FormatId): boolean {
 /** The format of a file: by its first bytes where they are clear, else by its name. */
 export function formatOf(path: string, head: Uint8Array): Format | null {
   const named = formatOfName(path);
-  if (!named) return null;
-  if (named.id === 'gltf' && glb.sniff(head)) return glb;
-  if (named.id === 'glb' && !glb.sniff(head) && gltf.sniff(head)) return gltf;
-  return named;
+  if (!named || named.sniff(head)) return named;
+  return told.find((f) => f.sniff(head)) ?? (named.id === 'glb' && gltf.sniff(head) ? gltf : named);
 }
 
 /** What reading a file gave: its format, what was found, and the bytes that were needed for it. */

@@ -25,10 +25,18 @@ interface Gathered {
 
 const homeKind: Partial<Record<ReferenceKind, FileKind>> = { texture: 'texture', cache: 'cache', audio: 'audio', video: 'video', font: 'font' };
 
+/** What a file is wanted for: the kind its reference tells, and the folder of the scene that needs it. */
+interface Use {
+  kind: ReferenceKind | null;
+  beside: TreePath | null;
+}
+
 export class Gathering {
   readonly notes: Note[] = [];
   private readonly gathered = new Map<string, Gathered>();
   private readonly taken = new Set<string>();
+  /** Sequences by their outside path: where they will lie, with their marks. */
+  private readonly sets = new Map<string, string>();
   private readonly setting: Setting;
 
   constructor(private readonly workspace: Workspace) {
@@ -40,8 +48,8 @@ export class Gathering {
     return [...this.gathered.values()].filter((g) => !g.reused).map((g) => ({ from: g.from, to: g.to, size: g.state.size }));
   }
 
-  /** Where an outside file will lie inside; null when it cannot be read. `beside`: the folder of the scene that needs it. */
-  async add(from: string, use: { kind: ReferenceKind | null; beside: TreePath | null } = { kind: null, beside: null }): Promise<TreePath | null> {
+  /** Where an outside file will lie inside; null when it cannot be read. `into`: the folder, where that is settled. */
+  async add(from: string, use: Use = { kind: null, beside: null }, into?: string): Promise<TreePath | null> {
     const inside = insideRoot(this.workspace, from);
     if (inside !== null) return inside;
     const held = this.gathered.get(from);
@@ -55,7 +63,7 @@ export class Gathering {
       this.notes.push({ level: 'warning', code: 'not-allowed', message: `${from} lies in a folder you have not allowed. Allow ${parentOf(from)} under Workspaces, then plan again.`, path: from });
       return null;
     }
-    const folder = this.folderOf(from, use);
+    const folder = into ?? this.folderOf(from, use);
     const scene = await this.readScene(from, stat.size);
     const state: FileState = { ...stat, digest: null };
     const same = scene?.references.length ? null : await this.sameInside(from, folder, stat.size);
@@ -68,16 +76,44 @@ export class Gathering {
         if (r.state === 'missing' || r.state === 'offline') this.notes.push({ level: 'warning', code: r.state, message: `${nameOf(from)} needs ${r.written}, which is ${r.state}. The scene will still say so.`, path: to });
         continue;
       }
-      await this.add(this.absoluteTarget(from, r), { kind: r.kind, beside: folderOf(to) });
+      await this.addTarget(this.absoluteTarget(from, r), r.members, { kind: r.kind, beside: folderOf(to) });
     }
     return to;
+  }
+
+  /** The same for what a reference points to, one file or all of a sequence; of a sequence the name with its marks, where it will lie. */
+  async addTarget(from: string, members: readonly string[] | undefined, use: Use): Promise<string | null> {
+    if (!members) return this.add(from, use);
+    const inside = insideRoot(this.workspace, from);
+    if (inside !== null) return inside;
+    const held = this.sets.get(from);
+    if (held !== undefined) return held;
+    // Frames keep their names, else they would be no sequence: where one of them is taken, all go to a folder of their own.
+    const home = this.folderOf(from, use);
+    const name = makeLegal(nameOf(from).replace(/[<{(]?(UDIM|UVTILE|frame|f)\d*[>})]?|%0?\d*d|[#@]+/gi, '').replace(/[._-]+(?=\.[^.]*$|$)/, '').replace(/\.[^.]*$/, '')) || 'sequence';
+    let folder = home;
+    for (let n = 1; !(await this.allFree(folder, parentOf(from), members)); n++) folder = `${home === '' ? '' : `${home}/`}${name}${n === 1 ? '' : `_${n}`}`;
+    for (const member of members) if ((await this.add(`${parentOf(from)}/${member}`, use, folder)) === null) return null;
+    const to = folder === '' ? nameOf(from) : `${folder}/${nameOf(from)}`;
+    this.sets.set(from, to);
+    return to;
+  }
+
+  private async allFree(folder: string, from: string, members: readonly string[]): Promise<boolean> {
+    const names = new Set(((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => e.name.toLowerCase()));
+    for (const member of members) {
+      const at = treePath(folder === '' ? member : `${folder}/${member}`);
+      if (this.taken.has(at.toLowerCase())) return false;
+      if (names.has(member.toLowerCase()) && (await this.workspace.tree.digest(at)) !== (await this.workspace.outside.digest(`${from}/${member}`))) return false;
+    }
+    return true;
   }
 
   private absoluteTarget(from: string, r: JudgedReference): string {
     return r.inside ? `${parentOf(from)}/${r.target}` : r.target!;
   }
 
-  private folderOf(from: string, use: { kind: ReferenceKind | null; beside: TreePath | null }): string {
+  private folderOf(from: string, use: Use): string {
     // Geometry buffers and material libraries belong to their scene and stay beside it.
     if (use.beside !== null && (use.kind === 'buffer' || use.kind === 'material')) return use.beside;
     const kind = (use.kind !== null ? homeKind[use.kind] : undefined) ?? kindOfName(from);
@@ -147,8 +183,8 @@ export class Gathering {
     for (const reference of g.scene!.references) {
       if (reference.target === null || reference.state === 'library') continue;
       const absolute = this.absoluteTarget(g.from, reference);
-      const to = insideRoot(this.workspace, absolute) ?? this.gathered.get(absolute)?.to;
-      if (to) wishes.push({ reference, written: writtenRelative(g.scene!.reading, g.to, to, reference.written) });
+      const to = insideRoot(this.workspace, absolute) ?? this.sets.get(absolute) ?? this.gathered.get(absolute)?.to;
+      if (to) wishes.push({ reference, written: writtenRelative(g.scene!.reading, g.to, to, reference) });
     }
     return wishes;
   }

@@ -2,7 +2,7 @@
 
 import type { Note, PathChange, Plan, Step } from '../changes/plan';
 import { comparePaths, nameOf, type TreePath } from '../files/treePath';
-import type { Format } from '../formats/format';
+import { fullPath, type Format } from '../formats/format';
 import { resolveReference } from '../references/resolve';
 import { judge, readScene, type JudgedReference } from '../references/scan';
 import { spell, understand } from '../references/written';
@@ -55,9 +55,10 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
     for (const reference of report.references) {
       if (request.match && !request.match(reference.written)) continue;
       const written = newPath(workspace, reference, path, reading, request.change);
-      if (written === null || written === reference.written) continue;
+      if (written === null || written === fullPath(reference)) continue;
       rewritings.push({ reference, written });
-      const then = await resolveReference({ written }, reading.format, path, setting);
+      const { suffix } = reference;
+      const then = await resolveReference({ ...reference, prefix: undefined, written: suffix && written.endsWith(suffix) ? written.slice(0, -suffix.length) : written }, reading.format, path, setting);
       if (then.target === null && then.state !== 'remote') notes.push({ level: 'warning', code: 'will-be-missing', message: `${written} is not there now; ${nameOf(path)} will miss it.`, path });
     }
     const state = (await stateOf(workspace.tree, path))!;
@@ -70,9 +71,10 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
 }
 
 function newPath(workspace: Workspace, r: JudgedReference, scene: TreePath, reading: { format: Format }, change: Repath): string | null {
-  if (change.how === 'heads') return replaceHead(r.written, reading.format.syntax, change.heads);
+  const syntax = r.syntax ?? reading.format.syntax;
+  if (change.how === 'heads') return replaceHead(fullPath(r), syntax, change.heads);
   if (r.target === null || !r.inside) return null;
-  if (change.how === 'relative') return writtenRelative(reading, scene, r.target, r.written);
-  const understood = understand(r.written, reading.format.syntax);
-  return spell(`${workspace.root}/${r.target}`, reading.format.syntax, r.written) + ('tail' in understood ? understood.tail : '');
+  if (change.how === 'relative') return writtenRelative(reading, scene, r.target, r);
+  const understood = understand(r.written, syntax);
+  return spell(`${workspace.root}/${r.target}`, syntax, r.written) + ('tail' in understood ? understood.tail : '');
 }

@@ -4,6 +4,7 @@
 import type { Note, PathChange, Plan, Step } from '../changes/plan';
 import type { CancelSignal } from '../files/fileTree';
 import { folderOf, nameOf, type TreePath } from '../files/treePath';
+import { fullPath } from '../formats/format';
 import type { FileReading } from '../formats/formats';
 import { findByTail, isReady } from '../references/resolve';
 import { judge, readScene, scenePaths, type JudgedReference } from '../references/scan';
@@ -40,7 +41,7 @@ export async function planTravel(workspace: Workspace, request: TravelRequest): 
       if (isReady(reference)) ready++;
       else if (!only || only.has(`${path}\0${reference.at}`)) {
         const target = await newTarget(reference, path, reading, setting, gathering, notes);
-        if (target !== null) rewritings.push({ reference, written: writtenRelative(reading, path, target, reference.written) });
+        if (target !== null) rewritings.push({ reference, written: writtenRelative(reading, path, target, reference) });
       }
     }
     if (rewritings.length > 0) wishes.push({ path, reading, rewritings });
@@ -77,9 +78,9 @@ async function newTarget(r: JudgedReference, scene: TreePath, reading: FileReadi
     case 'case':
       return r.target;
     case 'outside':
-      return gathering.add(r.target!, { kind: r.kind, beside: folderOf(scene) });
+      return gathering.addTarget(r.target!, r.members, { kind: r.kind, beside: folderOf(scene) });
     case 'missing': {
-      const inside = await findByTail(r.written, reading.format.syntax, setting);
+      const inside = await findByTail(fullPath(r), r.syntax ?? reading.format.syntax, setting);
       return inside ?? leave('missing', `${r.written} is missing. ${nameOf(scene)} will still say so.`);
     }
     case 'offline':

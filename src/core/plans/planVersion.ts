@@ -73,7 +73,7 @@ async function planCopy(workspace: Workspace, from: TreePath, to: TreePath, requ
         const own = (await stateOf(workspace.tree, target))!;
         steps.push({ do: 'put', path: copy, before: null, size: own.size, modified: own.modified, from: { from: 'tree', path: target, state: own, pieces: null } });
       }
-      rewritings.push({ reference, written: writtenRelative(reading, to, copy, reference.written) });
+      rewritings.push({ reference, written: writtenRelative(reading, to, copy, reference) });
     }
   }
   const done = reading && 'format' in reading ? rewrite(reading, state.size, rewritings, to) : { pieces: null, size: state.size, paths: [], notes: [] };

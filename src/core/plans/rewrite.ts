@@ -3,6 +3,7 @@
 import type { PathChange, PlanPiece, Note } from '../changes/plan';
 import { planPieces } from '../changes/plan';
 import { folderOf, relativePath } from '../files/treePath';
+import { fullPath, type Reference } from '../formats/format';
 import type { FileReading } from '../formats/formats';
 import type { JudgedReference } from '../references/scan';
 import { spell, understand } from '../references/written';
@@ -20,14 +21,14 @@ export function rewrite(reading: FileReading, size: number, rewritings: readonly
   const paths: PathChange[] = [];
   const notes: Note[] = [];
   for (const { reference, written } of rewritings) {
-    if (written === reference.written) continue;
+    if (written === fullPath(reference)) continue;
     const bytes = reference.span ? reading.format.encode(written, reference) : null;
     if (!bytes) {
       notes.push({ level: 'warning', code: 'cannot-say', message: `${reading.format.name} cannot hold “${written}” at ${reference.at}; it stays as it is.`, path: scene });
       continue;
     }
     edits.push({ span: reference.span!, bytes });
-    paths.push({ scene, at: reference.at, before: reference.written, after: written });
+    paths.push({ scene, at: reference.at, before: fullPath(reference), after: written });
   }
   if (edits.length === 0) return { pieces: null, size, paths, notes };
   if (reading.format.settle && reading.bytes) edits.push(...reading.format.settle(reading.bytes, edits));
@@ -39,13 +40,23 @@ export function rewrite(reading: FileReading, size: number, rewritings: readonly
   return { pieces: planPieces(pieces), size: sizeOfPieces(pieces), paths, notes };
 }
 
-/** How a file at `scene` writes a relative path to `target`, both tree paths, in the style of the old value. */
-export function writtenRelative(reading: Pick<FileReading, 'format'>, scene: string, target: string, old: string): string {
-  const understood = understand(old, reading.format.syntax);
+/** How a file at `scene` writes a relative path to `target`, both tree paths, in the style of the old value: the full path. */
+export function writtenRelative(reading: Pick<FileReading, 'format'>, scene: string, target: string, reference: Pick<Reference, 'written' | 'prefix' | 'suffix' | 'syntax'>): string {
+  const syntax = reference.syntax ?? reading.format.syntax;
+  const old = `${reference.prefix ?? ''}${reference.written}`;
+  if (reference.suffix !== undefined) {
+    // The value is the folder; what stands behind it stays.
+    const name = reference.suffix.replace(/^\//, '');
+    const folder = relativePath(folderOf(scene), target).slice(0, -name.length);
+    const base = reference.suffix.startsWith('/') ? folder.replace(/\/$/, '') : folder;
+    return spell(base, syntax, old) + reference.suffix;
+  }
+  const understood = understand(old, syntax);
   const tail = 'tail' in understood ? understood.tail : '';
   const path = relativePath(folderOf(scene), target);
-  const dotted = /^\.[/\\]/.test(old) && !path.startsWith('.') ? `./${path}` : path;
-  return spell(dotted, reading.format.syntax, old) + tail;
+  // `x` may be looked for elsewhere too where a format has a search path: what was anchored, or absolute, becomes `./x`.
+  const anchored = /^\.[/\\]/.test(old) || (syntax === 'usd' && 'path' in understood && understood.form === 'absolute');
+  return spell(anchored && !path.startsWith('.') ? `./${path}` : path, syntax, old) + tail;
 }
 
 /** Reads the new content and makes sure that it says what was meant, and nothing else. */
@@ -54,7 +65,7 @@ function readsBack(reading: FileReading, edits: readonly Edit[], rewritings: rea
   const pieces = piecesOf(edits, bytes.length);
   const again = reading.format.read(applyPieces(bytes, pieces), sizeOfPieces(pieces));
   const wanted = new Map(rewritings.map((r) => [r.reference.at, r.written]));
-  const named = new Map(again.references.map((r) => [r.at, r.written]));
+  const named = new Map(again.references.map((r) => [r.at, fullPath(r)]));
   for (const other of again.otherReadings ?? []) if (wanted.get(other.reference.at) === other.reference.written) named.set(other.reference.at, other.reference.written);
   return again.references.length === reading.references.length && edits.length > 0 &&
     rewritings.every((r) => named.get(r.reference.at) === r.written || named.get(r.reference.at) === `./${r.written}` || reading.format.encode(r.written, r.reference) === null);

@@ -36,6 +36,12 @@ export class Lookup {
     return held === undefined ? undefined : (held?.names.get(nameOf(path)) ?? null);
   }
 
+  /** Names of the files directly in a folder; null when there is no such folder. */
+  async filesIn(folder: TreePath): Promise<string[] | null> {
+    const held = await this.folder(folder);
+    return held && [...held.names].filter(([, kind]) => kind === 'file').map(([name]) => name);
+  }
+
   /** The folder's names; null when there is no such folder, letter for letter. */
   private async folder(path: TreePath): Promise<Folder | null> {
     const held = this.folders.get(path);

@@ -99,6 +99,39 @@ describe('spellings that not every program understands', () => {
   });
 });
 
+describe('sequences and tiles', () => {
+  const many = new MemoryTree({ 's/a.usda': '', 't/w.1001.exr': '', 't/w.1003.exr': '', 't/w.1011.exr': '', 't/f.0001.exr': '', 't/f.0003.exr': '', 't/odd.####.exr': '', 't/odd.0001.exr': '' });
+  const there = { ...setting, lookup: new Lookup(many), outside: memoryOutside({ '/far/x.0001.exr': '', '/far/x.0002.exr': '' }) };
+  const of = async (written: string, syntax: 'uri' | 'native' | 'usd') => resolveReference({ written }, { syntax }, treePath('s/a.usda'), there);
+  test('one reference stands for all files, gaps are told', async () => {
+    expect(await of('../t/w.<UDIM>.exr', 'usd')).toMatchObject({ state: 'travels', target: 't/w.<UDIM>.exr', targets: 3, gaps: [1002], members: ['w.1001.exr', 'w.1003.exr', 'w.1011.exr'] });
+    expect(await of('../t/f.####.exr', 'native')).toMatchObject({ state: 'travels', targets: 2, gaps: [2] });
+    expect(await of('/far/x.%04d.exr', 'native')).toMatchObject({ state: 'outside', target: '/far/x.%04d.exr', targets: 2, gaps: [] });
+    expect(await of('../t/none.####.exr', 'native')).toMatchObject({ state: 'missing', target: null, targets: 0 });
+  });
+  test('a name that exists letter for letter is that file', async () => expect(await of('../t/odd.####.exr', 'native')).toMatchObject({ targets: 1, target: 't/odd.####.exr' }));
+  test('marks mean nothing in a URI', async () => expect((await of('../t/w.%3CUDIM%3E.exr', 'uri')).state).toBe('missing'));
+  test('a name put behind its folder, with the frames that are asked for', async () => {
+    const r = await resolveReference({ written: '../t', suffix: '/f.####.exr', frames: [1, 3, 1] }, { syntax: 'uri' }, treePath('s/a.usda'), there);
+    expect(r).toMatchObject({ state: 'travels', target: 't/f.####.exr', targets: 2, gaps: [2] });
+  });
+});
+
+describe('USD asset paths (OpenUSD default resolver)', () => {
+  const layers = new MemoryTree({ 'sub/t.usda': '', 'sub/near.usda': '', 'root.usda': '', 'kit/lib.usda': '', 'sub/p.usdz': '', 'sub/We Ird%20.usda': '' });
+  const there = { ...setting, lookup: new Lookup(layers), outside: null, search: ['/home/a/boat/kit'] };
+  const of = async (written: string) => {
+    const r = await resolveReference({ written }, { syntax: 'usd' }, treePath('sub/t.usda'), there);
+    return [r.state, r.target, r.oddities];
+  };
+  test.each([
+    ['./near.usda', 'travels', 'sub/near.usda', []], ['near.usda', 'travels', 'sub/near.usda', []], ['lib.usda', 'travels', 'kit/lib.usda', []], ['./lib.usda', 'missing', null, []],
+    ['root.usda', 'travels', 'root.usda', ['working-folder']], ['./root.usda', 'missing', null, []], ['near.usda:SDF_FORMAT_ARGS:a=b', 'travels', 'sub/near.usda', []],
+    ['p.usdz[in/x.usda]', 'travels', 'sub/p.usdz', []], ['NEAR.usda', 'case', 'sub/near.usda', []], ['We Ird%20.usda', 'travels', 'sub/We Ird%20.usda', []], ['https://h/x.usda', 'remote', null, []],
+    ['.//near.usda', 'travels', 'sub/near.usda', []], ['..\\sub\\near.usda', 'travels', 'sub/near.usda', ['backslash']],
+  ])('%s', async (written, state, target, oddities) => expect(await of(written.replaceAll('\\\\', '\\'))).toEqual([state, target, oddities]));
+});
+
 test('a missing absolute path is found again by the longest tail of two parts or more', async () => {
   const find = (w: string) => findByTail(w, 'native', setting);
   expect(await find('C:\\old\\a\\b\\deep.png')).toBe('a/b/deep.png');

@@ -3,7 +3,8 @@
 
 import type { OutsideFiles } from '../files/fileTree';
 import { folderOf, isWithin, joinInside, nameOf, type TreePath } from '../files/treePath';
-import type { Format, Reference } from '../formats/format';
+import type { Format, Reference, Syntax } from '../formats/format';
+import { gapsOf, sequencePattern } from '../names/sequences';
 import type { Lookup } from './lookup';
 import { normaliseAbsolute, understand, type Oddity, type Understood } from './written';
 
@@ -17,10 +18,12 @@ export interface Setting {
   root: string;
   lookup: Lookup;
   /** Files outside the root; null where there are none to be seen (a bag). */
-  outside: Pick<OutsideFiles, 'kind'> | null;
+  outside: Pick<OutsideFiles, 'kind' | 'entries'> | null;
   libraries: readonly { name: string; path: string }[];
   /** Path heads that mean the same folder on different machines; one that is a folder here is used. */
   places: readonly { name: string; heads: readonly string[] }[];
+  /** Folders in which formats with a search path look further, absolute. */
+  search?: readonly string[];
 }
 
 /** A reference, judged. */
@@ -33,6 +36,8 @@ export interface Resolution {
   /** How many files it stands for; 0 when none. */
   targets: number;
   gaps: number[];
+  /** Names of the files that a sequence or set of tiles stands for, in the folder of `target`; absent for one file. */
+  members?: readonly string[];
   oddities: Oddity[];
   /** Name of the library or place that counts here. */
   via: string | null;
@@ -49,42 +54,81 @@ export function isReady(r: Pick<Resolution, 'state' | 'oddities'>): boolean {
   return (r.state === 'travels' || r.state === 'library') && r.oddities.length === 0;
 }
 
+/** What of a reference counts for judging it. */
+export type Judged = Pick<Reference, 'written' | 'syntax' | 'prefix' | 'suffix' | 'frames'>;
+
 /** Judges one reference that stands in the scene at `scene`. No promise is made where the folder's names are known already. */
-export function resolveReference(reference: Pick<Reference, 'written'>, format: Pick<Format, 'syntax'>, scene: TreePath, setting: Setting): Resolution | Promise<Resolution> {
-  const understood = understand(reference.written, format.syntax);
+export function resolveReference(reference: Judged, format: Pick<Format, 'syntax'>, scene: TreePath, setting: Setting): Resolution | Promise<Resolution> {
+  const understood = understandReference(reference, reference.written, reference.syntax ?? format.syntax);
   if (understood.form === 'relative') {
     const inside = joinInside(folderOf(scene), understood.path);
     if (inside !== null && setting.lookup.knownKind(inside) === 'file') return found('travels', inside, true, understood.oddities);
   }
-  return resolveByAsking(reference, understood, format, scene, setting);
+  return resolveByAsking(reference, understood, reference.syntax ?? format.syntax, scene, setting);
 }
 
-async function resolveByAsking(reference: Pick<Reference, 'written'>, understood: Understood, format: Pick<Format, 'syntax'>, scene: TreePath, setting: Setting): Promise<Resolution> {
-  const first = await resolveUnderstood(understood, scene, setting);
+/** A written value, understood with what its format puts before and behind it. */
+function understandReference(r: Judged, written: string, syntax: Syntax): Understood {
+  const value = `${r.prefix ?? ''}${written}`;
+  if (r.suffix === undefined) return understand(value, syntax);
+  const u: Understood = value === '' ? { form: 'relative', path: '', oddities: [], tail: '' } : understand(value, syntax);
+  return 'path' in u ? { ...u, path: u.path + r.suffix } : u;
+}
+
+async function resolveByAsking(reference: Judged, understood: Understood, syntax: Syntax, scene: TreePath, setting: Setting): Promise<Resolution> {
+  const asked = { ...setting, marks: syntax !== 'uri' || reference.suffix !== undefined ? syntax : null, frames: reference.frames };
+  const first = await resolveUnderstood(understood, scene, asked);
   if (first.state !== 'missing') return first;
-  for (const [other, oddity] of otherSpellings(reference.written, format.syntax)) {
-    const next = await resolveUnderstood(other, scene, setting);
+  if (syntax === 'usd' && understood.form === 'relative' && !/^\.{1,2}\//.test(understood.path)) {
+    for (const folder of [...(setting.search ?? []), setting.root]) {
+      const next = await resolveUnderstood({ form: 'absolute', system: 'posix', path: `${folder}/${understood.path}`, oddities: understood.oddities, tail: '' }, scene, asked);
+      if (next.target !== null) return { ...next, state: next.state === 'absolute' ? 'travels' : next.state, oddities: folder === setting.root ? [...next.oddities, 'working-folder'] : next.oddities };
+    }
+  }
+  for (const [other, oddity] of otherSpellings(reference, syntax)) {
+    const next = await resolveUnderstood(other, scene, asked);
     if (next.state !== 'missing' && next.state !== 'case') return { ...next, oddities: [...new Set([...next.oddities, oddity])] };
   }
   return first;
 }
 
 /** Spellings the format's rule does not allow and that programs are known to forgive. */
-function* otherSpellings(written: string, syntax: 'uri' | 'native'): Iterable<[Understood, Oddity]> {
-  if (written.includes('%')) yield [understand(written, syntax === 'uri' ? 'native' : 'uri'), 'not-decoded'];
-  else if (syntax === 'uri' && /[#?]/.test(written)) yield [understand(written, 'native'), 'not-decoded'];
-  if (written.trim() !== written) yield [understand(written.trim(), syntax), 'outer-blanks'];
+function* otherSpellings(r: Judged, syntax: Syntax): Iterable<[Understood, Oddity]> {
+  const w = r.written;
+  if (w.includes('%') || (syntax === 'usd' && /^file:/i.test(w))) yield [understandReference(r, w, syntax === 'uri' ? 'native' : 'uri'), 'not-decoded'];
+  else if (syntax === 'uri' && /[#?]/.test(w)) yield [understandReference(r, w, 'native'), 'not-decoded'];
+  if (w.trim() !== w) yield [understandReference(r, w.trim(), syntax), 'outer-blanks'];
 }
 
-async function resolveUnderstood(u: Understood, scene: TreePath, setting: Setting): Promise<Resolution> {
+/** A setting with what one reference adds: how its marks are read (null: they mean nothing), and the frames it asks for. */
+interface Asked extends Setting {
+  marks: Syntax | null;
+  frames: Judged['frames'];
+}
+
+/** Files a name with marks stands for; null when it has none, or when no file fits. */
+async function manyOf(path: string, filesIn: (folder: string) => Promise<readonly string[] | null>, asked: Asked): Promise<Pick<Resolution, 'targets' | 'gaps' | 'members'> | null> {
+  const pattern = asked.marks === null ? null : sequencePattern(nameOf(path), asked.marks !== 'usd');
+  if (!pattern) return null;
+  const numbers: number[] = [];
+  const members: string[] = [];
+  for (const name of (await filesIn(folderOf(path))) ?? []) {
+    const n = pattern.numberOf(name);
+    if (n === null) continue;
+    numbers.push(n);
+    members.push(name);
+  }
+  return members.length === 0 ? null : { targets: members.length, gaps: gapsOf(numbers, pattern.of, asked.frames), members };
+}
+
+async function resolveUnderstood(u: Understood, scene: TreePath, setting: Asked): Promise<Resolution> {
   if (u.form === 'nothing') return nothing;
   if (u.form === 'remote') return { ...nothing, state: 'remote' };
   if (u.form === 'absolute') return resolveAbsolute(u, setting);
   const inside = joinInside(folderOf(scene), u.path);
   if (inside !== null) {
-    if ((await setting.lookup.kind(inside)) === 'file') return found('travels', inside, true, u.oddities);
-    const loose = await setting.lookup.findLoosely(inside);
-    if (loose !== null) return found('case', loose, true, u.oddities);
+    const back = await insideOrNothing(inside, 'travels', setting);
+    if (back.target !== null) return { ...back, oddities: u.oddities };
     // Not in the tree, yet on disk: a link that leaves the root.
     if (setting.outside && inside !== '' && (await setting.outside.kind(`${setting.root}/${inside}`)) === 'file') return found('outside', `${setting.root}/${inside}`, false, u.oddities);
     return nothing;
@@ -97,13 +141,15 @@ async function resolveUnderstood(u: Understood, scene: TreePath, setting: Settin
   return resolveOutside(absolute, u.oddities, setting);
 }
 
-async function insideOrNothing(path: TreePath, state: ReferenceState, setting: Setting): Promise<Resolution> {
+async function insideOrNothing(path: TreePath, state: ReferenceState, setting: Asked): Promise<Resolution> {
   if ((await setting.lookup.kind(path)) === 'file') return found(state, path, true);
+  const many = await manyOf(path, (folder) => setting.lookup.filesIn(folder as TreePath), setting);
+  if (many) return { ...found(state, path, true), ...many };
   const loose = await setting.lookup.findLoosely(path);
   return loose === null ? nothing : found('case', loose, true);
 }
 
-async function resolveAbsolute(u: Understood & { form: 'absolute' }, setting: Setting): Promise<Resolution> {
+async function resolveAbsolute(u: Understood & { form: 'absolute' }, setting: Asked): Promise<Resolution> {
   const path = normaliseAbsolute(u.path);
   const rootIsWindows = /^([A-Za-z]:|\/\/)/.test(setting.root);
   const same = rootIsWindows ? path.toLowerCase().startsWith(`${setting.root.toLowerCase()}/`) : isWithin(path, setting.root);
@@ -134,14 +180,18 @@ function within(path: string, head: string): boolean {
   return windows ? path.toLowerCase().startsWith(`${h.toLowerCase()}/`) : isWithin(path, h);
 }
 
-async function resolveOutside(path: string, oddities: Oddity[], setting: Setting): Promise<Resolution> {
-  if (!setting.outside || (await setting.outside.kind(path)) !== 'file') return nothing;
+async function resolveOutside(path: string, oddities: Oddity[], setting: Asked): Promise<Resolution> {
+  const { outside } = setting;
+  if (!outside) return nothing;
   const library = setting.libraries.find((l) => within(path, l.path));
-  return library ? found('library', path, false, oddities, library.name) : found('outside', path, false, oddities);
+  const there = (many: object = {}): Resolution => ({ ...(library ? found('library', path, false, oddities, library.name) : found('outside', path, false, oddities)), ...many });
+  if ((await outside.kind(path)) === 'file') return there();
+  const many = await manyOf(path, async (folder) => (await outside.entries(folder))?.filter((e) => e.kind === 'file').map((e) => e.name) ?? null, setting);
+  return many ? there(many) : nothing;
 }
 
 /** Where a missing absolute path's file lies inside the root, told by its tail: the longest tail of two or more parts that exists. */
-export async function findByTail(written: string, syntax: 'uri' | 'native', setting: Pick<Setting, 'lookup'>): Promise<TreePath | null> {
+export async function findByTail(written: string, syntax: Syntax, setting: Pick<Setting, 'lookup'>): Promise<TreePath | null> {
   const u = understand(written, syntax);
   if (u.form !== 'absolute') return null;
   const parts = u.path.split('/').filter((p) => p !== '' && p !== '.');
@@ -160,6 +210,7 @@ export function oddityMessage(oddity: Oddity, written: string): string {
     backslash: `The path to ${name} is written with backslashes: it opens on Windows and in forgiving programs only.`,
     'through-root-name': `The path to ${name} leaves the root and comes back by the root's name: it breaks when the root is renamed.`,
     'not-decoded': `The path to ${name} is not percent-encoded as its format demands; it is found only when read literally.`,
+    'working-folder': `The path to ${name} is found only from the root, as the working folder of the program that opens it.`,
     'outer-blanks': `The path to ${name} has blanks around it; it is found only without them.`,
   }[oddity];
 }

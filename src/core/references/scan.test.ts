@@ -62,3 +62,9 @@ test('a cancelled scan stops between two scenes', async () => {
   })()).rejects.toThrow();
   expect(seen).toEqual(['a.gltf']);
 });
+
+test('of alternatives the first that is found counts, and the others are not missing', async () => {
+  const list = (urls: string) => `<X3D><ImageTexture url='${urls}'/></X3D>`;
+  const tree = new MemoryTree({ 'a.x3d': list('"C:/gone.png" "b.png" "https://example.org/b.png"'), 'b.x3d': list('"gone.png" "https://example.org/b.png"'), 'b.png': '' });
+  expect((await scanned(tree)).map((r) => r.references.map((x) => [x.written, x.state]))).toEqual([[['b.png', 'travels']], [['gone.png', 'missing'], ['https://example.org/b.png', 'remote']]]);
+});

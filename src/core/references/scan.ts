@@ -41,7 +41,8 @@ export async function readScene(tree: FileTree, path: TreePath, room?: Uint8Arra
 function judgedAs(r: Reference, found: Resolution): JudgedReference {
   return {
     at: r.at, kind: r.kind, written: r.written, span: r.span, encoding: r.encoding, uncertain: r.uncertain ?? false,
-    state: found.state, target: found.target, inside: found.inside, targets: found.targets, gaps: found.gaps, oddities: found.oddities, via: found.via,
+    syntax: r.syntax, prefix: r.prefix, suffix: r.suffix, frames: r.frames, choice: r.choice, quoting: r.quoting,
+    state: found.state, target: found.target, inside: found.inside, targets: found.targets, gaps: found.gaps, oddities: found.oddities, via: found.via, members: found.members,
   };
 }
 
@@ -52,12 +53,19 @@ export async function judge(path: TreePath, reading: FileReading, setting: Setti
     const found = resolveReference(reference, reading.format, path, setting);
     judged.push(judgedAs(reference, found instanceof Promise ? await found : found));
   }
-  const references = reading.otherReadings?.length ? await withOtherReadings(judged, reading, path, setting) : judged;
+  const references = chosen(reading.otherReadings?.length ? await withOtherReadings(judged, reading, path, setting) : judged);
   const problems: Problem[] = [...reading.problems];
   for (const r of references) {
     for (const oddity of r.oddities) problems.push({ code: oddity, message: oddityMessage(oddity, r.written), ...(r.span ? { span: r.span } : {}) });
   }
   return { path, format: reading.format.id, references, problems };
+}
+
+/** Of alternatives, those that are found stay; none found: all of them. The first that loads is used, so the others are not missing. */
+function chosen(references: JudgedReference[]): JudgedReference[] {
+  const met = new Set<number>();
+  for (const r of references) if (r.choice !== undefined && r.target !== null) met.add(r.choice);
+  return met.size === 0 ? references : references.filter((r) => r.choice === undefined || r.target !== null || !met.has(r.choice));
 }
 
 async function withOtherReadings(judged: JudgedReference[], reading: FileReading, path: TreePath, setting: Setting): Promise<JudgedReference[]> {

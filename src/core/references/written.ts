@@ -1,6 +1,7 @@
 // What a written path says, before any disk is asked: is it relative or absolute, on which kind of system, and how is it spelt.
 // Drive letters are looked for before URI schemes, since every URI parser takes `C:` for a scheme.
 
+import type { Syntax } from '../formats/format';
 import { percentDecode, percentEncodePath, splitUri } from './uri';
 
 /** An oddity in the spelling that some programs forgive and others do not. */
@@ -8,6 +9,7 @@ export type Oddity =
   | 'backslash' // '\' where the rule of the format is '/'
   | 'through-root-name' // leaves the root and comes back by the root's own name
   | 'not-decoded' // found only with percent escapes taken literally, or only after undoing escapes the format does not have
+  | 'working-folder' // found only from the root, as a program's working folder
   | 'outer-blanks'; // found only after blanks around the name were left out
 
 /** A written path, understood. Paths use '/', drive letters are upper case: 'D:/work/a.png', '//server/share/a.png', '/mnt/a.png'. */
@@ -20,12 +22,18 @@ export type Understood =
 const drive = /^([A-Za-z]):[\\/]/;
 
 /** Understands a path by its format's rule. `tail` is what follows the path in a URI (query and fragment), kept on rewriting. */
-export function understand(given: string, syntax: 'uri' | 'native'): Understood {
+export function understand(given: string, syntax: Syntax): Understood {
   if (given.trim() === '') return { form: 'nothing' };
   const oddities: Oddity[] = [];
   // \\?\C:\x is the long form of C:\x, \\?\UNC\server of \\server (Microsoft, "Naming Files, Paths, and Namespaces").
   const written = given.replace(/^[\\/]{2}\?[\\/](UNC[\\/])?/i, (_, share: string | undefined) => (share ? '//' : ''));
   if (syntax === 'native') return absoluteOrRelative(slashes(written, oddities), oddities, '');
+  if (syntax === 'usd') {
+    if (/^[a-z][a-z0-9+.-]+:\/\//i.test(written) && !/^file:/i.test(written)) return { form: 'remote', url: written };
+    // A file inside a package, or arguments for the reader of another format (OpenUSD, SdfLayer and ArPackageUtils).
+    const cut = /:SDF_FORMAT_ARGS:|(?<=\.usdz)\[/i.exec(written)?.index ?? written.length;
+    return absoluteOrRelative(slashes(written.slice(0, cut), oddities), oddities, written.slice(cut));
+  }
   // file:, then any slashes, by hand: `file://..\x` and `file:C:\x` occur, and URL parsers lose `..` above the root.
   const file = /^file:/i.exec(written);
   let rest = written;
@@ -78,8 +86,8 @@ export function normaliseAbsolute(path: string): string {
 }
 
 /** A path as the format writes it: percent-encoded for URIs, in the style the old value had. */
-export function spell(path: string, syntax: 'uri' | 'native', old: string): string {
-  if (syntax === 'native') return path;
+export function spell(path: string, syntax: Syntax, old: string): string {
+  if (syntax !== 'uri') return path;
   const rawBlanks = / /.test(old.trim());
   const escapeBeyondAscii = /%[89A-Fa-f][0-9A-Fa-f]/.test(old);
   if (/^[A-Za-z]:\//.test(path)) return `file:///${path.slice(0, 2)}${percentEncodePath(path.slice(2), { rawBlanks: false, escapeBeyondAscii })}`;

@@ -10,7 +10,7 @@ import { planTravel } from '@/core/plans/planTravel';
 import { planRestore, planSave } from '@/core/plans/planVersion';
 import { settingOf } from '@/core/plans/workspace';
 import { isReady } from '@/core/references/resolve';
-import { judge, readScene, roomForScenes, scenePaths, type SceneReport } from '@/core/references/scan';
+import { judge, readScene, roomForScenes, scenePaths, type JudgedReference, type SceneReport } from '@/core/references/scan';
 import type { ErrorShape, IndexRow, JobProgress, PlanRequest, ScanFound, WorkMessage, WorkOrder } from '@/wire/jobs';
 import { diskUse } from '../disk/use';
 import { lastVersion } from '../workspaces/versions';
@@ -135,13 +135,24 @@ async function scanInto(workspace: OpenWorkspace, signal: AbortSignal, say: Say,
   return found;
 }
 
+/** Size of a reference's target in bytes, of all files of a sequence; null where there is none. */
+async function sizeOf(workspace: OpenWorkspace, r: JudgedReference): Promise<number | null> {
+  if (r.target === null) return null;
+  const folder = r.target.slice(0, r.target.lastIndexOf('/') + 1);
+  let size: number | null = null;
+  for (const path of r.members?.map((name) => `${folder}${name}`) ?? [r.target]) {
+    const stat = r.inside ? await workspace.tree.stat(treePath(path)) : await workspace.outside.stat(path);
+    if (stat) size = (size ?? 0) + stat.size;
+  }
+  return size;
+}
+
 async function rowsOf(workspace: OpenWorkspace, report: SceneReport, uses: Map<string, string[]>): Promise<IndexRow[]> {
   const rows: IndexRow[] = [];
   for (const [ord, r] of report.references.entries()) {
-    const stat = r.target === null ? null : r.inside ? await workspace.tree.stat(treePath(r.target)) : await workspace.outside.stat(r.target);
     rows.push({
       scene: report.path, format: report.format, ord, at: r.at, kind: r.kind, written: r.written, state: r.state, target: r.target, inside: r.inside,
-      ready: isReady(r), oddities: r.oddities, uses: uses.get(r.at) ?? [r.at], size: stat?.size ?? null,
+      ready: isReady(r), oddities: r.oddities, uses: uses.get(r.at) ?? [r.at], size: await sizeOf(workspace, r),
     });
   }
   return rows;

@@ -1,0 +1,21 @@
+// What kind of file a written path speaks of, told by its extension, where its place in the scene does not tell (common practice, no source).
+
+import { extensionOf } from '../files/treePath';
+import type { ReferenceKind } from './format';
+
+const byKind: [ReferenceKind, string][] = [
+  ['scene', '.gltf .glb .usd .usda .usdc .usdz .dae .zae .x3d .x3dv .wrl .obj .ply .stl .3mf .otio'],
+  ['material', '.mtl .mtlx'],
+  ['texture', '.png .jpg .jpeg .tga .tif .tiff .exr .hdr .bmp .webp .avif .ktx .ktx2 .dds .psd .gif .svg .tx .tex .pic .dpx .jp2'],
+  ['cache', '.abc .vdb .f3d .mdd .pc2 .bgeo'],
+  ['buffer', '.bin'],
+  ['audio', '.wav .mp3 .ogg .flac .aac .m4a .aiff .aif .opus'],
+  ['video', '.mp4 .mov .mkv .webm .avi .mxf .mpg .mpeg'],
+  ['font', '.ttf .otf .woff .woff2'],
+];
+const kinds = new Map(byKind.flatMap(([kind, list]) => list.split(' ').map((e) => [e, kind] as const)));
+
+/** The kind by the extension of the path part; `otherwise` where that tells nothing. */
+export function kindOfPath(written: string, otherwise: ReferenceKind = 'other'): ReferenceKind {
+  return kinds.get(extensionOf(written.replace(/[?#[].*$/s, '').replace(/:SDF_FORMAT_ARGS:.*$/s, '').replaceAll('\\', '/'))) ?? otherwise;
+}

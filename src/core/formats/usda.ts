@@ -1,0 +1,208 @@
+// USD, text form (.usda, and .usd that begins #usda). References are asset paths, found by their marks and not by names:
+//
+//     asset inputs:file = @../textures/hull.<UDIM>.exr@        @@@a path with @ in it@@@
+//                          ^ span ------------------^
+//
+// Comments and strings are passed over: documentation is full of @. One reference is a string: a value clip's templateAssetPath.
+// Rules after OpenUSD's file format guide and text grammar, tried with OpenUSD 22: no escapes inside @…@; in @@@…@@@ only \@@@, and up
+// to two further @ at the end belong to the path; a path in backquotes is an expression, told and left alone.
+
+import type { Problem, Span } from '../problem';
+import { decodeText, utf8 } from '../text/bytes';
+import type { Format, Reading, Reference, ReferenceKind } from './format';
+import { kindOfPath } from './kinds';
+import { numbering } from './markup';
+
+const at = 0x40, backslash = 0x5c, hash = 0x23, slash = 0x2f, star = 0x2a, newline = 0x0a, carriage = 0x0d;
+const openings: Record<number, number> = { 0x7b: 0x7d, 0x28: 0x29, 0x5b: 0x5d };
+
+const wordBytes = new Uint8Array(256);
+for (let c = 0; c < 256; c++) if ((c >= 0x30 && c <= 0x39) || (c >= 0x41 && c <= 0x5a) || (c >= 0x61 && c <= 0x7a) || c === 0x5f || c === 0x3a || c === 0x2e || c >= 0x80) wordBytes[c] = 1;
+
+const arcs = new Set(['references', 'payload', 'subLayers']);
+const specifiers = new Set(['def', 'over', 'class']);
+const listOps = new Set(['prepend', 'append', 'add', 'delete', 'reorder']);
+
+/** One open bracket: what closes it, what it adds to the place of a reference, whether variants stand in it. */
+interface Level {
+  close: number;
+  name: string;
+  variants: boolean;
+  /** The statement it interrupts, which goes on behind parentheses. */
+  words: string[];
+  assigned: string;
+  pending: string;
+}
+
+interface State {
+  levels: Level[];
+  /** Words of the statement under way. */
+  words: string[];
+  /** The word before the last '='. */
+  assigned: string;
+  /** What the next brace belongs to: '/Prim' or '{variant}'. */
+  pending: string;
+}
+
+/** Prims and variants as a path, then dictionaries and the property: '/Boat/Mat.inputs:file', '/Boat{detail=high}.prepend references'. */
+function placeOf(s: State): string {
+  const names = s.levels.map((l) => l.name);
+  const prims = names.filter((n) => n.startsWith('/') || n.startsWith('{')).join('');
+  const op = s.words.find((w) => listOps.has(w));
+  const inner = [...names.filter((n) => n !== '' && !/^[/{:]/.test(n)), op === undefined || op === s.assigned ? s.assigned : `${op} ${s.assigned}`].filter((n) => n !== '');
+  return `${prims}${prims === '' ? '' : '.'}${inner.join(':')}`;
+}
+
+function kindOf(s: State, path: string): ReferenceKind {
+  if (arcs.has(s.assigned)) return 'scene';
+  return kindOfPath(path, 'other');
+}
+
+/** Ends of a string that begins with a quote at `i`: its inside, and the offset after it; null when it does not end. */
+function stringAt(b: Uint8Array, i: number): { inside: Span; end: number } | null {
+  const quote = b[i]!;
+  const triple = b[i + 1] === quote && b[i + 2] === quote;
+  for (let j = i + (triple ? 3 : 1); j < b.length; j++) {
+    if (b[j] === backslash) j++;
+    else if (triple) {
+      if (b[j] === quote && b[j + 1] === quote && b[j + 2] === quote) return { inside: [i + 3, j], end: j + 3 };
+    } else if (b[j] === quote) return { inside: [i + 1, j], end: j + 1 };
+    else if (b[j] === newline) return null;
+  }
+  return null;
+}
+
+/** An asset path that begins at `i` with @: its inside, whether by three, and the offset after it; null when it does not end. */
+function assetAt(b: Uint8Array, i: number): { inside: Span; triple: boolean; end: number } | null {
+  if (b[i + 1] === at && b[i + 2] === at) {
+    for (let j = i + 3; j < b.length; j++) {
+      if (b[j] === backslash && b[j + 1] === at && b[j + 2] === at && b[j + 3] === at) j += 3;
+      else if (b[j] === at && b[j + 1] === at && b[j + 2] === at) {
+        let end = j + 3;
+        while (end < j + 5 && b[end] === at) end++;
+        return { inside: [i + 3, end - 3], triple: true, end };
+      } else if (b[j] === newline) return null;
+    }
+    return null;
+  }
+  const end = b.indexOf(at, i + 1);
+  if (end < 0) return null;
+  const line = b.indexOf(newline, i + 1);
+  return line >= 0 && line < end ? null : { inside: [i + 1, end], triple: false, end: end + 1 };
+}
+
+function read(b: Uint8Array): Reading {
+  const reading: Reading = { references: [], problems: [] };
+  const problem = (code: string, message: string, from: number, to = b.length): Problem => ({ code, message, span: [from, Math.min(to, b.length)] });
+  if (b.length === 0) return { references: [], problems: [problem('empty-file', 'The file is empty.', 0)] };
+  if (!usda.sniff(b)) reading.problems.push(problem('not-usda', 'A USD text file begins with “#usda”; this one does not, and USD programs refuse it.', 0, 8));
+  const place = numbering();
+  const s: State = { levels: [], words: [], assigned: '', pending: '' };
+  const endStatement = () => {
+    s.words = [];
+    s.assigned = '';
+  };
+  const add = (inside: Span, quoting: string, written: string, encoding: 'utf-8' | 'latin-1') => {
+    if (written === '') return;
+    if (written.startsWith('`')) {
+      reading.problems.push(problem('expression', `${written} is an expression; what it names is known only when it is evaluated.`, inside[0], inside[1]));
+      return;
+    }
+    if (encoding === 'latin-1') reading.problems.push(problem('not-utf-8', `${written} is not UTF-8, as USD demands.`, inside[0], inside[1]));
+    const reference: Reference = { at: place(placeOf(s)), kind: kindOf(s, written), written, span: inside, encoding, quoting };
+    reading.references.push(reference);
+  };
+  let i = b[0] === 0xef && b[1] === 0xbb && b[2] === 0xbf ? 3 : 0;
+  while (i < b.length) {
+    const c = b[i]!;
+    if (wordBytes[c] === 1) {
+      const from = i;
+      while (wordBytes[b[i]!] === 1) i++;
+      // Numbers make up most of a large layer; they are no names.
+      if ((c >= 0x30 && c <= 0x39) || c === 0x2e) continue;
+      const word = decodeText(b.subarray(from, Math.min(i, from + 300))).text;
+      if (s.words.length < 8) s.words.push(word);
+      else s.words[7] = word;
+    } else if (c === 0x3d) {
+      s.assigned = s.words.at(-1) ?? '';
+      i++;
+    } else if (c === newline || c === carriage || c === 0x3b) {
+      // Inside brackets a statement may go on over lines.
+      if (s.levels.at(-1)?.close !== 0x5d) endStatement();
+      i++;
+    } else if (c === hash || (c === slash && b[i + 1] === slash)) {
+      while (i < b.length && b[i] !== newline && b[i] !== carriage) i++;
+    } else if (c === slash && b[i + 1] === star) {
+      let j = i + 2;
+      while (j < b.length && !(b[j] === star && b[j + 1] === slash)) j++;
+      if (j >= b.length) {
+        reading.problems.push(problem('truncated', 'The file ends inside a comment.', i));
+        break;
+      }
+      i = j + 2;
+    } else if (c === 0x22 || c === 0x27) {
+      const string = stringAt(b, i);
+      if (!string) {
+        reading.problems.push(problem('truncated', 'A string is not closed.', i, i + 80));
+        break;
+      }
+      const isTemplate = /^(templateAssetPath|clipTemplateAssetPath)$/.test(s.assigned);
+      if (isTemplate || (s.assigned === '' && string.inside[1] - string.inside[0] < 1000)) {
+        const { text, encoding } = decodeText(b.subarray(...string.inside));
+        if (isTemplate) add(string.inside, 'string', text.replace(/\\(["'\\])/g, '$1'), encoding);
+        else if (s.words.some((w) => specifiers.has(w))) s.pending = `/${text}`;
+        else if (s.words.includes('variantSet')) s.words.push(text);
+        else if (s.levels.at(-1)?.variants) s.pending = `{${s.levels.at(-1)!.name.slice(1)}${text}}`;
+        else if (s.words.length > 0) s.words.push(text); // a dictionary's key in quotes
+      }
+      i = string.end;
+    } else if (c === at) {
+      const asset = assetAt(b, i);
+      if (!asset) {
+        reading.problems.push(problem('truncated', 'An asset path is not closed on its line.', i, i + 80));
+        const line = b.indexOf(newline, i);
+        i = line < 0 ? b.length : line;
+        continue;
+      }
+      const { text, encoding } = decodeText(b.subarray(...asset.inside));
+      add(asset.inside, asset.triple ? '@@@' : '@', asset.triple ? text.replaceAll('\\@@@', '@@@') : text, encoding);
+      i = asset.end;
+    } else if (openings[c] !== undefined) {
+      // A list goes on with its statement; metadata in parentheses come between a prim's name and its body, which still needs it.
+      const isSet = c === 0x7b && s.words.includes('variantSet');
+      s.levels.push({ close: openings[c], name: c === 0x5b ? '' : isSet ? `:${s.words.at(-1)}=` : s.pending || s.assigned, variants: isSet, words: s.words, assigned: s.assigned, pending: s.pending });
+      if (c !== 0x5b) s.pending = '';
+      if (c !== 0x5b) endStatement();
+      i++;
+    } else if (c === 0x7d || c === 0x29 || c === 0x5d) {
+      const level = s.levels.pop();
+      if (!level || level.close !== c) {
+        reading.problems.push(problem('bad-structure', 'A bracket closes what another kind of bracket opened.', i, i + 1));
+        break;
+      }
+      if (c === 0x29) ({ words: s.words, assigned: s.assigned, pending: s.pending } = level);
+      i++;
+    } else i++;
+  }
+  if (s.levels.length > 0 && reading.problems.length === 0) reading.problems.push(problem('truncated', 'The file ends before its last bracket is closed.', Math.max(0, b.length - 1)));
+  return reading;
+}
+
+export const usda: Format = {
+  id: 'usda',
+  name: 'USD (text)',
+  extensions: ['.usda', '.usd'],
+  syntax: 'usd',
+  sniff(head) {
+    const bom = head[0] === 0xef && head[1] === 0xbb ? 3 : 0;
+    return String.fromCharCode(...head.subarray(bom, bom + 5)) === '#usda';
+  },
+  read,
+  encode(value, reference) {
+    if (/[\u0000-\u001f\u007f]/.test(value)) return null;
+    if (reference.quoting === 'string') return utf8(value.replace(/["'\\]/g, '\\$&'));
+    if (reference.quoting === '@@@') return utf8(value.replaceAll('@@@', '\\@@@'));
+    // A path with @ in it needs three marks: the two further ones of each side are written with it.
+    return value.includes('@') ? utf8(`@@${value.replaceAll('@@@', '\\@@@')}@@`) : utf8(value);
+  },
+};
