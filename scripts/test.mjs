@@ -4,6 +4,7 @@
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
+import { fetchSamples } from './samples.mjs';
 import { buildApp, buildCli, checkNode, install, project, run, say, stop } from './setup.mjs';
 
 checkNode();
@@ -27,23 +28,7 @@ if (isRoot && has('apt-get') && (spawnSync('unzip', ['-v'], { stdio: 'ignore' })
   apt(['install', '-y', '-qq', '--no-install-recommends', 'unzip'], project);
 }
 
-// Real scene files that nobody here made: a Debian package, unpacked into .cache and never installed.
-const samples = path.join(project, '.cache', 'samples');
-if (!fs.existsSync(samples) && has('dpkg-deb') && has('apt-get')) {
-  const cache = path.join(project, '.cache');
-  fs.mkdirSync(cache, { recursive: true });
-  const download = () => apt(['download', '-qq', 'assimp-testmodels'], cache);
-  if (!download() && isRoot) {
-    lists();
-    download();
-  }
-  const deb = fs.readdirSync(cache).find((f) => /^assimp-testmodels.*\.deb$/.test(f));
-  if (deb) {
-    spawnSync('dpkg-deb', ['-x', deb, 'samples-new'], { cwd: cache, stdio: ['ignore', 2, 2] });
-    fs.renameSync(path.join(cache, 'samples-new'), samples);
-  }
-}
-if (!fs.existsSync(samples)) say('The outside sample files could not be fetched here; the checks against them will be counted as skipped.');
+fetchSamples(isRoot ? lists : null);
 
 let passed = 0;
 let failed = 0;

@@ -1,0 +1,53 @@
+// Real scene files that nobody here made, for the checks against the outside; fetched into .cache and never installed nor committed:
+// assimp-testmodels (Debian; BSD-3 and others, per folder), the MaterialX 1.39.4 libraries inside @needle-tools/materialx 1.4.6
+// (Apache-2), OpenUSD's schema layers inside three-usdz-loader 1.0.9 (modified Apache-2).
+
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import path from 'node:path';
+import { project, say } from './setup.mjs';
+
+const cache = path.join(project, '.cache');
+const has = (program) => spawnSync(program, ['--version'], { stdio: 'ignore' }).status === 0;
+const run = (command, args) => spawnSync(command, args, { cwd: cache, stdio: ['ignore', 'ignore', 2], shell: process.platform === 'win32' }).status === 0;
+
+/** Files that a package's program carries as one block, with the list of where each stands. */
+function unpackBlock(tarball, list, block, ending, into) {
+  const folder = path.join(cache, 'package');
+  fs.rmSync(folder, { recursive: true, force: true });
+  if (!run('tar', ['xzf', tarball])) return;
+  const text = fs.readFileSync(path.join(folder, list), 'utf8');
+  const bytes = fs.readFileSync(path.join(folder, block));
+  const target = `${into}-new`;
+  for (const m of text.matchAll(/filename:\s*["']([^"']+)["'],\s*start:\s*(\d+),\s*end:\s*(\d+)/g)) {
+    if (!m[1].endsWith(ending)) continue;
+    const file = path.join(target, ...m[1].split('/').filter((p) => p !== '' && p !== '..'));
+    fs.mkdirSync(path.dirname(file), { recursive: true });
+    fs.writeFileSync(file, bytes.subarray(Number(m[2]), Number(m[3])));
+  }
+  fs.renameSync(target, into);
+  fs.rmSync(folder, { recursive: true, force: true });
+  fs.rmSync(path.join(cache, tarball), { force: true });
+}
+
+/** Fetches what is missing. `lists` refreshes the package lists of the system, once; null where it may not. */
+export function fetchSamples(lists) {
+  fs.mkdirSync(cache, { recursive: true });
+  const samples = path.join(cache, 'samples');
+  if (!fs.existsSync(samples) && has('dpkg-deb') && has('apt-get')) {
+    const download = () => run('apt-get', ['download', '-qq', 'assimp-testmodels']);
+    if (!download() && lists) {
+      lists();
+      download();
+    }
+    const deb = fs.readdirSync(cache).find((f) => /^assimp-testmodels.*\.deb$/.test(f));
+    if (deb && run('dpkg-deb', ['-x', deb, 'samples-new'])) fs.renameSync(path.join(cache, 'samples-new'), samples);
+  }
+  const npm = process.platform === 'win32' ? 'npm.cmd' : 'npm';
+  for (const [name, ...rest] of [
+    ['@needle-tools/materialx@1.4.6', 'needle-tools-materialx-1.4.6.tgz', 'bin/JsMaterialXGenShader.js', 'bin/JsMaterialXGenShader.data.txt', '.mtlx', path.join(cache, 'materialx')],
+    ['three-usdz-loader@1.0.9', 'three-usdz-loader-1.0.9.tgz', 'external/emHdBindings.js', 'external/emHdBindings.data', '.usda', path.join(cache, 'openusd')],
+  ]) if (!fs.existsSync(rest.at(-1)) && run(npm, ['pack', '--silent', name])) unpackBlock(...rest);
+  const missing = ['samples', 'materialx', 'openusd'].filter((f) => !fs.existsSync(path.join(cache, f)));
+  if (missing.length > 0) say(`Outside files could not be fetched here (${missing.join(', ')}); the checks against them will be counted as skipped.`);
+}
