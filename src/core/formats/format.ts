@@ -1,6 +1,7 @@
 // What a scene format must say about itself. A format is a value, not a class: export const mtl: Format = { … }.
 // A reader finds references and where they stand; it resolves nothing and never throws on bad input.
 
+import type { ByteRange } from '../files/fileTree';
 import type { Problem, Span } from '../problem';
 import type { Edit } from '../text/edits';
 
@@ -49,6 +50,8 @@ export interface Reading {
   problems: Problem[];
   /** Other readings of the same bytes: where `reference` names an existing file, it stands instead of those at the indexes. */
   otherReadings?: { reference: Reference; instead: readonly number[] }[];
+  /** For formats in which a value is no span of the file: the edits that give references, by `at`, new full paths; null where it cannot be said. */
+  rewrite?(changes: readonly { at: string; value: string }[]): Edit[] | null;
 }
 
 export interface Format {
@@ -63,6 +66,8 @@ export interface Format {
   needs?(head: Uint8Array, size: number): number;
   /** True: the file may be read in parts cut at line ends, offsets being added by the caller. */
   byLines?: boolean;
+  /** For formats whose references lie anywhere in the file: used instead of `read`, and asks for the bytes it needs. */
+  readParts?(read: (range: ByteRange) => Promise<Uint8Array>, size: number): Promise<Reading>;
   /** Finds the references. `size` is that of the whole file in bytes, of which `bytes` may be the beginning. */
   read(bytes: Uint8Array, size?: number): Reading;
   /** Bytes for a new full path at a reference (prefix and suffix included); null where this format cannot say it here. */

@@ -13,14 +13,15 @@ import { obj } from './obj';
 import { otio } from './otio';
 import { ply } from './ply';
 import { usda } from './usda';
+import { usdc } from './usdc';
 import { x3d } from './x3d';
 import { x3dv } from './x3dv';
 
-export const formats: readonly Format[] = [gltf, glb, obj, mtl, usda, mtlx, dae, x3d, x3dv, ply, otio];
+export const formats: readonly Format[] = [gltf, glb, obj, mtl, usda, usdc, mtlx, dae, x3d, x3dv, ply, otio];
 
 const byExtension = new Map(formats.toReversed().flatMap((f) => f.extensions.map((e) => [e, f] as const)));
 // A file under the name of one of these may hold any other of them; the first bytes say which. OBJ and MTL say nothing of themselves.
-const told = [glb, usda, ply, x3dv, dae, mtlx, x3d];
+const told = [glb, usda, usdc, ply, x3dv, dae, mtlx, x3d];
 
 /** The format that a name's extension tells; null for files that are no scenes. */
 export function formatOfName(path: string): Format | null {
@@ -59,6 +60,7 @@ export async function readReferences(path: string, size: number, read: (range: B
   if (!formatOfName(path)) return null;
   const head = await read([0, size <= readAtOnce ? size : firstBite]);
   const format = formatOf(path, head)!;
+  if (format.readParts) return { format, bytes: null, ...(await format.readParts(read, size)) };
   if (format.byLines && size > partSize) return { format, bytes: null, ...(await readInParts(format, size, read)) };
   const needed = Math.min(format.needs?.(head, size) ?? size, size);
   const bytes = needed <= head.length ? head.subarray(0, needed) : await read([0, needed]);

@@ -17,6 +17,7 @@ export interface Rewriting {
 
 /** New content of a file of `size` bytes; null when nothing changes. */
 export function rewrite(reading: FileReading, size: number, rewritings: readonly Rewriting[], scene: string): { pieces: PlanPiece[] | null; size: number; paths: PathChange[]; notes: Note[] } {
+  if (reading.rewrite) return rewriteByReader(reading, reading.rewrite, size, rewritings, scene);
   const edits: Edit[] = [];
   const paths: PathChange[] = [];
   const notes: Note[] = [];
@@ -38,6 +39,16 @@ export function rewrite(reading: FileReading, size: number, rewritings: readonly
     return { pieces: null, size, paths: [], notes };
   }
   return { pieces: planPieces(pieces), size: sizeOfPieces(pieces), paths, notes };
+}
+
+/** The same for a format that finds the edits itself. */
+function rewriteByReader(reading: FileReading, find: NonNullable<FileReading['rewrite']>, size: number, rewritings: readonly Rewriting[], scene: string): ReturnType<typeof rewrite> {
+  const paths = rewritings.filter(({ reference, written }) => written !== fullPath(reference)).map(({ reference, written }) => ({ scene, at: reference.at, before: fullPath(reference), after: written }));
+  const edits = find(paths.map((p) => ({ at: p.at, value: p.after })));
+  if (!edits) return { pieces: null, size, paths: [], notes: [{ level: 'warning', code: 'cannot-say', message: `${reading.format.name} cannot hold one of the new paths; ${scene} stays as it is.`, path: scene }] };
+  if (edits.length === 0) return { pieces: null, size, paths: [], notes: [] };
+  const pieces = piecesOf(edits, size);
+  return { pieces: planPieces(pieces), size: sizeOfPieces(pieces), paths, notes: [] };
 }
 
 /** How a file at `scene` writes a relative path to `target`, both tree paths, in the style of the old value: the full path. */
