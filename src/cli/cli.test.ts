@@ -104,7 +104,7 @@ test('wrong calls say what is wrong and change nothing', () => {
     expect([args, status, stderr.length > 0, stdout]).toEqual([args, 2, true, '']);
   }
   expect(satchel('--help').status).toBe(0);
-  for (const verb of ['new', 'refs', 'bring', 'repath', 'save', 'versions', 'restore', 'pack', 'verify', 'unpack', 'rehearse', 'ledger', 'undo']) {
+  for (const verb of ['new', 'refs', 'bring', 'repath', 'relink', 'save', 'versions', 'restore', 'pack', 'verify', 'unpack', 'rehearse', 'ledger', 'undo']) {
     expect(satchel(verb, '--help').stdout).toContain('Example');
     expect(JSON.parse(satchel(verb, '--schema').stdout)).toHaveProperty('type', 'object');
   }

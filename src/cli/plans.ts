@@ -6,6 +6,7 @@ import { AppError } from '@/core/errors';
 import { bytes } from '@/core/text/figures';
 import { readLayout, shippedLayouts, type Layout } from '@/core/layouts/layout';
 import { planBring } from '@/core/plans/planBring';
+import { planRelink } from '@/core/plans/planRelink';
 import { planRepath, type Repath } from '@/core/plans/planRepath';
 import { planRestore, planSave } from '@/core/plans/planVersion';
 import { planResult } from '@/wire/results';
@@ -95,6 +96,16 @@ export const planVerbs: Record<string, Verb> = {
       const glob = text(call, 'match');
       const matches = glob === undefined ? undefined : globTest(glob);
       return carryOut(call, workspace.root, await planRepath(workspace, { scenes, change: changeOf(call), match: matches }));
+    },
+  },
+  relink: {
+    use: 'relink DIR [--search DIR…]', about: 'finds what is missing, inside the root and in the folders given, and points to it where that is sure',
+    example: 'satchel relink ~/work/harbour --search ~/Downloads --yes', flags: { search: { type: 'string', multiple: true } }, schema: planResult, words: [1, 1],
+    async run(call) {
+      const workspace = await workspaceOf(call.words[0]!);
+      const search = (call.flags.search as string[] | undefined)?.map(absolute) ?? [];
+      for (const folder of search) if ((await workspace.outside.kind(folder)) !== 'folder') throw new AppError('not-found', `${folder} is no folder.`);
+      return carryOut(call, workspace.root, await planRelink(workspace, { search }));
     },
   },
   save: {

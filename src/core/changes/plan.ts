@@ -48,7 +48,7 @@ export interface PathChange {
   after: string;
 }
 
-export const planKinds = ['create', 'bring', 'travel', 'repath', 'save', 'restore', 'undo'] as const;
+export const planKinds = ['create', 'bring', 'travel', 'repath', 'relink', 'save', 'restore', 'undo'] as const;
 export type PlanKind = (typeof planKinds)[number];
 
 export interface Plan {

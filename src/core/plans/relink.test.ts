@@ -1,0 +1,66 @@
+// Relinking takes what is sure and names what is not. Checked on trees of memory, and by reading the scenes again after the plan.
+
+import { describe, expect, test } from '@jest/globals';
+import { apply } from '../changes/apply';
+import { memoryOutside } from '../changes/testing/memoryOutside';
+import { MemoryTree } from '../files/memoryTree';
+import { editDistance, NameIndex, sureOne } from '../references/candidates';
+import { Lookup } from '../references/lookup';
+import { scan } from '../references/scan';
+import { planRelink } from './planRelink';
+
+const gltf = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
+
+async function relinked(files: Record<string, string>, far: Record<string, string> = {}, search: string[] = []) {
+  const tree = new MemoryTree({ '.satchel/workspace.json': '{}', ...files });
+  const outside = memoryOutside(far);
+  const workspace = { root: '/w', tree, outside, file: { homes: {}, libraries: [], places: [] } };
+  const plan = await planRelink(workspace, { search });
+  if (plan.steps.length > 0) await apply(tree, plan, { outside, now: () => '2026-11-23T00:00:00Z', id: '20261123-000000-0000000' });
+  const states: Record<string, [string, string | null]> = {};
+  for await (const report of scan(tree, { root: '/w', lookup: new Lookup(tree), outside, libraries: [], places: [] })) for (const r of report.references) states[r.written] = [r.state, r.target];
+  return { plan, states };
+}
+
+test('one file of the name is taken, wherever it lies; letters are put right', async () => {
+  const { plan, states } = await relinked({ 's/a.gltf': gltf('../texture/hull.png', 'C:/old/rope.png', '../Textures/sail.PNG'), 'textures/hull.png': '', 'deep/er/rope.png': '', 'textures/sail.png': '' });
+  expect(states).toEqual({ '../textures/hull.png': ['travels', 'textures/hull.png'], '../deep/er/rope.png': ['travels', 'deep/er/rope.png'], '../textures/sail.png': ['travels', 'textures/sail.png'] });
+  expect(plan.readiness).toEqual({ before: 0, after: 3, of: 3 });
+});
+
+test('of two, the one whose folders agree; two alike are left and named', async () => {
+  const { plan, states } = await relinked({ 's/a.gltf': gltf('D:/x/boat/wood/base.png', 'gone/mast.png'), 'boat/wood/base.png': '', 'crate/wood/base.png': '', 'a/mast.png': '', 'b/mast.png': '' });
+  expect(states['../boat/wood/base.png']).toEqual(['travels', 'boat/wood/base.png']);
+  expect(states['gone/mast.png']).toEqual(['missing', null]);
+  expect(plan.notes.map((n) => n.code)).toEqual(['not-sure']);
+  expect(plan.notes[0]!.message).toContain('a/mast.png');
+});
+
+test('a near spelling is a suggestion, never taken', async () => {
+  const { plan, states } = await relinked({ 's/a.gltf': gltf('../t/hull_plank_base.png'), 't/hull_planks_base.png': '' });
+  expect(states['../t/hull_plank_base.png']![0]).toBe('missing');
+  expect([plan.steps.length, plan.notes[0]!.code]).toEqual([0, 'not-sure']);
+  expect(plan.notes[0]!.message).toContain('near spelling');
+});
+
+test('folders outside are looked in when they are named; what lies nowhere is said', async () => {
+  const files = { 's/a.gltf': gltf('rust.png', 'nowhere.png') };
+  const far = { '/far/pack/deep/rust.png': '' };
+  expect((await relinked(files, far)).plan.steps).toHaveLength(0);
+  const { plan, states } = await relinked(files, far, ['/far']);
+  expect(states['/far/pack/deep/rust.png']).toEqual(['outside', '/far/pack/deep/rust.png']);
+  expect(plan.notes.map((n) => n.code).sort()).toEqual(['missing', 'outside']);
+});
+
+describe('ranking', () => {
+  test('inside before outside, more folders before fewer', () => {
+    const index = new NameIndex();
+    for (const [p, inside] of [['/far/wood/base.png', false], ['x/base.png', true], ['wood/base.png', true], ['wood/Base.png', true]] as const) index.add(p, inside);
+    expect(index.candidatesFor('old/wood/base.png').map((c) => [c.path, c.reason, c.folders])).toEqual([
+      ['wood/base.png', 'same name', 1], ['/far/wood/base.png', 'same name', 1], ['x/base.png', 'same name', 0], ['wood/Base.png', 'same name in other letters', 1],
+    ]);
+    expect(sureOne(index.candidatesFor('old/wood/base.png'))!.path).toBe('wood/base.png');
+    expect(sureOne([])).toBeNull();
+  });
+  test.each([['ages', 'images', 9, 2], ['a', 'a', 2, 0], ['kitten', 'sitting', 9, 3], ['abc', 'xyz', 1, 2]])('%s and %s', (a, b, most, n) => expect(editDistance(a, b, most)).toBe(n));
+});
