@@ -22,6 +22,8 @@ const uriAttributes: Record<string, ReadonlySet<string>> = {
   camera_node: new Set(['render']),
 };
 
+const hash = 0x23; // '#': this document
+
 function isUri(element: string, attribute: string): boolean {
   return (attribute === 'url' && element.startsWith('instance_')) || (uriAttributes[attribute]?.has(element) ?? false);
 }
@@ -48,18 +50,18 @@ export const dae: Format = {
     const reading: Reading = { references: [], problems: [] };
     const place = numbering();
     const path: string[] = [];
-    const ids: string[] = [];
+    const ids: { element: string; id: Attribute | undefined }[] = [];
     let texts: { from: number; to: number; cdata: boolean }[] = [];
     const named = (element: string) => {
-      const owner = [...ids].reverse().find((id) => id !== '');
-      return owner ? `${owner} / ${element}` : element;
+      const owner = ids.findLast((o) => o.id !== undefined);
+      return owner ? `${owner.element} ${decodeMarkup(m, owner.id!.from, owner.id!.to).text} / ${element}` : element;
     };
     const attributesOf = (element: string, attributes: readonly Attribute[]) => {
       for (const a of attributes) {
         if (!isUri(element, localName(a.name))) continue;
         const [from, to] = trimmed(m, a.from, a.to);
+        if (from === to || m.units[from] === hash) continue;
         const reference = markupReference(m, from, to, a.quote, '', element === 'include' ? 'other' : 'scene');
-        if (reference.written === '' || reference.written.startsWith('#')) continue;
         reading.references.push({ ...reference, at: place(named(`${element} ${a.name}`)) });
       }
     };
@@ -67,9 +69,8 @@ export const dae: Format = {
       open(name, attributes) {
         const element = localName(name);
         path.push(element);
-        const id = attributes.find((a) => a.name === 'id' || a.name === 'name');
-        ids.push(id ? `${element} ${decodeMarkup(m, id.from, id.to).text}` : '');
-        texts = [];
+        ids.push({ element, id: attributes.find((a) => a.name === 'id' || a.name === 'name') });
+        if (texts.length > 0) texts = [];
         attributesOf(element, attributes);
       },
       text(from, to, cdata) {
@@ -77,7 +78,7 @@ export const dae: Format = {
       },
       close() {
         const kind = kindOfText(path);
-        const filled = texts.map((t) => ({ ...t, at: trimmed(m, t.from, t.to) })).filter((t) => t.at[0] < t.at[1]);
+        const filled = kind === null ? [] : texts.map((t) => ({ ...t, at: trimmed(m, t.from, t.to) })).filter((t) => t.at[0] < t.at[1]);
         if (kind !== null && filled.length === 1) {
           const t = filled[0]!;
           const reference = markupReference(m, t.at[0], t.at[1], t.cdata ? 'cdata' : 'text', '', kind);
@@ -85,7 +86,7 @@ export const dae: Format = {
         } else if (kind !== null && filled.length > 1) {
           reading.problems.push({ code: 'split-text', message: `A path at ${named(path.at(-1)!)} is cut by comments or CDATA sections; it is not read.`, span: [filled[0]!.from * m.width, filled.at(-1)!.to * m.width] });
         }
-        texts = [];
+        if (texts.length > 0) texts = [];
         path.pop();
         ids.pop();
       },

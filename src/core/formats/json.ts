@@ -8,7 +8,7 @@
 // and this walk says what is wrong. Left out: values that are not strings. Depth is bounded (1,000,000 levels on an explicit stack).
 
 import type { Problem, Span } from '../problem';
-import { decodeText, latin1 } from '../text/bytes';
+import { decodeText } from '../text/bytes';
 import { scanStructure } from './jsonScan';
 
 /** A string member that was found: its pointer as unescaped parts, and the span of its raw text, quotes left out. */
@@ -244,15 +244,9 @@ const simple: Record<string, string> = { '"': '"', '\\': '\\', '/': '/', b: '\b'
 
 /** Undoes JSON string escapes (RFC 8259 §7). Bytes that are not UTF-8 are read one character per byte. */
 export function unescapeJson(raw: Uint8Array): { text: string; encoding: 'utf-8' | 'latin-1' } {
-  if (raw.length < 64 && isPlainAscii(raw)) return { text: latin1(raw), encoding: 'utf-8' };
   const { text, encoding } = decodeText(raw);
   if (!text.includes('\\')) return { text, encoding };
   return { encoding, text: text.replace(/\\(?:u([0-9a-fA-F]{4})|(.))/gs, (whole, code: string | undefined, char: string | undefined) => (code ? String.fromCharCode(parseInt(code, 16)) : (simple[char!] ?? whole))) };
-}
-
-function isPlainAscii(raw: Uint8Array): boolean {
-  for (const c of raw) if (c >= 0x80 || c === backslash) return false;
-  return true;
 }
 
 /** Escapes what JSON strings must escape (RFC 8259 §7: quote, backslash, U+0000 to U+001F), nothing else. */

@@ -16,9 +16,9 @@ const newline = 0x0a, backslash = 0x5c, carriage = 0x0d;
 
 /**
  * Calls `each` for every statement whose first letter (lower case, as a char code) is in `firsts`. Lines that begin otherwise
- * are crossed without being copied. Ends of line: LF, CRLF, and CR alone.
+ * are crossed without being copied, and so are those that `wanted`, given where the keyword begins, does not want. Ends of line: LF, CRLF, and CR alone.
  */
-export function eachStatement(b: Uint8Array, firsts: ReadonlySet<number>, each: (s: Statement) => void): void {
+export function eachStatement(b: Uint8Array, firsts: ReadonlySet<number>, each: (s: Statement) => void, wanted: (b: Uint8Array, at: number) => boolean = () => true): void {
   const crOnly = b.indexOf(newline) < 0 && b.indexOf(carriage) >= 0;
   const eol = crOnly ? carriage : newline;
   let at = 0;
@@ -28,7 +28,7 @@ export function eachStatement(b: Uint8Array, firsts: ReadonlySet<number>, each: 
     let end = b.indexOf(eol, i);
     if (end < 0) end = b.length;
     const first = (b[i] ?? 0) | 0x20;
-    const interesting = i < end && firsts.has(first);
+    const interesting = i < end && firsts.has(first) && wanted(b, i);
     let continued = false;
     while (end < b.length && isContinued(b, i, end)) {
       continued = true;

@@ -107,7 +107,8 @@ export function eachMarkup(m: Markup, handler: MarkupHandler): Problem[] {
     } else if (u[at + 1] === slash) {
       const end = u.indexOf(gt, at);
       if (end < 0) return [problem('truncated', 'The file ends inside a tag.', at)];
-      const name = latin1(u.subarray(at + 2, end)).trim();
+      const [from, to] = trimmed(m, at + 2, end);
+      const name = nameAt(u, from, to);
       if (open.length === 0 || open.at(-1) !== name) return [problem('bad-xml', `</${name.slice(0, 80)}> closes nothing that is open.`, at, end + 1)];
       open.pop();
       handler.close(name);
@@ -124,11 +125,31 @@ export function eachMarkup(m: Markup, handler: MarkupHandler): Problem[] {
   return open.length > 0 ? [problem('truncated', `The file ends before <${open.at(-1)!.slice(0, 80)}> is closed.`, Math.max(0, u.length - 1))] : [];
 }
 
+// Tags have few names: each is made once, and found again by its bytes.
+const names = new Map<number, string[]>();
+
+function nameAt(u: Uint8Array, from: number, to: number): string {
+  let hash = to - from;
+  for (let i = from; i < to; i++) hash = (Math.imul(hash, 31) + u[i]!) | 0;
+  const held = names.get(hash);
+  if (held) for (const name of held) if (isNameAt(u, from, to, name)) return name;
+  const name = latin1(u.subarray(from, to));
+  // A hostile file may have millions of names: those are not kept.
+  if (names.size < 4096 && name.length < 80) names.set(hash, [...(held ?? []), name]);
+  return name;
+}
+
+function isNameAt(u: Uint8Array, from: number, to: number, name: string): boolean {
+  if (name.length !== to - from) return false;
+  for (let i = 0; i < name.length; i++) if (u[from + i] !== name.charCodeAt(i)) return false;
+  return true;
+}
+
 function readTag(m: Markup, at: number): { name: string; attributes: Attribute[]; end: number; closed: boolean } | null {
   const u = m.units;
   let i = at + 1;
   while (i < u.length && !isBlank(u[i]) && u[i] !== gt && u[i] !== slash) i++;
-  const name = latin1(u.subarray(at + 1, i));
+  const name = nameAt(u, at + 1, i);
   const attributes: Attribute[] = [];
   for (;;) {
     while (isBlank(u[i])) i++;
@@ -141,7 +162,7 @@ function readTag(m: Markup, at: number): { name: string; attributes: Attribute[]
     }
     const from = i;
     while (i < u.length && !isBlank(u[i]) && u[i] !== equals && u[i] !== gt && u[i] !== slash) i++;
-    const key = latin1(u.subarray(from, i));
+    const key = nameAt(u, from, i);
     while (isBlank(u[i])) i++;
     if (u[i] !== equals) {
       if (i === from) i++; // a stray character
@@ -174,7 +195,8 @@ function afterDoctype(m: Markup, at: number): number {
 
 /** A name without its namespace prefix. */
 export function localName(name: string): string {
-  return name.slice(name.indexOf(':') + 1);
+  const at = name.indexOf(':');
+  return at < 0 ? name : name.slice(at + 1);
 }
 
 const entities: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" };

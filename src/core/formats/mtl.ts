@@ -32,6 +32,16 @@ const options: Record<string, { most: number; fits: (word: string) => boolean }>
   '-colorspace': { most: 1, fits: () => true },
 };
 
+// K? and Tf hold colours, three numbers, but for spectral curves; most lines of a material are such.
+function mayName(b: Uint8Array, at: number): boolean {
+  const first = b[at]! | 0x20;
+  if (first !== 0x6b && first !== 0x74) return first !== 0x6e || (b[at + 1]! | 0x20) !== 0x73; // Ns
+  let i = at;
+  while (b[i]! > 0x20) i++;
+  while (b[i] === 0x20 || b[i] === 0x09 || b[i] === 0x5c || b[i] === 0x0a || b[i] === 0x0d) i++;
+  return (b[i]! | 0x20) === 0x73;
+}
+
 interface Word {
   text: string;
   from: number;
@@ -113,7 +123,7 @@ export const mtl: Format = {
         const from = s.rest + match[0].length - match[1]!.length;
         reading.references.push(referenceIn(s, from, from + match[1]!.length, at, 'other'));
       }
-    });
+    }, mayName);
     return reading;
   },
   encode(value, at) {

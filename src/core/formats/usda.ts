@@ -9,7 +9,7 @@
 
 import type { Problem, Span } from '../problem';
 import { decodeText, utf8 } from '../text/bytes';
-import type { Format, Reading, Reference, ReferenceKind } from './format';
+import type { Format, Reading, ReferenceKind } from './format';
 import { kindOfPath } from './kinds';
 import { numbering } from './markup';
 
@@ -21,7 +21,12 @@ for (let c = 0; c < 256; c++) if ((c >= 0x30 && c <= 0x39) || (c >= 0x41 && c <=
 
 const arcs = new Set(['references', 'payload', 'subLayers']);
 const specifiers = new Set(['def', 'over', 'class']);
+const variantSets = new Set(['variantSet']);
+const templates = new Set(['templateAssetPath'.length, 'clipTemplateAssetPath'.length]);
 const listOps = new Set(['prepend', 'append', 'add', 'delete', 'reorder']);
+
+/** A name in the file, [from, to); made into text only where it is needed. */
+type Word = readonly [from: number, to: number];
 
 /** One open bracket: what closes it, what it adds to the place of a reference, whether variants stand in it. */
 interface Level {
@@ -29,33 +34,54 @@ interface Level {
   name: string;
   variants: boolean;
   /** The statement it interrupts, which goes on behind parentheses. */
-  words: string[];
-  assigned: string;
+  words: Word[];
+  assigned: Word | null;
   pending: string;
 }
 
 interface State {
   levels: Level[];
-  /** Words of the statement under way. */
-  words: string[];
+  /** Words of the statement under way, eight at most. */
+  words: Word[];
   /** The word before the last '='. */
-  assigned: string;
+  assigned: Word | null;
   /** What the next brace belongs to: '/Prim' or '{variant}'. */
   pending: string;
 }
 
 /** Prims and variants as a path, then dictionaries and the property: '/Boat/Mat.inputs:file', '/Boat{detail=high}.prepend references'. */
-function placeOf(s: State): string {
+function placeOf(s: State, text: (w: Word | null) => string): string {
   const names = s.levels.map((l) => l.name);
   const prims = names.filter((n) => n.startsWith('/') || n.startsWith('{')).join('');
-  const op = s.words.find((w) => listOps.has(w));
-  const inner = [...names.filter((n) => n !== '' && !/^[/{:]/.test(n)), op === undefined || op === s.assigned ? s.assigned : `${op} ${s.assigned}`].filter((n) => n !== '');
+  const assigned = text(s.assigned);
+  const op = s.words.map(text).find((w) => listOps.has(w));
+  const inner = [...names.filter((n) => n !== '' && !/^[/{:]/.test(n)), op === undefined || op === assigned ? assigned : `${op} ${assigned}`].filter((n) => n !== '');
   return `${prims}${prims === '' ? '' : '.'}${inner.join(':')}`;
 }
 
-function kindOf(s: State, path: string): ReferenceKind {
-  if (arcs.has(s.assigned)) return 'scene';
-  return kindOfPath(path, 'other');
+/** Offsets of a byte, one after the other, without looking at any part of the file twice. */
+class Next {
+  private at = -1;
+
+  constructor(private readonly b: Uint8Array, private readonly byte: number) {}
+
+  from(i: number): number {
+    if (this.at < i) {
+      const found = this.b.indexOf(this.byte, i);
+      this.at = found < 0 ? Infinity : found;
+    }
+    return this.at;
+  }
+}
+
+/** Finds lists of nothing but numbers and names, which make up most of a large layer: the offset behind such a list, else -1. */
+function listSkipper(b: Uint8Array): (open: number) => number {
+  const close = new Next(b, 0x5d);
+  const others = [at, 0x22, 0x27, hash, slash, 0x5b, 0x7b].map((byte) => new Next(b, byte));
+  return (open) => {
+    const end = close.from(open + 1);
+    return end !== Infinity && others.every((o) => o.from(open + 1) > end) ? end + 1 : -1;
+  };
 }
 
 /** Ends of a string that begins with a quote at `i`: its inside, and the offset after it; null when it does not end. */
@@ -97,10 +123,13 @@ function read(b: Uint8Array): Reading {
   if (b.length === 0) return { references: [], problems: [problem('empty-file', 'The file is empty.', 0)] };
   if (!usda.sniff(b)) reading.problems.push(problem('not-usda', 'A USD text file begins with “#usda”; this one does not, and USD programs refuse it.', 0, 8));
   const place = numbering();
-  const s: State = { levels: [], words: [], assigned: '', pending: '' };
+  const s: State = { levels: [], words: [], assigned: null, pending: '' };
+  const text = (w: Word | null) => (w === null ? '' : decodeText(b.subarray(w[0], Math.min(w[1], w[0] + 300))).text);
+  const has = (set: ReadonlySet<string>) => s.words.some((w) => w[1] - w[0] <= 10 && set.has(text(w)));
+  const endOfPlainList = listSkipper(b);
   const endStatement = () => {
-    s.words = [];
-    s.assigned = '';
+    if (s.words.length > 0) s.words = [];
+    s.assigned = null;
   };
   const add = (inside: Span, quoting: string, written: string, encoding: 'utf-8' | 'latin-1') => {
     if (written === '') return;
@@ -109,8 +138,8 @@ function read(b: Uint8Array): Reading {
       return;
     }
     if (encoding === 'latin-1') reading.problems.push(problem('not-utf-8', `${written} is not UTF-8, as USD demands.`, inside[0], inside[1]));
-    const reference: Reference = { at: place(placeOf(s)), kind: kindOf(s, written), written, span: inside, encoding, quoting };
-    reading.references.push(reference);
+    const kind: ReferenceKind = arcs.has(text(s.assigned)) ? 'scene' : kindOfPath(written, 'other');
+    reading.references.push({ at: place(placeOf(s, text)), kind, written, span: inside, encoding, quoting });
   };
   let i = b[0] === 0xef && b[1] === 0xbb && b[2] === 0xbf ? 3 : 0;
   while (i < b.length) {
@@ -120,11 +149,10 @@ function read(b: Uint8Array): Reading {
       while (wordBytes[b[i]!] === 1) i++;
       // Numbers make up most of a large layer; they are no names.
       if ((c >= 0x30 && c <= 0x39) || c === 0x2e) continue;
-      const word = decodeText(b.subarray(from, Math.min(i, from + 300))).text;
-      if (s.words.length < 8) s.words.push(word);
-      else s.words[7] = word;
+      if (s.words.length < 8) s.words.push([from, i]);
+      else s.words[7] = [from, i];
     } else if (c === 0x3d) {
-      s.assigned = s.words.at(-1) ?? '';
+      s.assigned = s.words.at(-1) ?? null;
       i++;
     } else if (c === newline || c === carriage || c === 0x3b) {
       // Inside brackets a statement may go on over lines.
@@ -146,14 +174,13 @@ function read(b: Uint8Array): Reading {
         reading.problems.push(problem('truncated', 'A string is not closed.', i, i + 80));
         break;
       }
-      const isTemplate = /^(templateAssetPath|clipTemplateAssetPath)$/.test(s.assigned);
-      if (isTemplate || (s.assigned === '' && string.inside[1] - string.inside[0] < 1000)) {
-        const { text, encoding } = decodeText(b.subarray(...string.inside));
-        if (isTemplate) add(string.inside, 'string', text.replace(/\\(["'\\])/g, '$1'), encoding);
-        else if (s.words.some((w) => specifiers.has(w))) s.pending = `/${text}`;
-        else if (s.words.includes('variantSet')) s.words.push(text);
-        else if (s.levels.at(-1)?.variants) s.pending = `{${s.levels.at(-1)!.name.slice(1)}${text}}`;
-        else if (s.words.length > 0) s.words.push(text); // a dictionary's key in quotes
+      const isTemplate = s.assigned !== null && templates.has(s.assigned[1] - s.assigned[0]) && /^(templateAssetPath|clipTemplateAssetPath)$/.test(text(s.assigned));
+      if (isTemplate || (s.assigned === null && string.inside[1] - string.inside[0] < 1000)) {
+        const { text: inside, encoding } = decodeText(b.subarray(...string.inside));
+        if (isTemplate) add(string.inside, 'string', inside.replace(/\\(["'\\])/g, '$1'), encoding);
+        else if (has(specifiers)) s.pending = `/${inside}`;
+        else if (s.levels.at(-1)?.variants) s.pending = `{${s.levels.at(-1)!.name.slice(1)}${inside}}`;
+        else if (s.words.length > 0) s.words.push(string.inside); // a variant set's name, or a dictionary's key in quotes
       }
       i = string.end;
     } else if (c === at) {
@@ -169,8 +196,13 @@ function read(b: Uint8Array): Reading {
       i = asset.end;
     } else if (openings[c] !== undefined) {
       // A list goes on with its statement; metadata in parentheses come between a prim's name and its body, which still needs it.
-      const isSet = c === 0x7b && s.words.includes('variantSet');
-      s.levels.push({ close: openings[c], name: c === 0x5b ? '' : isSet ? `:${s.words.at(-1)}=` : s.pending || s.assigned, variants: isSet, words: s.words, assigned: s.assigned, pending: s.pending });
+      const end = c === 0x5b ? endOfPlainList(i) : -1;
+      if (end > 0) {
+        i = end;
+        continue;
+      }
+      const isSet = c === 0x7b && s.pending === '' && has(variantSets);
+      s.levels.push({ close: openings[c], name: c === 0x5b ? '' : isSet ? `:${text(s.words.at(-1)!)}=` : s.pending || text(s.assigned), variants: isSet, words: s.words, assigned: s.assigned, pending: s.pending });
       if (c !== 0x5b) s.pending = '';
       if (c !== 0x5b) endStatement();
       i++;

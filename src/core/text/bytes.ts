@@ -9,11 +9,18 @@ const encoder = new TextEncoder();
 
 /** UTF-8 where the bytes are valid UTF-8, else one character per byte (Latin-1), so that nothing is lost. */
 export function decodeText(bytes: Uint8Array): { text: string; encoding: 'utf-8' | 'latin-1' } {
+  // Most values are short and plain: for those the engine's decoder costs more than it does.
+  if (bytes.length < 128 && isAscii(bytes)) return { text: latin1(bytes), encoding: 'utf-8' };
   try {
     return { text: strict.decode(bytes), encoding: 'utf-8' };
   } catch {
     return { text: latin1(bytes), encoding: 'latin-1' };
   }
+}
+
+function isAscii(bytes: Uint8Array): boolean {
+  for (let i = 0; i < bytes.length; i++) if (bytes[i]! >= 0x80) return false;
+  return true;
 }
 
 /** One character per byte. Not TextDecoder('latin1'): that label means windows-1252 (WHATWG Encoding Standard §4.2). */
