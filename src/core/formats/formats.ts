@@ -14,10 +14,11 @@ import { otio } from './otio';
 import { ply } from './ply';
 import { usda } from './usda';
 import { usdc } from './usdc';
+import { usdz } from './usdz';
 import { x3d } from './x3d';
 import { x3dv } from './x3dv';
 
-export const formats: readonly Format[] = [gltf, glb, obj, mtl, usda, usdc, mtlx, dae, x3d, x3dv, ply, otio];
+export const formats: readonly Format[] = [gltf, glb, obj, mtl, usda, usdc, usdz, mtlx, dae, x3d, x3dv, ply, otio];
 
 const byExtension = new Map(formats.toReversed().flatMap((f) => f.extensions.map((e) => [e, f] as const)));
 // A file under the name of one of these may hold any other of them; the first bytes say which. OBJ and MTL say nothing of themselves.

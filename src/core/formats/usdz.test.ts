@@ -1,0 +1,58 @@
+// USD packages: what lies inside needs nothing, what leads out is listed; what USD programs refuse is said.
+
+import { expect, test } from '@jest/globals';
+import yazl from 'yazl';
+import { usdz } from './usdz';
+
+/** A package of stored entries; with `align`, each begins at a multiple of 64 by a padded extra field, as the specification has it. */
+function packageOf(files: [string, string][], align = true): Uint8Array {
+  const parts: Uint8Array[] = [];
+  const directory: Uint8Array[] = [];
+  const bytes = (n: number, ...values: [at: number, size: 2 | 4, value: number][]) => {
+    const out = new Uint8Array(n);
+    const v = new DataView(out.buffer);
+    for (const [at, size, value] of values) (size === 2 ? v.setUint16(at, value, true) : v.setUint32(at, value, true));
+    return out;
+  };
+  let at = 0;
+  for (const [name, content] of files) {
+    const [n, c] = [new TextEncoder().encode(name), new TextEncoder().encode(content)];
+    const extra = align ? (64 - ((at + 30 + n.length + 4) % 64)) % 64 + 4 : 0;
+    const head = bytes(30, [0, 4, 0x04034b50], [4, 2, 10], [18, 4, c.length], [22, 4, c.length], [26, 2, n.length], [28, 2, extra]);
+    directory.push(bytes(46, [0, 4, 0x02014b50], [20, 4, c.length], [24, 4, c.length], [28, 2, n.length], [42, 4, at]), n);
+    const pad = extra ? bytes(extra, [0, 2, 0x1986], [2, 2, extra - 4]) : new Uint8Array();
+    parts.push(head, n, pad, c);
+    at += head.length + n.length + pad.length + c.length;
+  }
+  const length = directory.reduce((s, d) => s + d.length, 0);
+  parts.push(...directory, bytes(22, [0, 4, 0x06054b50], [8, 2, files.length], [10, 2, files.length], [12, 4, length], [16, 4, at]));
+  return Buffer.concat(parts);
+}
+
+const read = (b: Uint8Array) => usdz.readParts!(async ([from, to]) => b.subarray(from, to), b.length);
+const layer = (...paths: string[]) => `#usda 1.0\ndef "A"\n{\n${paths.map((p, i) => `  asset a${i} = @${p}@\n`).join('')}}\n`;
+
+test('what the package holds is no reference; what leads out of it is, with its place', async () => {
+  const b = packageOf([['boat.usda', layer('./t/hull.png', 't/w.<UDIM>.png', 'sub/deck.usda', '../sea.exr')], ['t/hull.png', 'x'], ['t/w.1001.png', 'x'], ['sub/deck.usda', layer('../t/hull.png', 't/hull.png', 'gone.png')]]);
+  const { references, problems } = await read(b);
+  expect(problems).toEqual([]);
+  expect(references.map((r) => [r.at, r.written])).toEqual([['boat.usda: /A.a3', '../sea.exr'], ['sub/deck.usda: /A.a2', 'gone.png']]);
+  for (const r of references) expect(new TextDecoder().decode(b.subarray(...(r.span as [number, number])))).toBe(r.written);
+});
+
+test('what USD programs refuse, or the specification does, is said', async () => {
+  expect((await read(packageOf([['boat.usda', layer()]], false))).problems.map((p) => p.code)).toEqual(['not-aligned']);
+  expect((await read(packageOf([['t.png', 'x'], ['boat.usda', layer()]]))).problems.map((p) => p.code)).toEqual(['no-root-layer']);
+  const zip = new yazl.ZipFile();
+  zip.addBuffer(Buffer.from(layer('x.png').repeat(50)), 'boat.usda', { compress: true });
+  zip.end();
+  const parts: Buffer[] = [];
+  for await (const p of zip.outputStream as unknown as AsyncIterable<Buffer>) parts.push(p);
+  expect((await read(Buffer.concat(parts))).problems.map((p) => p.code)).toEqual(['compressed']);
+});
+
+test('cut anywhere: problems, no exception', async () => {
+  const b = packageOf([['boat.usda', layer('../x.png')], ['a.png', 'x']]);
+  for (let n = 0; n < b.length; n++) await expect(read(b.subarray(0, n))).resolves.toBeDefined();
+  expect((await read(b.subarray(0, 50))).problems.map((p) => p.code)).toEqual(['truncated']);
+});
