@@ -9,6 +9,7 @@ import { planCreate, newWorkspaceFile } from '../src/core/plans/planCreate';
 import { shippedLayouts } from '../src/core/layouts/layout';
 import { writeWorkspaceFile } from '../src/core/layouts/workspace';
 import { glbBytes, gltfText, objText, seaFrame, type Scene } from './gltf';
+import { boathouse, buoy, buoyField, quayLayer, quayLook, review, ropeCoil, timber } from './others';
 import { material, png } from './picture';
 
 export const workspaceName = '2026-11 Harbour Lantern';
@@ -101,6 +102,16 @@ export function makeDemo(folder: string): string {
   }));
   put(`${root}/models/crate.obj`, objText('crate.mtl', 'crate'));
   put(`${root}/models/crate.mtl`, '# crate\r\nnewmtl crate\r\nKd 0.62 0.46 0.29\r\nmap_Kd -s 1 1 1 ..\\textures\\crate_wood.png\r\nmap_Bump -bm 0.4 ../textures/crate marks.png\r\nmap_Ks ../textures/crate_gloss.png\r\n');
+  for (const tile of [1001, 1002, 1004]) picture(`${t}/quay_wall.${tile}.png`, [150, 146, 138], 16, 0.3, 32);
+  put(`${s}/quay.usda`, quayLayer);
+  put(`${s}/quay_look.usda`, quayLook);
+  put(`${root}/models/boathouse.dae`, boathouse);
+  put(`${root}/models/timber.mtlx`, timber);
+  put(`${root}/models/buoy.x3d`, buoy);
+  put(`${root}/models/buoys.wrl`, buoyField);
+  put(`${root}/models/rope_coil.ply`, ropeCoil);
+  for (const frame of [1, 2, 3, 5, 6]) put(`${root}/renders/lamp/lamp.${String(frame).padStart(4, '0')}.png`, png(16, material([226, 196, 120 + frame * 8], 0, 0.1, frame)));
+  put(`${s}/review.otio`, review);
   put(`${root}/reference/.gitkeep`, '');
   put(`${root}/intake/read me first.txt`, 'Packs wait here until they are filed.\n');
 

@@ -30,7 +30,7 @@ describe('refs', () => {
     expect(status).toBe(1);
     const result = refsResult.strict().parse(json());
     expect(Object.keys(result)).toEqual(['root', 'scenes', 'summary']);
-    expect(result.summary).toEqual({ scenes: 7, references: 34, byState: { travels: 19, missing: 6, library: 1, outside: 3, absolute: 1, offline: 1, case: 3 }, problems: 1 });
+    expect(result.summary).toEqual({ scenes: 38, references: 47, byState: { travels: 31, remote: 1, missing: 6, library: 1, outside: 3, absolute: 1, offline: 1, case: 3 }, problems: 1 });
     expect(result.scenes.map((s) => s.path)).toEqual([...result.scenes.map((s) => s.path)].sort());
     for (const scene of result.scenes) {
       const bytes = fs.readFileSync(path.join(root, scene.path));

@@ -38,7 +38,8 @@ export function refsJson(root: string, reports: readonly SceneReport[]) {
 function refsText(result: ReturnType<typeof refsJson>): string {
   const lines: string[] = [];
   for (const scene of result.scenes) {
-    lines.push(`${scene.path}  (${scene.format})`, table(scene.references.map((r) => ['', r.state, r.written, r.target && r.target !== r.written ? `→ ${r.target}` : ''])));
+    if (scene.references.length + scene.problems.length === 0) continue;
+    lines.push(`${scene.path}  (${scene.format})`, table(scene.references.map((r) => ['', r.state, r.written, [r.target && r.target !== r.written ? `→ ${r.target}` : '', r.targets > 1 ? `(${r.targets} files${r.gaps.length > 0 ? `, missing: ${r.gaps.slice(0, 8).join(' ')}${r.gaps.length > 8 ? ' …' : ''}` : ''})` : ''].filter(Boolean).join(' ')])));
     for (const p of scene.problems) lines.push(`  problem: ${p.message}`);
   }
   const s = result.summary;

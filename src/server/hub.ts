@@ -25,6 +25,8 @@ export interface Hub {
   db: Database;
   jobs: Jobs;
   plans: Map<string, WaitingPlan>;
+  /** Workspaces whose folders are watched, those looked at last at the end. */
+  watched: Map<string, { close(): void }>;
   dataFolder: string;
 }
 
@@ -43,7 +45,7 @@ async function open(): Promise<Hub> {
   const url = process.env.SATCHEL_DATABASE_URL;
   if (!url && !(await takeLock(`data:${fs.realpathSync(/*turbopackIgnore: true*/ folder)}`))) throw new AppError('busy', `Another Loyal Satchel is running with the data in ${folder}.`);
   const db = url ? await openServer(url) : await openEmbedded(path.join(folder, 'database'));
-  return { db, jobs: new Jobs(), plans: new Map(), dataFolder: folder };
+  return { db, jobs: new Jobs(), plans: new Map(), watched: new Map(), dataFolder: folder };
 }
 
 const held = globalThis as { satchelHub?: Promise<Hub> };

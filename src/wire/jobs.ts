@@ -39,10 +39,11 @@ export type JobProgress = z.infer<typeof jobProgress>;
 export const errorShape = z.object({ code: z.string(), message: z.string(), unchanged: z.string(), next: z.string(), details: z.array(z.string()) });
 export type ErrorShape = z.infer<typeof errorShape>;
 
-/** One reference as the index keeps it. `size` in bytes, null when unknown. */
+/** One reference as the index keeps it. `size` in bytes of all it stands for, null when unknown; `gaps`: missing frame or tile numbers. */
 export const indexRow = z.object({
   scene: z.string(), format: z.string(), ord: z.number(), at: z.string(), kind: z.string(), written: z.string(), state: z.string(),
   target: z.string().nullable(), inside: z.boolean(), ready: z.boolean(), oddities: z.array(z.string()), uses: z.array(z.string()), size: z.number().nullable(),
+  targets: z.number(), gaps: z.array(z.number()),
 });
 export type IndexRow = z.infer<typeof indexRow>;
 

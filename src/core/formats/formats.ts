@@ -29,9 +29,12 @@ export function formatOfName(path: string): Format | null {
   return byExtension.get(extensionOf(path)) ?? null;
 }
 
-/** Formats that hold a scene of their own; a material library (.mtl) belongs to its scene and is no scene by itself. */
+// Material libraries belong to scenes, and geometry files such as PLY are what scenes are made of: frames of a cache, scans.
+const parts: ReadonlySet<FormatId> = new Set(['mtl', 'mtlx', 'ply']);
+
+/** Formats that hold a scene of their own, of which people save versions. */
 export function isSceneFormat(id: FormatId): boolean {
-  return id !== 'mtl';
+  return !parts.has(id);
 }
 
 /** The format of a file: by its first bytes where they are clear, else by its name. */

@@ -11,7 +11,10 @@ function packageOf(files: [string, string][], align = true): Uint8Array {
   const bytes = (n: number, ...values: [at: number, size: 2 | 4, value: number][]) => {
     const out = new Uint8Array(n);
     const v = new DataView(out.buffer);
-    for (const [at, size, value] of values) (size === 2 ? v.setUint16(at, value, true) : v.setUint32(at, value, true));
+    for (const [at, size, value] of values) {
+      if (size === 2) v.setUint16(at, value, true);
+      else v.setUint32(at, value, true);
+    }
     return out;
   };
   let at = 0;

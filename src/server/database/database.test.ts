@@ -21,7 +21,7 @@ function postgresBin(): string | null {
 
 const found = { references: 1, ready: 1, files: 2, bytes: 3, largest: [], lastVersion: null };
 const row = (scene: string, ord: number, more: Partial<IndexRow> = {}): IndexRow => ({
-  scene, ord, format: 'gltf', at: `/images/${ord}/uri`, kind: 'texture', written: `../t/${ord}.png`, state: 'travels', target: `t/${ord}.png`, inside: true, ready: true, oddities: [], uses: ['hull › planks · base colour'], size: 12, ...more,
+  scene, ord, format: 'gltf', at: `/images/${ord}/uri`, kind: 'texture', written: `../t/${ord}.png`, state: 'travels', target: `t/${ord}.png`, inside: true, ready: true, oddities: [], uses: ['hull › planks · base colour'], size: 12, targets: 1, gaps: [], ...more,
 });
 
 function suite(open: () => Promise<Database>): void {

@@ -58,10 +58,10 @@ export async function addRows(db: Database, id: string, generation: number, rows
   if (rows.length === 0) return;
   const column = <K extends keyof IndexRow>(key: K) => rows.map((r) => r[key]) as unknown as Value;
   await db.query(
-    `INSERT INTO reference_row (workspace, generation, scene, ord, format, at, kind, written, state, target, inside, ready, oddities, uses, size)
-     SELECT $1, $2, * FROM unnest($3::text[], $4::int[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[], $10::text[], $11::boolean[], $12::boolean[], $13::text[], $14::text[], $15::float8[])`,
+    `INSERT INTO reference_row (workspace, generation, scene, ord, format, at, kind, written, state, target, inside, ready, oddities, uses, size, targets, gaps)
+     SELECT $1, $2, * FROM unnest($3::text[], $4::int[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[], $10::text[], $11::boolean[], $12::boolean[], $13::text[], $14::text[], $15::float8[], $16::int[], $17::text[])`,
     [id, generation, column('scene'), column('ord'), column('format'), column('at'), column('kind'), column('written'), column('state'), column('target'), column('inside'), column('ready'),
-      rows.map((r) => r.oddities.join(' ')), rows.map((r) => r.uses.join('\n')), column('size')],
+      rows.map((r) => r.oddities.join(' ')), rows.map((r) => r.uses.join('\n')), column('size'), column('targets'), rows.map((r) => r.gaps.join(' '))],
   );
 }
 
@@ -111,16 +111,19 @@ export function listGroups(db: Database, id: string, filter: RowFilter): Promise
      FROM reference_row WHERE ${filtered} GROUP BY scene ORDER BY (count(*) FILTER (WHERE NOT ready) = 0), scene`, filterValues(id, filter));
 }
 
-/** A row as the database has it: oddities in one text with blanks between, uses in one with line feeds. */
-export interface ReferenceRow extends Omit<IndexRow, 'format' | 'oddities' | 'uses'> {
+/** A row as the database has it: oddities and gaps in one text with blanks between, uses in one with line feeds. */
+export interface ReferenceRow extends Omit<IndexRow, 'format' | 'oddities' | 'uses' | 'gaps'> {
   oddities: string;
   uses: string;
+  gaps: string;
 }
+
+const rowColumns = 'scene, ord, at, kind, written, state, target, inside, ready, oddities, uses, size, targets, gaps';
 
 /** Matching rows in the order of their groups: within a scene, what needs attention first, then file order. */
 export function listRows(db: Database, id: string, filter: RowFilter, offset: number, limit: number): Promise<ReferenceRow[]> {
   return db.query<ReferenceRow>(
-    `SELECT scene, ord, at, kind, written, state, target, inside, ready, oddities, uses, size FROM (
+    `SELECT ${rowColumns} FROM (
        SELECT *, count(*) FILTER (WHERE NOT ready) OVER (PARTITION BY scene) AS attention FROM reference_row WHERE ${filtered}
      ) AS r ORDER BY (attention = 0), scene, ready, ord LIMIT $5 OFFSET $6`, [...filterValues(id, filter), limit, offset]);
 }
@@ -128,7 +131,7 @@ export function listRows(db: Database, id: string, filter: RowFilter, offset: nu
 /** Rows that need attention, worst first, for the overview. */
 export function listAttention(db: Database, id: string, limit: number): Promise<ReferenceRow[]> {
   return db.query<ReferenceRow>(
-    `SELECT scene, ord, at, kind, written, state, target, inside, ready, oddities, uses, size FROM reference_row WHERE ${shown} AND NOT ready
+    `SELECT ${rowColumns} FROM reference_row WHERE ${shown} AND NOT ready
      ORDER BY array_position(ARRAY['missing','offline','case','outside','absolute','remote'], state), scene, ord LIMIT $2`, [id, limit]);
 }
 
@@ -150,6 +153,11 @@ export async function readTotals(db: Database, id: string): Promise<Totals> {
     `SELECT scene, code, message FROM scene_problem WHERE ${shown} ORDER BY scene LIMIT 200`, [id]);
   const sum = (key: 'n' | 'ready' | 'odd') => states.reduce((s, r) => s + r[key], 0);
   return { references: sum('n'), ready: sum('ready'), scenes: scenes[0]?.n ?? 0, byState: Object.fromEntries(states.map((r) => [r.state, r.n])), odd: sum('odd'), problems };
+}
+
+/** One reference of the shown generation; null when it is not there. */
+export async function findReference(db: Database, id: string, scene: string, at: string): Promise<ReferenceRow | null> {
+  return (await db.query<ReferenceRow>(`SELECT ${rowColumns} FROM reference_row WHERE ${shown} AND scene = $2 AND at = $3 LIMIT 1`, [id, scene, at]))[0] ?? null;
 }
 
 /** All references that point to one file inside the root: who uses it. */

@@ -46,3 +46,8 @@ export function isTransient(code: string | undefined, platform: Platform = proce
 export function canSyncFolder(platform: Platform = process.platform): boolean {
   return platform !== 'win32';
 }
+
+/** True where one watch sees a whole tree of folders; on Linux each folder needs its own. */
+export function watchesTrees(): boolean {
+  return process.platform === 'win32' || process.platform === 'darwin';
+}

@@ -3,7 +3,7 @@
 import { AppError } from '@/core/errors';
 import { extensionOf, folderOf, nameOf, treePath } from '@/core/files/treePath';
 import type { ReferenceDetail } from '@/wire/views';
-import { listUsers, type ReferenceRow, type WorkspaceRow } from '../database/queries';
+import { findReference, listUsers, type ReferenceRow, type WorkspaceRow } from '../database/queries';
 import { diskOutside, DiskTree } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { allowedPath, type Hub } from '../hub';
@@ -13,11 +13,9 @@ const pictures: Record<string, string> = { '.png': 'image/png', '.jpg': 'image/j
 const pictureUpTo = 64 * 1024 * 1024;
 
 async function find(h: Hub, row: WorkspaceRow, of: { scene: string; at: string }): Promise<ReferenceRow> {
-  const found = await h.db.query<ReferenceRow>(
-    'SELECT scene, ord, at, kind, written, state, target, inside, ready, oddities, uses, size FROM reference_row WHERE workspace = $1 AND generation = $2 AND scene = $3 AND at = $4 LIMIT 1',
-    [row.id, row.generation, of.scene, of.at]);
-  if (!found[0]) throw new AppError('not-found', 'This reference is not there any more; the scene was changed.');
-  return found[0];
+  const found = await findReference(h.db, row.id, of.scene, of.at);
+  if (!found) throw new AppError('not-found', 'This reference is not there any more; the scene was changed.');
+  return found;
 }
 
 function adviceFor(r: ReferenceRow): string {
@@ -29,7 +27,8 @@ function adviceFor(r: ReferenceRow): string {
     case 'absolute': return 'Found inside the root, but written from the top of this drive: another machine has another top.';
     case 'remote': return 'A web address: it opens only with the network.';
     case 'library': return 'Found in a shared library. It travels only when the library is there too.';
-    default: return r.oddities === '' ? 'It travels: found inside the root, by a relative path.' : 'Found, but spelt in a way not every program understands.';
+    default: if (r.gaps !== '') return `It travels, but frames or tiles are missing between the first and the last: ${r.gaps.split(' ').slice(0, 20).join(', ')}${r.gaps.split(' ').length > 20 ? ' …' : ''}.`;
+      return r.oddities === '' ? 'It travels: found inside the root, by a relative path.' : 'Found, but spelt in a way not every program understands.';
   }
 }
 

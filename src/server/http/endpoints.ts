@@ -14,7 +14,7 @@ import { isSceneFormat, formatOfName } from '@/core/formats/formats';
 import { createRequest, planRequest, scanFound, type PlanRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
 import type { CreatePreview, FileView, FolderView, GroupsView, OverviewView, StateView, WorkspaceView } from '@/wire/views';
-import { addPlace, addProblems, addRows, beginScan, endScan, forgetWorkspace, listAttention, listGroups, listPlaces, listRows, listWorkspaces, readSetting, readTotals, rememberWorkspace, removePlace, writeSetting, type RowFilter, type WorkspaceRow } from '../database/queries';
+import { addPlace, forgetWorkspace, listAttention, listGroups, listPlaces, listRows, listWorkspaces, readSetting, readTotals, rememberWorkspace, removePlace, writeSetting, type RowFilter, type WorkspaceRow } from '../database/queries';
 import { diskOutside } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { allowedPath, cleanPath, keepPlan, workspaceId, workspaceOf, type Hub } from '../hub';
@@ -25,6 +25,7 @@ import { endpoint } from './handle';
 import { planView } from './planView';
 import { referenceView } from './referenceView';
 import { versionsOf } from '../workspaces/versions';
+import { keepWatch, startScan } from '../scans';
 
 const none = z.object({});
 
@@ -39,25 +40,6 @@ async function openRoot(h: Hub, root: string): Promise<WorkspaceView> {
   await rememberWorkspace(h.db, id, root, workspace.file.name);
   startScan(h, id, root, workspace.file.name);
   return { id, name: workspace.file.name, root, opened: Date.now(), there: true };
-}
-
-/** Starts a scan of a workspace, unless one is on its way. */
-function startScan(h: Hub, id: string, root: string, name: string) {
-  const running = h.jobs.list().find((j) => j.work === 'scan' && j.workspace === id && j.ended === null);
-  if (running) return running;
-  let generation: Promise<number> | null = null;
-  const number = () => (generation ??= beginScan(h.db, id));
-  return h.jobs.start({
-    order: { work: 'scan', root }, title: `Read ${name}`, workspace: id,
-    onRows: async (rows, problems) => {
-      await addRows(h.db, id, await number(), rows);
-      await addProblems(h.db, id, await number(), problems);
-    },
-    finish: async (result) => {
-      await endScan(h.db, id, await number(), scanFound.parse(result));
-      return result;
-    },
-  });
 }
 
 function layoutOf(choice: { id?: string | undefined; text?: string | undefined }): Layout {
@@ -160,6 +142,7 @@ export const endpoints = [
     const row = await workspaceOf(h, id!);
     const workspace = await readWorkspace(row.root);
     if (row.scanned === null) startScan(h, row.id, row.root, row.name);
+    keepWatch(h, row);
     const totals = await readTotals(h.db, row.id);
     return {
       workspace: workspaceView(row), layout: workspace.file.layout, created: workspace.file.created, scanned: row.scanned, ...totals,

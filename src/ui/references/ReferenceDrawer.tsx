@@ -72,7 +72,7 @@ export function ReferenceDrawer({ workspace, of, onClose, onMend }: { workspace:
         {r && data && <>
           {r.target === null ? <Stripes role="img" aria-label="Not found"><span>{name}</span></Stripes>
             : data.preview && <Preview key={`${of.scene} ${of.at}`} name={name} src={`/api/workspaces/${workspace}/preview${query(of)}`} />}
-          <Row><StateMark state={r.state} odd={r.oddities.length > 0} /><Soft>{r.kind}{r.size !== null && ` · ${bytes(r.size)}`}</Soft></Row>
+          <Row><StateMark state={r.state} odd={r.oddities.length > 0} /><Soft>{r.kind}{r.targets > 1 && ` · ${count(r.targets, 'file')}`}{r.size !== null && ` · ${bytes(r.size)}`}</Soft></Row>
           <p>{data.advice}</p>
           {r.state !== 'travels' || r.oddities.length > 0 ? (r.state !== 'offline' && r.state !== 'remote' && r.state !== 'library' && <Row><MainButton onPress={onMend}><Briefcase size={15} /> Make it travel…</MainButton></Row>) : null}
           <div><h2>The chain</h2><Chain>

@@ -9,7 +9,7 @@ import styled from 'styled-components';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { get, query } from '../kit/api';
 import { Soft, StateMark } from '../kit/controls';
-import { bytes, exactBytes } from '@/core/text/figures';
+import { bytes, count, exactBytes } from '@/core/text/figures';
 import { Path } from '../kit/Path';
 import { color, radius, space } from '../theme/theme';
 
@@ -33,6 +33,7 @@ const Line = styled.div`
   position: absolute; left: 0; right: 0; height: ${rowHeight}px; display: grid; grid-template-columns: ${template}; align-items: center; border-bottom: 1px solid ${color.line}; padding-right: ${space(3)}; cursor: default;
   > * { min-width: 0; overflow: hidden; padding-right: ${space(3)}; } > :last-child { padding-right: 0; }
   .uses { text-overflow: ellipsis; white-space: nowrap; }
+  .path { display: flex; gap: ${space(2)}; align-items: baseline; }
   .size { text-align: right; font-variant-numeric: tabular-nums; color: ${color.soft}; }
   .mark { text-align: center; }
   &[aria-selected='true'] { background: ${color.greenTint}; }
@@ -45,6 +46,11 @@ const Group = styled.div`
   position: absolute; left: 0; right: 0; height: ${rowHeight}px; display: flex; align-items: center; gap: 6px; padding-left: ${space(10)}; background: ${color.raised}; border-bottom: 1px solid ${color.line}; color: ${color.soft};
   strong { color: ${color.ink}; }
 `;
+
+/** What a sequence or a set of tiles stands for. */
+function Many({ r }: { r: ReferenceView }) {
+  return <Soft style={{ flex: 'none', fontSize: 13 }}>{r.targets.toLocaleString('en')} files{r.gaps.length > 0 && <strong>, {count(r.gaps.length, 'gap')}</strong>}</Soft>;
+}
 
 export const keyOf = (r: { scene: string; at: string }) => `${r.scene}\n${r.at}`;
 
@@ -196,7 +202,7 @@ export function ReferenceTable({ workspace, groups, filter, selected, onSelect, 
               <span role="gridcell" className="mark"><input type="checkbox" tabIndex={-1} checked={isSelected} readOnly aria-label={r ? `Select ${r.written}` : 'Select'} /></span>
               {r ? <>
                 <span role="gridcell"><StateMark state={r.state} odd={r.oddities.length > 0} /></span>
-                <span role="gridcell"><Path path={r.written} /></span>
+                <span role="gridcell" className="path"><Path path={r.written} />{r.targets > 1 && <Many r={r} />}</span>
                 <span role="gridcell" className="uses" title={r.uses.join('\n')}>{r.uses[0]}{r.uses.length > 1 && <Soft> and {r.uses.length - 1} more</Soft>}</span>
                 <span role="gridcell" className="size" title={exactBytes(r.size)}>{bytes(r.size)}</span>
               </> : <span role="gridcell" aria-colspan={4}><Soft>…</Soft></span>}

@@ -1,0 +1,75 @@
+// Tells when something below a folder has changed and has been quiet for a moment: programs write a scene in several steps, and a file
+// that is half there is not worth reading. Where the system watches whole trees (Windows, macOS) one watch does it; on Linux each folder
+// has its own, made anew as folders come and go.
+
+import fs from 'node:fs';
+import path from 'node:path';
+import { ownFolder } from '@/core/references/scan';
+import { temporaryMark } from './diskTree';
+import { toSystem, watchesTrees } from './system';
+
+const quiet = 700; // ms without a further change
+const mostFolders = 4000;
+
+/** Watches until `close` is called. Folders that cannot be watched are left out: a reading asked for by hand still finds all. */
+export function watchFolder(root: string, changed: () => void): { close(): void } {
+  const top = toSystem(root);
+  const watchers = new Map<string, fs.FSWatcher>();
+  let timer: NodeJS.Timeout | null = null;
+  let closed = false;
+  const later = () => {
+    if (timer) clearTimeout(timer);
+    timer = setTimeout(() => {
+      timer = null;
+      if (closed) return;
+      if (!watchesTrees()) watchBelow(top);
+      changed();
+    }, quiet);
+    timer.unref();
+  };
+  const heard = (folder: string, name: string | null) => {
+    const at = path.relative(top, name === null ? folder : path.join(folder, name));
+    if (at === ownFolder || at.startsWith(ownFolder + path.sep) || at.includes(temporaryMark)) return;
+    later();
+  };
+  const watch = (folder: string) => {
+    if (watchers.has(folder) || watchers.size >= mostFolders) return;
+    try {
+      const watcher = fs.watch(folder, { persistent: false, recursive: watchesTrees() }, (_, name) => heard(folder, name));
+      const drop = () => {
+        watcher.close();
+        watchers.delete(folder);
+      };
+      watcher.on('error', drop);
+      watchers.set(folder, watcher);
+    } catch {
+      // Too many watches, or the folder has just gone.
+    }
+  };
+  function watchBelow(folder: string): void {
+    for (const [held, watcher] of watchers) if (!fs.existsSync(held)) {
+      watcher.close();
+      watchers.delete(held);
+    }
+    const waiting = [folder];
+    while (waiting.length > 0 && watchers.size < mostFolders) {
+      const at = waiting.pop()!;
+      watch(at);
+      try {
+        for (const e of fs.readdirSync(at, { withFileTypes: true })) if (e.isDirectory() && !(at === top && e.name === ownFolder)) waiting.push(path.join(at, e.name));
+      } catch {
+        // Gone since it was listed.
+      }
+    }
+  }
+  if (watchesTrees()) watch(top);
+  else watchBelow(top);
+  return {
+    close() {
+      closed = true;
+      if (timer) clearTimeout(timer);
+      for (const watcher of watchers.values()) watcher.close();
+      watchers.clear();
+    },
+  };
+}

@@ -1,0 +1,50 @@
+// Readings of whole workspaces into the index: when they are asked for, and when something has changed on disk.
+
+import { scanFound } from '@/wire/jobs';
+import { addProblems, addRows, beginScan, endScan, type WorkspaceRow } from './database/queries';
+import { watchFolder } from './disk/watch';
+import type { Hub } from './hub';
+
+/** Starts a scan of a workspace, unless one is on its way. */
+export function startScan(h: Hub, id: string, root: string, name: string) {
+  const running = h.jobs.list().find((j) => j.work === 'scan' && j.workspace === id && j.ended === null);
+  if (running) return running;
+  let generation: Promise<number> | null = null;
+  const number = () => (generation ??= beginScan(h.db, id));
+  return h.jobs.start({
+    order: { work: 'scan', root }, title: `Read ${name}`, workspace: id,
+    onRows: async (rows, problems) => {
+      await addRows(h.db, id, await number(), rows);
+      await addProblems(h.db, id, await number(), problems);
+    },
+    finish: async (result) => {
+      await endScan(h.db, id, await number(), scanFound.parse(result));
+      return result;
+    },
+  });
+}
+
+// So many workspaces are watched at once; of more, those looked at last.
+const mostWatched = 4;
+const settled = 1500; // ms after work of our own, whose changes are read anyway
+
+/** Reads a workspace anew whenever files in it change, as long as it is among those looked at last. */
+export function keepWatch(h: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'name'>): void {
+  const held = h.watched.get(row.id);
+  if (held) {
+    h.watched.delete(row.id);
+    h.watched.set(row.id, held);
+    return;
+  }
+  const again = () => {
+    const own = h.jobs.list().filter((j) => j.workspace === row.id);
+    if (own.some((j) => j.ended === null)) setTimeout(again, settled).unref(); // its end may come before this change
+    else if (!own.some((j) => j.work === 'apply' && j.ended !== null && Date.now() - j.ended < settled)) startScan(h, row.id, row.root, row.name);
+  };
+  h.watched.set(row.id, watchFolder(row.root, again));
+  for (const [id, watching] of h.watched) {
+    if (h.watched.size <= mostWatched) break;
+    watching.close();
+    h.watched.delete(id);
+  }
+}
