@@ -63,6 +63,7 @@ test('a file that is put back, or a scene that is saved, shows by itself', async
   fs.rmSync(gloss);
   await expect(page.getByText('31 of 47').first()).toBeVisible();
   await page.getByRole('link', { name: /References/ }).first().click();
+  await expect(page.getByRole('row').nth(3)).toBeVisible();
   await page.keyboard.press('/');
   await page.keyboard.type('sea');
   await expect(page.getByText('23 files, 1 gap')).toBeVisible();

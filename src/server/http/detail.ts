@@ -42,7 +42,7 @@ export async function detailOf(h: Hub, row: WorkspaceRow, of: { scene: string; a
   return {
     reference: referenceView(r), fullTarget: r.target === null ? null : toSystem(r.inside ? `${row.root}/${r.target}` : r.target),
     chain: [...parents.slice(0, 1), r.scene], users: users.filter((u) => u.scene !== r.scene || u.at !== r.at), neighbours,
-    preview: r.target !== null && extensionOf(r.target) in pictures && (r.size ?? Infinity) <= pictureUpTo, advice: adviceFor(r),
+    preview: r.target !== null && r.targets === 1 && extensionOf(r.target) in pictures && (r.size ?? Infinity) <= pictureUpTo, advice: adviceFor(r),
   };
 }
 

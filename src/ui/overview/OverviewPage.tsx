@@ -19,7 +19,7 @@ const Cards = styled.div`display: grid; grid-template-columns: repeat(3, minmax(
   .big { font: 600 20px/1.3 ${font.title}; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }`;
 const Columns = styled.div`display: grid; grid-template-columns: minmax(0, 1.55fr) minmax(0, 1fr); gap: ${space(4)}; align-items: start; flex: 1; @media (max-width: 1120px) { grid-template-columns: minmax(0, 1fr); }`;
 const Line = styled.div`
-  display: grid; grid-template-columns: 92px minmax(0, 2.2fr) minmax(0, 1fr) 100px; gap: ${space(3)}; align-items: center; min-height: 33px; border-bottom: 1px solid ${color.line};
+  display: grid; grid-template-columns: 92px minmax(0, 2fr) minmax(124px, 1fr) 100px; gap: ${space(3)}; align-items: center; min-height: 33px; border-bottom: 1px solid ${color.line};
   > :last-child { justify-self: end; }
   .scene { color: ${color.soft}; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 `;
