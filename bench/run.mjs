@@ -1,5 +1,5 @@
 // Speed beside the tools a user would otherwise use, in the same run, as ratios. Needs cp, cat, b3sum, zip, sha512sum (Debian's
-// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|copy|pack]`; without a word, all. Figures go to docs/performance.md
+// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|copy|pack]`; without a word, all. Figures go to docs/performance.md
 // by hand, with the machine they were taken on.
 
 import { spawnSync } from 'node:child_process';
@@ -62,6 +62,40 @@ if (!only || only === 'scenes') {
     show(`1,000 scenes, ${name}: find + cat`, s(cat));
     show(`1,000 scenes, ${name}: satchel refs`, `${s(ours)}   less start-up ${(ours.seconds - startUp.seconds).toFixed(3)} s, ratio ${((ours.seconds - startUp.seconds) / cat.seconds).toFixed(2)}; memory ${ours.rss.toFixed(0)} MB`);
   }
+}
+
+if (!only || only === 'scan') {
+  // 5,000 scenes with 100,000 references to 20,000 files, in the formats people mix.
+  const dir = path.join(base, 'scan');
+  for (let f = 0; f < 200; f++) {
+    fs.mkdirSync(path.join(dir, 'textures', `set${f}`), { recursive: true });
+    for (let i = 0; i < 100; i++) fs.writeFileSync(path.join(dir, 'textures', `set${f}`, `t${i}.png`), 'x');
+  }
+  const uris = (n) => Array.from({ length: 20 }, (_, i) => `../../textures/set${(n * 7 + i) % 200}/t${(n + i * 13) % 100}.png`);
+  const write = {
+    gltf: (n) => JSON.stringify({ asset: { version: '2.0' }, nodes: Array.from({ length: 100 }, (_, i) => ({ name: `node ${i}`, mesh: i, translation: [i, 1.25, -3.5] })), images: uris(n).map((uri) => ({ uri })) }),
+    usda: (n) => `#usda 1.0\n${uris(n).map((u, i) => `def Shader "S${i}"\n{\n    asset inputs:file = @${u}@\n    float3[] points = [${'(0.1, 0.2, 0.3), '.repeat(30)}]\n}\n`).join('')}`,
+    dae: (n) => `<?xml version="1.0"?><COLLADA><library_images>${uris(n).map((u, i) => `<image id="i${i}"><init_from>${u}</init_from></image>`).join('')}</library_images><float_array>${'0.125 '.repeat(2000)}</float_array></COLLADA>`,
+    mtl: (n) => uris(n).map((u, i) => `newmtl m${i}\nKd 0.5 0.5 0.5\nKs 0 0 0\nmap_Kd ${u}\n`).join(''),
+  };
+  const kinds = Object.keys(write);
+  for (let n = 0; n < 5000; n++) {
+    const folder = path.join(dir, 'scenes', `shot${n % 50}`);
+    fs.mkdirSync(folder, { recursive: true });
+    const kind = kinds[n % kinds.length];
+    fs.writeFileSync(path.join(folder, `s${n}.${kind}`), write[kind](n));
+  }
+  const find = `find '${dir}' -type f \\( -name '*.gltf' -o -name '*.usda' -o -name '*.dae' -o -name '*.mtl' \\) -print0 | xargs -0 cat > /dev/null`;
+  const cold = () => spawnSync('sh', ['-c', 'sync; echo 3 > /proc/sys/vm/drop_caches'], { stdio: 'ignore' }).status === 0;
+  for (const state of ['warm', 'cold']) {
+    if (state === 'cold' && !cold()) continue;
+    const ready = () => state === 'warm' || cold();
+    const theirs = median(3, () => (ready(), shell(find)));
+    const ours = median(3, () => (ready(), satchel('refs', dir, '--json')));
+    show(`5,000 scenes, 100,000 references, ${state}: find + cat`, s(theirs));
+    show(`5,000 scenes, 100,000 references, ${state}: satchel`, `${s(ours)}   less start-up ${(ours.seconds - startUp.seconds).toFixed(3)} s, ratio ${((ours.seconds - startUp.seconds) / theirs.seconds).toFixed(2)}; memory ${ours.rss.toFixed(0)} MB`);
+  }
+  fs.rmSync(dir, { recursive: true });
 }
 
 const block = Buffer.alloc(16 * 1024 * 1024);

@@ -1,0 +1,167 @@
+// The tables of a USD crate file: tokens, strings, fields, and which prim or property has which field. Layout as in usdc.ts.
+
+import type { ByteRange } from '../files/fileTree';
+import { decodeText } from '../text/bytes';
+import { BadCrate, unpackFast, unpackIntegers } from './crate';
+
+const blockSize = 64 * 1024;
+
+/** A value as 64 bits: its kind, and the number or offset it holds. */
+export interface Rep {
+  type: number;
+  array: boolean;
+  inlined: boolean;
+  payload: number;
+}
+
+/** The value that stands at an offset of a view. */
+export function repOf(view: DataView, at: number): Rep {
+  const low = view.getUint32(at, true);
+  const high = view.getUint32(at + 4, true);
+  return { type: (high >>> 16) & 0xff, array: high >>> 31 === 1, inlined: ((high >>> 30) & 1) === 1, payload: low + (high & 0xffff) * 2 ** 32 };
+}
+
+/** Bytes of a file by offset, fetched in blocks as they are asked for. */
+export class Blocks {
+  private readonly held = new Map<number, Uint8Array>();
+
+  constructor(private readonly read: (range: ByteRange) => Promise<Uint8Array>, readonly size: number) {}
+
+  async view(at: number, length: number): Promise<DataView> {
+    if (!(at >= 0 && length >= 0 && at + length <= this.size)) throw new BadCrate('A value lies outside the file.', Math.min(this.size, Math.max(0, at)));
+    const first = Math.floor(at / blockSize);
+    if (at + length > (first + 1) * blockSize) {
+      const bytes = await this.read([at, at + length]);
+      if (bytes.length < length) throw new BadCrate('The file ends before a value does.', at);
+      return new DataView(bytes.buffer, bytes.byteOffset, length);
+    }
+    let block = this.held.get(first);
+    if (!block) {
+      // A copy: the reader may use the same room again.
+      block = (await this.read([first * blockSize, Math.min(this.size, (first + 1) * blockSize)])).slice();
+      this.held.set(first, block);
+    }
+    return new DataView(block.buffer, block.byteOffset + (at - first * blockSize), length);
+  }
+
+  async bytes(at: number, length: number): Promise<Uint8Array> {
+    const v = await this.view(at, length);
+    return new Uint8Array(v.buffer, v.byteOffset, length);
+  }
+
+  async u64(at: number): Promise<number> {
+    return Number((await this.view(at, 8)).getBigUint64(0, true));
+  }
+
+  async i64(at: number): Promise<number> {
+    return Number((await this.view(at, 8)).getBigInt64(0, true));
+  }
+}
+
+interface Section {
+  at: number;
+  size: number;
+}
+
+/** The tables of a crate file, unpacked. */
+export interface Tables {
+  sections: Map<string, Section>;
+  tokens: Uint8Array;
+  tokenAt: number[]; // where each token's text begins in `tokens`, one more for the end
+  strings: Uint32Array;
+  fieldNames: Int32Array;
+  fieldNameBlock: Uint8Array; // as it stands, for copying
+  reps: Uint8Array;
+}
+
+/** Reads tokens, strings and fields. Throws BadCrate. */
+export async function readTables(b: Blocks): Promise<Tables> {
+  const toc = await b.i64(16);
+  const count = await b.u64(toc);
+  if (count > 64) throw new BadCrate('The table of contents is no such.', toc);
+  const sections = new Map<string, Section>();
+  for (let n = 0; n < count; n++) {
+    const entry = await b.bytes(toc + 8 + 32 * n, 32);
+    const view = new DataView(entry.buffer, entry.byteOffset, 32);
+    sections.set(decodeText(entry.subarray(0, entry.subarray(0, 16).indexOf(0))).text, { at: Number(view.getBigInt64(16, true)), size: Number(view.getBigInt64(24, true)) });
+  }
+  const at = (name: string): Section => {
+    const s = sections.get(name);
+    if (!s) throw new BadCrate(`The section ${name} is missing.`, toc);
+    return s;
+  };
+  const t = at('TOKENS').at;
+  const [tokenCount, rawSize, packedSize] = [await b.u64(t), await b.u64(t + 8), await b.u64(t + 16)];
+  const tokens = unpackFast(await b.bytes(t + 24, packedSize), rawSize);
+  const tokenAt = [0];
+  for (let i = tokens.indexOf(0); i >= 0; i = tokens.indexOf(0, i + 1)) tokenAt.push(i + 1);
+  if (tokenAt.length - 1 < tokenCount) throw new BadCrate('There are fewer tokens than the file says.', t);
+  const s = at('STRINGS').at;
+  const stringCount = await b.u64(s);
+  const stringView = await b.view(s + 8, stringCount * 4);
+  const strings = Uint32Array.from({ length: stringCount }, (_, i) => stringView.getUint32(4 * i, true));
+  const f = at('FIELDS').at;
+  const fieldCount = await b.u64(f);
+  const nameSize = await b.u64(f + 8);
+  const fieldNameBlock = (await b.bytes(f + 16, nameSize)).slice();
+  const repSize = await b.u64(f + 16 + nameSize);
+  const reps = unpackFast(await b.bytes(f + 24 + nameSize, repSize), fieldCount * 8);
+  return { sections, tokens, tokenAt, strings, fieldNames: unpackIntegers(fieldNameBlock, fieldCount), fieldNameBlock, reps };
+}
+
+/** A token's text. */
+export function tokenOf(t: Tables, index: number): string {
+  if (!(index >= 0 && index < t.tokenAt.length - 1)) throw new BadCrate('A token number is too large.', 0);
+  return decodeText(t.tokens.subarray(t.tokenAt[index]!, t.tokenAt[index + 1]! - 1)).text;
+}
+
+/** A string's text: strings are numbers of tokens. */
+export function stringOf(t: Tables, index: number): string {
+  if (!(index >= 0 && index < t.strings.length)) throw new BadCrate('A string number is too large.', 0);
+  return tokenOf(t, t.strings[index]!);
+}
+
+/** For each field the path of the first prim or property that has it, '' where none is found. */
+export async function readOwners(b: Blocks, t: Tables): Promise<string[]> {
+  const owners: string[] = new Array<string>(t.fieldNames.length).fill('');
+  const start = (name: string): number => {
+    const s = t.sections.get(name);
+    if (!s) throw new BadCrate(`The section ${name} is missing.`, 0);
+    return s.at;
+  };
+  const part = async (name: string, skip: number, lists: number, count: number): Promise<Int32Array[]> => {
+    let at = start(name) + skip;
+    const out: Int32Array[] = [];
+    for (let n = 0; n < lists; n++) {
+      const size = await b.u64(at);
+      out.push(unpackIntegers(await b.bytes(at + 8, size), count));
+      at += 8 + size;
+    }
+    return out;
+  };
+  const setCount = await b.u64(start('FIELDSETS'));
+  const [sets] = await part('FIELDSETS', 8, 1, setCount);
+  const pathCount = await b.u64(start('PATHS') + 8);
+  const [indexes, elements, jumps] = await part('PATHS', 16, 3, pathCount);
+  const specCount = await b.u64(start('SPECS'));
+  const [specPaths, specSets] = await part('SPECS', 8, 3, specCount);
+  const paths = new Map<number, string>();
+  const waiting: [cell: number, parent: string | null][] = pathCount > 0 ? [[0, null]] : [];
+  let steps = 0;
+  while (waiting.length > 0 && steps++ <= pathCount) {
+    const [cell, parent] = waiting.pop()!;
+    if (cell < 0 || cell >= pathCount) continue;
+    const element = elements![cell]!;
+    const name = parent === null ? '' : tokenOf(t, Math.abs(element));
+    const path = parent === null ? '/' : element < 0 ? `${parent}.${name}` : name.startsWith('{') || parent.endsWith('/') ? `${parent}${name}` : `${parent}/${name}`;
+    paths.set(indexes![cell]!, path);
+    const jump = jumps![cell]!;
+    if (jump >= 0 && parent !== null) waiting.push([jump === 0 ? cell + 1 : cell + jump, parent]);
+    if (jump > 0 || jump === -1) waiting.push([cell + 1, path]);
+  }
+  for (let n = 0; n < specCount; n++) {
+    const path = paths.get(specPaths![n]!) ?? '';
+    for (let i = specSets![n]!; i < setCount && sets![i]! >= 0; i++) if (owners[sets![i]!] === '') owners[sets![i]!] = path;
+  }
+  return owners;
+}
