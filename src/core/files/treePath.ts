@@ -24,7 +24,14 @@ export function treePath(text: string): TreePath {
 
 /** Joins parts, resolving '.' and '..'; null when the result would leave the root. */
 export function joinInside(base: string, relative: string): TreePath | null {
-  if (!/(?:^|\/)(?:\.{0,2}(?:\/|$))/.test(relative)) return (base === '' ? relative : `${base}/${relative}`) as TreePath;
+  // Most paths climb first and then only descend.
+  let at = 0;
+  let from = base;
+  while (relative.startsWith('../', at) && from !== '') {
+    from = from.slice(0, Math.max(0, from.lastIndexOf('/')));
+    at += 3;
+  }
+  if (!/(?:^|\/)(?:\.{0,2}(?:\/|$))/.test(at === 0 ? relative : relative.slice(at))) return (from === '' ? relative.slice(at) : `${from}/${relative.slice(at)}`) as TreePath;
   const parts = base === '' ? [] : base.split('/');
   for (const part of relative.split('/')) {
     if (part === '' || part === '.') continue;

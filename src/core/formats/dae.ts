@@ -8,6 +8,7 @@
 // Names count without their namespace: files with prefixes and with a wrong namespace exist. Source: COLLADA 1.4.1 and 1.5
 // specifications (Khronos, ISO/PAS 17506), schemas; URIs after RFC 3986.
 
+import { latin1 } from '../text/bytes';
 import type { Format, Reading, ReferenceKind } from './format';
 import { decodeMarkup, eachMarkup, encodeMarkup, localName, markupReference, numbering, openMarkup, trimmed, type Attribute } from './markup';
 
@@ -43,7 +44,7 @@ export const dae: Format = {
   syntax: 'uri',
   sniff(head) {
     const m = openMarkup(head);
-    return /<(\w+:)?COLLADA[\s>]/.test(String.fromCharCode(...m.units.subarray(0, 4096)));
+    return /<(\w+:)?COLLADA[\s>]/.test(latin1(m.units.subarray(0, 4096)));
   },
   read(bytes) {
     const m = openMarkup(bytes);

@@ -37,11 +37,15 @@ export function isSceneFormat(id: FormatId): boolean {
   return !parts.has(id);
 }
 
+// Enough for a declaration, a comment and the first element.
+const mostSniffed = 4096;
+
 /** The format of a file: by its first bytes where they are clear, else by its name. */
 export function formatOf(path: string, head: Uint8Array): Format | null {
   const named = formatOfName(path);
-  if (!named || named.sniff(head)) return named;
-  return told.find((f) => f.sniff(head)) ?? (named.id === 'glb' && gltf.sniff(head) ? gltf : named);
+  const first = head.subarray(0, mostSniffed);
+  if (!named || named.sniff(first)) return named;
+  return told.find((f) => f.sniff(first)) ?? (named.id === 'glb' && gltf.sniff(first) ? gltf : named);
 }
 
 /** What reading a file gave: its format, what was found, and the bytes that were needed for it. */

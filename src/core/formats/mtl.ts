@@ -7,6 +7,7 @@
 // occur behind the name; the full rest is then offered as another reading, taken where such a file exists.
 // Source: the published MTL specification (Wavefront, 1995), from memory; checked against readers in common use.
 
+import { latin1 } from '../text/bytes';
 import type { Format, Reading } from './format';
 import { contentEnd, eachStatement, encodeName, referenceIn, wideTextProblem, type Statement } from './lines';
 
@@ -95,7 +96,7 @@ export const mtl: Format = {
   extensions: ['.mtl'],
   syntax: 'native',
   sniff(head) {
-    return /^(ï»¿)?([ \t]*(#[^\n]*)?\r?\n)*[ \t]*newmtl\s/.test(String.fromCharCode(...head.subarray(0, 512)));
+    return /^(ï»¿)?([ \t]*(#[^\n]*)?\r?\n)*[ \t]*newmtl\s/.test(latin1(head.subarray(0, 512)));
   },
   read(bytes) {
     const reading: Reading = { references: [], problems: [], otherReadings: [] };

@@ -6,7 +6,7 @@
 // The nearest `fileprefix`, of the element itself or an ancestor, is put in front as plain text; prefixes are not joined, and an empty
 // one switches them off. Source: MaterialX Specification 1.38/1.39, "File Prefixes", "Filename Substitutions"; its own library files.
 
-import { utf8 } from '../text/bytes';
+import { utf8, latin1 } from '../text/bytes';
 import type { Format, Reading, Reference } from './format';
 import { kindOfPath } from './kinds';
 import { decodeMarkup, eachMarkup, encodeMarkup, localName, markupReference, numbering, openMarkup, type Attribute } from './markup';
@@ -17,7 +17,7 @@ export const mtlx: Format = {
   extensions: ['.mtlx'],
   syntax: 'native',
   sniff(head) {
-    return /<materialx[\s>]/.test(String.fromCharCode(...openMarkup(head).units.subarray(0, 4096)));
+    return /<materialx[\s>]/.test(latin1(openMarkup(head).units.subarray(0, 4096)));
   },
   read(bytes) {
     const m = openMarkup(bytes);

@@ -7,6 +7,7 @@
 // where such a file exists. `scmd` and `csh` would run programs: they are reported, never followed.
 // Source: the published OBJ specification (Wavefront, "Object Files", appendix B1), from memory; readers in common use.
 
+import { latin1 } from '../text/bytes';
 import type { Problem } from '../problem';
 import type { Format, Reading, Reference, ReferenceKind } from './format';
 import { contentEnd, eachStatement, encodeName, referenceIn, wideTextProblem, type Statement } from './lines';
@@ -61,7 +62,7 @@ export const obj: Format = {
   syntax: 'native',
   byLines: true,
   sniff(head) {
-    const text = String.fromCharCode(...head.subarray(0, 512));
+    const text = latin1(head.subarray(0, 512));
     return /^(\uFEFF|ï»¿)?([ \t]*(#[^\n]*)?\r?\n)*[ \t]*(v|vt|vn|vp|f|g|o|s|l|p|mtllib|usemtl|#)(\s|$)/.test(text);
   },
   read(bytes) {

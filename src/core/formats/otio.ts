@@ -7,7 +7,7 @@
 //
 // Source: OpenTimelineIO file format specification and schema reference (Academy Software Foundation), from memory.
 
-import { decodeText } from '../text/bytes';
+import { decodeText, latin1 } from '../text/bytes';
 import type { Format, Reading, Reference } from './format';
 import { afterBom, encodeGltf } from './gltf';
 import { jsonPointer, unescapeJson, walkStrings } from './json';
@@ -43,7 +43,7 @@ export const otio: Format = {
   extensions: ['.otio'],
   syntax: 'uri',
   sniff(head) {
-    return head[afterBom(head)] === 0x7b && String.fromCharCode(...head.subarray(0, 4096)).includes('"OTIO_SCHEMA"');
+    return head[afterBom(head)] === 0x7b && latin1(head.subarray(0, 4096)).includes('"OTIO_SCHEMA"');
   },
   read(bytes) {
     const reading: Reading = { references: [], problems: [] };

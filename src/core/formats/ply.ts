@@ -23,7 +23,7 @@ export const ply: Format = {
   extensions: ['.ply'],
   syntax: 'native',
   sniff(head) {
-    return /^ply[ \t]*[\r\n]/.test(String.fromCharCode(...head.subarray(0, 16)));
+    return /^ply[ \t]*[\r\n]/.test(latin1(head.subarray(0, 16)));
   },
   needs(head, size) {
     const end = headerEnd(head);

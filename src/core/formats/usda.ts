@@ -8,7 +8,7 @@
 // to two further @ at the end belong to the path; a path in backquotes is an expression, told and left alone.
 
 import type { Problem, Span } from '../problem';
-import { decodeText, utf8 } from '../text/bytes';
+import { decodeText, utf8, latin1 } from '../text/bytes';
 import type { Format, Reading, ReferenceKind } from './format';
 import { kindOfPath } from './kinds';
 import { numbering } from './markup';
@@ -227,7 +227,7 @@ export const usda: Format = {
   syntax: 'usd',
   sniff(head) {
     const bom = head[0] === 0xef && head[1] === 0xbb ? 3 : 0;
-    return String.fromCharCode(...head.subarray(bom, bom + 5)) === '#usda';
+    return latin1(head.subarray(bom, bom + 5)) === '#usda';
   },
   read,
   encode(value, reference) {

@@ -35,7 +35,7 @@ export const x3d: Format = {
   extensions: ['.x3d'],
   syntax: 'uri',
   sniff(head) {
-    return /<X3D[\s>]/.test(String.fromCharCode(...openMarkup(head).units.subarray(0, 4096)));
+    return /<X3D[\s>]/.test(latin1(openMarkup(head).units.subarray(0, 4096)));
   },
   read(bytes) {
     const m = openMarkup(bytes);

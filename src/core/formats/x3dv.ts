@@ -5,7 +5,7 @@
 //
 // Source: VRML97 (ISO/IEC 14772-1) §5 and annex A grammar; X3D classic encoding (ISO/IEC 19776-2). VRML 1.0 (Texture2 filename) too.
 
-import { decodeText, toLatin1, utf8 } from '../text/bytes';
+import { decodeText, toLatin1, utf8, latin1 } from '../text/bytes';
 import type { Format, Reading, Reference, ReferenceKind } from './format';
 import { numbering } from './markup';
 import { addChoices, isInline, kindOfField } from './x3dNodes';
@@ -25,7 +25,7 @@ export const x3dv: Format = {
   extensions: ['.x3dv', '.wrl'],
   syntax: 'uri',
   sniff(head) {
-    return /^(ï»¿)?#(X3D|VRML) V\d/.test(String.fromCharCode(...head.subarray(0, 64)));
+    return /^(ï»¿)?#(X3D|VRML) V\d/.test(latin1(head.subarray(0, 64)));
   },
   read(b) {
     const reading: Reading = { references: [], problems: [] };
