@@ -24,4 +24,4 @@ export const layers = {
 };
 
 // Packages the core may use: pure ones only. Everything else in core is a relative import.
-export const corePackages = ['@noble/hashes'];
+export const corePackages = ['@noble/hashes', 'fflate'];

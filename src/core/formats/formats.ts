@@ -12,13 +12,14 @@ import { mtlx } from './mtlx';
 import { obj } from './obj';
 import { otio } from './otio';
 import { ply } from './ply';
+import { threemf } from './threemf';
 import { usda } from './usda';
 import { usdc } from './usdc';
 import { usdz } from './usdz';
 import { x3d } from './x3d';
 import { x3dv } from './x3dv';
 
-export const formats: readonly Format[] = [gltf, glb, obj, mtl, usda, usdc, usdz, mtlx, dae, x3d, x3dv, ply, otio];
+export const formats: readonly Format[] = [gltf, glb, obj, mtl, usda, usdc, usdz, mtlx, dae, x3d, x3dv, ply, threemf, otio];
 
 const byExtension = new Map(formats.toReversed().flatMap((f) => f.extensions.map((e) => [e, f] as const)));
 // A file under the name of one of these may hold any other of them; the first bytes say which. OBJ and MTL say nothing of themselves.
@@ -30,7 +31,7 @@ export function formatOfName(path: string): Format | null {
 }
 
 // Material libraries belong to scenes, and geometry files such as PLY are what scenes are made of: frames of a cache, scans.
-const parts: ReadonlySet<FormatId> = new Set(['mtl', 'mtlx', 'ply']);
+const parts: ReadonlySet<FormatId> = new Set(['mtl', 'mtlx', 'ply', '3mf']);
 
 /** Formats that hold a scene of their own, of which people save versions. */
 export function isSceneFormat(id: FormatId): boolean {

@@ -83,7 +83,7 @@ const written = (s: Sample) => s.format.read(s.content, s.content.length).refere
   test('every one is read, is unchanged by an empty rewrite, and comes back to the byte from a rewrite and its undoing', () => {
     const differs: string[] = [];
     for (const { name, content, format } of all) {
-      if (format.id === 'gltf' || format.id === 'glb') continue; // outside.test.ts
+      if (format.id === 'gltf' || format.id === 'glb' || format.readParts) continue; // outside.test.ts; packages have their own
       const { references } = format.read(content, content.length);
       expect(Buffer.compare(rewriteAll(format, content, (w) => w), content)).toBe(0);
       if (references.some((r) => r.prefix)) continue;

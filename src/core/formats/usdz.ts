@@ -6,65 +6,14 @@
 //
 // Read only. Source: usdz File Format Specification (OpenUSD): ZIP without compression or encryption, data at multiples of 64 bytes.
 
-import type { ByteRange } from '../files/fileTree';
 import { folderOf, joinInside } from '../files/treePath';
 import type { Problem } from '../problem';
-import { decodeText, latin1 } from '../text/bytes';
 import type { Format, Reading, Reference } from './format';
 import { usda } from './usda';
 import { usdc } from './usdc';
+import { readDirectory, type Read } from './zip';
 
-interface Entry {
-  name: string;
-  /** Offset of its data; size in bytes. */
-  at: number;
-  size: number;
-  method: number;
-}
-
-const mostEntries = 100_000;
 const mostLayer = 512 * 1024 * 1024;
-
-type Read = (range: ByteRange) => Promise<Uint8Array>;
-const viewOf = (b: Uint8Array) => new DataView(b.buffer, b.byteOffset, b.byteLength);
-
-/** The entries of a ZIP by its central directory; null where there is none. */
-async function readDirectory(read: Read, size: number): Promise<Entry[] | null> {
-  const tailAt = Math.max(0, size - 65_557);
-  const tail = (await read([tailAt, size])).slice();
-  let end = -1;
-  for (let i = tail.length - 22; i >= 0 && end < 0; i--) if (tail[i] === 0x50 && tail[i + 1] === 0x4b && tail[i + 2] === 5 && tail[i + 3] === 6) end = i;
-  if (end < 0) return null;
-  const record = viewOf(tail.subarray(end));
-  let [count, length, at] = [record.getUint16(10, true), record.getUint32(12, true), record.getUint32(16, true)];
-  if (at === 0xffffffff || count === 0xffff) {
-    const locator = tail.subarray(Math.max(0, end - 20), end);
-    if (locator.length < 20 || viewOf(locator).getUint32(0, true) !== 0x07064b50) return null;
-    const where = Number(viewOf(locator).getBigUint64(8, true));
-    const wide = await read([where, Math.min(size, where + 56)]);
-    if (wide.length < 56) return null;
-    [count, length, at] = [Number(viewOf(wide).getBigUint64(32, true)), Number(viewOf(wide).getBigUint64(40, true)), Number(viewOf(wide).getBigUint64(48, true))];
-  }
-  if (count > mostEntries || at + length > size) return null;
-  const directory = (await read([at, at + length])).slice();
-  const entries: Entry[] = [];
-  let i = 0;
-  for (let n = 0; n < count; n++) {
-    if (i + 46 > directory.length) return null;
-    const v = viewOf(directory.subarray(i));
-    if (v.getUint32(0, true) !== 0x02014b50) return null;
-    const [nameLength, extra, comment] = [v.getUint16(28, true), v.getUint16(30, true), v.getUint16(32, true)];
-    const raw = directory.subarray(i + 46, i + 46 + nameLength);
-    const name = (v.getUint16(8, true) & 0x800) !== 0 ? decodeText(raw).text : latin1(raw);
-    const local = v.getUint32(42, true);
-    const head = await read([local, Math.min(size, local + 30)]);
-    if (head.length < 30) return null;
-    const headView = viewOf(head);
-    entries.push({ name, at: local + 30 + headView.getUint16(26, true) + headView.getUint16(28, true), size: v.getUint32(20, true), method: v.getUint16(10, true) });
-    i += 46 + nameLength + extra + comment;
-  }
-  return entries;
-}
 
 /** The entry a layer's asset path means, after the package's own rules: beside the layer, else from the top of the package. */
 function insidePackage(written: string, layer: string, names: ReadonlySet<string>): boolean {
