@@ -10,7 +10,7 @@ export type Homes = Partial<Record<FileKind, string>>;
 
 const byExtension: Record<string, FileKind> = Object.fromEntries(
   (Object.entries({
-    scene: '.gltf .glb .usd .usda .usdc .usdz .dae .x3d .wrl',
+    scene: '.gltf .glb .usd .usda .usdc .usdz .dae .x3d .x3dv .wrl .otio',
     model: '.obj .ply .stl .3mf .off',
     texture: '.png .jpg .jpeg .tga .tif .tiff .exr .hdr .bmp .webp .avif .ktx .ktx2 .dds .psd .gif .svg',
     material: '.mtl .mtlx',

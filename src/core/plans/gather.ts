@@ -52,8 +52,9 @@ export class Gathering {
   async add(from: string, use: Use = { kind: null, beside: null }, into?: string): Promise<TreePath | null> {
     const inside = insideRoot(this.workspace, from);
     if (inside !== null) return inside;
+    // A tile may have come in alone before its set: then it lies where the set will lie, or comes in once more.
     const held = this.gathered.get(from);
-    if (held) return held.to;
+    if (held && (into === undefined || held.to === at(into, nameOf(from)))) return held.to;
     const stat = await this.workspace.outside.stat(from);
     if (!stat) {
       this.notes.push({ level: 'warning', code: 'not-found', message: `${from} is not there any more.`, path: from });
@@ -70,7 +71,7 @@ export class Gathering {
     const to = same ?? (await this.freePath(folder, nameOf(from)));
     this.taken.add(to.toLowerCase());
     const entry: Gathered = { from, to, state, reused: same !== null, scene };
-    this.gathered.set(from, entry);
+    this.gathered.set(held ? `${from}\0${into}` : from, entry);
     for (const r of scene?.references ?? []) {
       if (r.target === null || r.state === 'library') {
         if (r.state === 'missing' || r.state === 'offline') this.notes.push({ level: 'warning', code: r.state, message: `${nameOf(from)} needs ${r.written}, which is ${r.state}. The scene will still say so.`, path: to });
@@ -94,7 +95,7 @@ export class Gathering {
     let folder = home;
     for (let n = 1; !(await this.allFree(folder, parentOf(from), members)); n++) folder = `${home === '' ? '' : `${home}/`}${name}${n === 1 ? '' : `_${n}`}`;
     for (const member of members) if ((await this.add(`${parentOf(from)}/${member}`, use, folder)) === null) return null;
-    const to = folder === '' ? nameOf(from) : `${folder}/${nameOf(from)}`;
+    const to = at(folder, nameOf(from));
     this.sets.set(from, to);
     return to;
   }
@@ -102,9 +103,9 @@ export class Gathering {
   private async allFree(folder: string, from: string, members: readonly string[]): Promise<boolean> {
     const names = new Set(((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => e.name.toLowerCase()));
     for (const member of members) {
-      const at = treePath(folder === '' ? member : `${folder}/${member}`);
-      if (this.taken.has(at.toLowerCase())) return false;
-      if (names.has(member.toLowerCase()) && (await this.workspace.tree.digest(at)) !== (await this.workspace.outside.digest(`${from}/${member}`))) return false;
+      const path = at(folder, member);
+      if (this.taken.has(path.toLowerCase()) && this.gathered.get(`${from}/${member}`)?.to !== path) return false;
+      if (names.has(member.toLowerCase()) && (await this.workspace.tree.digest(path)) !== (await this.workspace.outside.digest(`${from}/${member}`))) return false;
     }
     return true;
   }
@@ -134,7 +135,7 @@ export class Gathering {
 
   /** A file inside with the same content: at the home, or where the outside path's tail points. */
   private async sameInside(from: string, folder: string, size: number): Promise<TreePath | null> {
-    const atHome = treePath(folder === '' ? nameOf(from) : `${folder}/${nameOf(from)}`);
+    const atHome = at(folder, nameOf(from));
     for (const path of [atHome, await findByTail(from, 'native', this.setting)]) {
       if (path === null || (await this.workspace.tree.stat(path))?.size !== size) continue;
       if ((await this.workspace.tree.digest(path)) === (await this.workspace.outside.digest(from))) return path;
@@ -144,11 +145,10 @@ export class Gathering {
 
   private async freePath(folder: string, name: string): Promise<TreePath> {
     const legal = checkName(name).length > 0 ? makeLegal(name) : name;
-    const at = (n: string) => (folder === '' ? n : `${folder}/${n}`);
     const names = new Set(((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => e.name.toLowerCase()));
-    const free = freeName(legal, (n) => names.has(n.toLowerCase()) || this.taken.has(at(n).toLowerCase()));
-    if (free !== name) this.notes.push({ level: 'info', code: 'renamed', message: `${name} comes in as ${free}: ${legal === name ? 'another file of that name is already there' : 'its name is not legal on every system'}.`, path: at(free) });
-    return treePath(at(free));
+    const free = freeName(legal, (n) => names.has(n.toLowerCase()) || this.taken.has(at(folder, n).toLowerCase()));
+    if (free !== name) this.notes.push({ level: 'info', code: 'renamed', message: `${name} comes in as ${free}: ${legal === name ? 'another file of that name is already there' : 'its name is not legal on every system'}.`, path: at(folder, free) });
+    return at(folder, free);
   }
 
   /** Steps that copy everything gathered, scenes with their paths rewritten, and the path changes for showing. */
@@ -188,6 +188,11 @@ export class Gathering {
     }
     return wishes;
   }
+}
+
+/** A name in a folder of the tree; '' is the root. */
+function at(folder: string, name: string): TreePath {
+  return treePath(folder === '' ? name : `${folder}/${name}`);
 }
 
 function parentOf(absolute: string): string {
