@@ -74,7 +74,7 @@ export class MemoryTree implements WritableFileTree {
     const parts: Uint8Array[] = [];
     for await (const part of content) {
       options.signal?.throwIfAborted();
-      parts.push(part.slice());
+      parts.push(new Uint8Array(part));
       options.onBytes?.(part.length);
     }
     const bytes = concat(parts);

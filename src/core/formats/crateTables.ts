@@ -38,7 +38,7 @@ export class Blocks {
     let block = this.held.get(first);
     if (!block) {
       // A copy: the reader may use the same room again.
-      block = (await this.read([first * blockSize, Math.min(this.size, (first + 1) * blockSize)])).slice();
+      block = new Uint8Array(await this.read([first * blockSize, Math.min(this.size, (first + 1) * blockSize)]));
       this.held.set(first, block);
     }
     return new DataView(block.buffer, block.byteOffset + (at - first * blockSize), length);
@@ -103,7 +103,7 @@ export async function readTables(b: Blocks): Promise<Tables> {
   const f = at('FIELDS').at;
   const fieldCount = await b.u64(f);
   const nameSize = await b.u64(f + 8);
-  const fieldNameBlock = (await b.bytes(f + 16, nameSize)).slice();
+  const fieldNameBlock = new Uint8Array(await b.bytes(f + 16, nameSize));
   const repSize = await b.u64(f + 16 + nameSize);
   const reps = unpackFast(await b.bytes(f + 24 + nameSize, repSize), fieldCount * 8);
   return { sections, tokens, tokenAt, strings, fieldNames: unpackIntegers(fieldNameBlock, fieldCount), fieldNameBlock, reps };

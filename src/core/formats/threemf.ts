@@ -19,7 +19,7 @@ const mostPart = 256 * 1024 * 1024;
 /** An entry's bytes; null where they cannot be had (damaged, too large, packed in another way). */
 async function bytesOf(read: Read, e: ZipEntry, size: number): Promise<Uint8Array | null> {
   if (e.size > mostPart || e.at + e.packed > size || (e.method !== 0 && e.method !== 8)) return null;
-  const packed = (await read([e.at, e.at + e.packed])).slice();
+  const packed = new Uint8Array(await read([e.at, e.at + e.packed]));
   try {
     // Room for what the list says, and no more: a bomb ends there.
     return e.method === 0 ? packed : inflateSync(packed, { out: new Uint8Array(e.size) });

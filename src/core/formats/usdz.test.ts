@@ -1,8 +1,11 @@
 // USD packages: what lies inside needs nothing, what leads out is listed; what USD programs refuse is said.
 
-import { expect, test } from '@jest/globals';
+import { describe, expect, test } from '@jest/globals';
+import yauzl from 'yauzl';
 import yazl from 'yazl';
+import { applyPieces, piecesOf } from '../text/edits';
 import { usdz } from './usdz';
+import { crc32 } from './zip';
 
 /** A package of stored entries; with `align`, each begins at a multiple of 64 by a padded extra field, as the specification has it. */
 function packageOf(files: [string, string][], align = true): Uint8Array {
@@ -20,9 +23,10 @@ function packageOf(files: [string, string][], align = true): Uint8Array {
   let at = 0;
   for (const [name, content] of files) {
     const [n, c] = [new TextEncoder().encode(name), new TextEncoder().encode(content)];
-    const extra = align ? (64 - ((at + 30 + n.length + 4) % 64)) % 64 + 4 : 0;
-    const head = bytes(30, [0, 4, 0x04034b50], [4, 2, 10], [18, 4, c.length], [22, 4, c.length], [26, 2, n.length], [28, 2, extra]);
-    directory.push(bytes(46, [0, 4, 0x02014b50], [20, 4, c.length], [24, 4, c.length], [28, 2, n.length], [42, 4, at]), n);
+    const over = (at + 30 + n.length) % 64;
+    const extra = !align || over === 0 ? 0 : 64 - over < 4 ? 128 - over : 64 - over;
+    const head = bytes(30, [0, 4, 0x04034b50], [4, 2, 10], [14, 4, crc32(c)], [18, 4, c.length], [22, 4, c.length], [26, 2, n.length], [28, 2, extra]);
+    directory.push(bytes(46, [0, 4, 0x02014b50], [16, 4, crc32(c)], [20, 4, c.length], [24, 4, c.length], [28, 2, n.length], [42, 4, at]), n);
     const pad = extra ? bytes(extra, [0, 2, 0x1986], [2, 2, extra - 4]) : new Uint8Array();
     parts.push(head, n, pad, c);
     at += head.length + n.length + pad.length + c.length;
@@ -53,6 +57,56 @@ test('what USD programs refuse, or the specification does, is said', async () =>
   for await (const p of zip.outputStream as unknown as AsyncIterable<Buffer>) parts.push(p);
   expect((await read(Buffer.concat(parts))).problems.map((p) => p.code)).toEqual(['compressed']);
 });
+
+describe('rewriting', () => {
+  const moved = async (b: Uint8Array, to = (w: string) => `./moved/${w}`) => {
+    const reading = await read(b);
+    const edits = reading.rewrite!(reading.references.map((r) => ({ at: r.at, value: to(r.written) })))!;
+    return applyPieces(b, piecesOf(edits, b.length));
+  };
+  /** What an independent reader (yauzl) finds inside, with its checksums tried. */
+  const unpacked = (b: Uint8Array) => new Promise<[string, string][]>((resolve, reject) => {
+    yauzl.fromBuffer(Buffer.from(b), { lazyEntries: true }, (cause, zip) => {
+      if (cause) return reject(cause);
+      const out: [string, string][] = [];
+      zip.on('error', reject).on('end', () => resolve(out)).on('entry', (e: yauzl.Entry) => zip.openReadStream(e, (failed, stream) => {
+        if (failed) return reject(failed);
+        const parts: Buffer[] = [];
+        stream.on('data', (p: Buffer) => parts.push(p)).on('end', () => {
+          if (crc32(Buffer.concat(parts)) !== e.crc32) reject(new Error(`${e.fileName}: wrong checksum`));
+          out.push([e.fileName, Buffer.concat(parts).toString()]);
+          zip.readEntry();
+        });
+      }));
+      zip.readEntry();
+    });
+  });
+  const files: [string, string][] = [['boat.usda', layer('../sea.exr', 't/hull.png')], ['t/hull.png', 'PNG'], ['sub/deck.usda', layer('../../far/gone.png')], ['z.png', 'z'.repeat(100)]];
+
+  test('new paths in the layers, everything else as it was, all at multiples of 64', async () => {
+    const after = await moved(packageOf(files));
+    expect(await unpacked(after)).toEqual([['boat.usda', layer('./moved/../sea.exr', 't/hull.png')], files[1], ['sub/deck.usda', layer('./moved/../../far/gone.png')], files[3]]);
+    const again = await read(after);
+    expect([again.problems, again.references.map((r) => r.written)]).toEqual([[], ['./moved/../sea.exr', './moved/../../far/gone.png']]);
+  });
+  test('back again gives the same bytes; a package that was not aligned is afterwards', async () => {
+    const b = packageOf(files);
+    const back = await moved(await moved(b), (w) => w.replace('./moved/', ''));
+    expect(Buffer.from(back).toString('latin1')).toBe(Buffer.from(b).toString('latin1'));
+    expect((await read(await moved(packageOf(files, false)))).problems).toEqual([]);
+  });
+  test('a package with a comment at its end, or nothing that leads out, is not rewritten', async () => {
+    const b = packageOf(files);
+    const commented = Buffer.concat([b, Buffer.from('hello')]);
+    commented.writeUInt16LE(5, b.length - 2);
+    const reading = await read(commented);
+    expect([reading.references.length, reading.rewrite]).toEqual([2, undefined]);
+    expect((await read(packageOf([['a.usda', layer()]]))).rewrite).toBeUndefined();
+    expect((await read(b)).rewrite!([{ at: 'boat.usda: /A.a0', value: 'a\nb' }])).toBeNull();
+  });
+});
+
+test('the checksum is ZIP’s (the check value of CRC-32: cbf43926 for 123456789)', () => expect(crc32(new TextEncoder().encode('123456789'))).toBe(0xcbf43926));
 
 test('cut anywhere: problems, no exception', async () => {
   const b = packageOf([['boat.usda', layer('../x.png')], ['a.png', 'x']]);

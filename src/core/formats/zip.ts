@@ -10,6 +10,12 @@ export interface ZipEntry {
   packed: number;
   size: number;
   method: number;
+  /** General purpose flags; bit 3: sizes stand behind the data. */
+  flags: number;
+  /** Offset of its local header. */
+  local: number;
+  /** Its entry in the central directory, as it stands. */
+  central: Uint8Array;
 }
 
 const mostEntries = 100_000;
@@ -20,7 +26,7 @@ const viewOf = (b: Uint8Array) => new DataView(b.buffer, b.byteOffset, b.byteLen
 /** The entries of a ZIP by its central directory; null where there is none. */
 export async function readDirectory(read: Read, size: number): Promise<ZipEntry[] | null> {
   const tailAt = Math.max(0, size - 65_557);
-  const tail = (await read([tailAt, size])).slice();
+  const tail = new Uint8Array(await read([tailAt, size]));
   let end = -1;
   for (let i = tail.length - 22; i >= 0 && end < 0; i--) if (tail[i] === 0x50 && tail[i + 1] === 0x4b && tail[i + 2] === 5 && tail[i + 3] === 6) end = i;
   if (end < 0) return null;
@@ -35,7 +41,7 @@ export async function readDirectory(read: Read, size: number): Promise<ZipEntry[
     [count, length, at] = [Number(viewOf(wide).getBigUint64(32, true)), Number(viewOf(wide).getBigUint64(40, true)), Number(viewOf(wide).getBigUint64(48, true))];
   }
   if (count > mostEntries || at + length > size) return null;
-  const directory = (await read([at, at + length])).slice();
+  const directory = new Uint8Array(await read([at, at + length]));
   const entries: ZipEntry[] = [];
   let i = 0;
   for (let n = 0; n < count; n++) {
@@ -49,8 +55,21 @@ export async function readDirectory(read: Read, size: number): Promise<ZipEntry[
     const head = await read([local, Math.min(size, local + 30)]);
     if (head.length < 30) return null;
     const headView = viewOf(head);
-    entries.push({ name, at: local + 30 + headView.getUint16(26, true) + headView.getUint16(28, true), packed: v.getUint32(20, true), size: v.getUint32(24, true), method: v.getUint16(10, true) });
+    entries.push({ name, at: local + 30 + headView.getUint16(26, true) + headView.getUint16(28, true), packed: v.getUint32(20, true), size: v.getUint32(24, true), method: v.getUint16(10, true), flags: v.getUint16(8, true), local, central: directory.subarray(i, i + 46 + nameLength + extra + comment) });
     i += 46 + nameLength + extra + comment;
   }
   return entries;
+}
+
+const crcTable = Uint32Array.from({ length: 256 }, (_, n) => {
+  let c = n;
+  for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
+  return c >>> 0;
+});
+
+/** CRC-32 as ZIP has it (ISO 3309; APPNOTE §4.4.7). */
+export function crc32(b: Uint8Array): number {
+  let c = 0xffffffff;
+  for (let i = 0; i < b.length; i++) c = crcTable[(c ^ b[i]!) & 255]! ^ (c >>> 8);
+  return (c ^ 0xffffffff) >>> 0;
 }

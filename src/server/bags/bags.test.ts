@@ -95,6 +95,18 @@ describe.each(['zip', 'folder'])('a bag as %s', (form) => {
   });
 });
 
+test.each(['zip', 'folder'])('a scene of several parts is read whole from a %s, not its last part over and over', async (form) => {
+  const scene = `{"images":[{"uri":"first.png"}],"pad":"${'x'.repeat(3_500_000)}","buffers":[{"uri":"last.bin"}]}`;
+  lay(at('long'), { 'a.gltf': scene });
+  const bag = at(form === 'zip' ? 'long.zip' : 'long-bag');
+  await pack(at('long'), bag);
+  const opened = await openBag(bag);
+  const payload = payloadTree(opened);
+  expect(new TextDecoder().decode(await payload.read('a.gltf' as never))).toBe(scene);
+  expect((await rehearse(payload, knownPlaces[2]!, 'bag', { libraries: [] })).failures.map((f) => f.written)).toEqual(['first.png', 'last.bin']);
+  opened.close();
+});
+
 test('every byte flipped is found, and nothing is unpacked', async () => {
   const folder = at('bag-folder');
   for (const name of ['data/textures/ü é.png', 'manifest-sha512.txt', 'bag-info.txt', 'bagit.txt']) {

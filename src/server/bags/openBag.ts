@@ -94,7 +94,7 @@ export async function readTag(bag: OpenBag, name: string): Promise<string | null
   if (!stat) return null;
   if (stat.size > 512 * 1024 * 1024) throw new AppError('bad-bag', `${name} is too large to be a tag file.`);
   const parts: Uint8Array[] = [];
-  for await (const part of bag.stream(name)) parts.push(part.slice());
+  for await (const part of bag.stream(name)) parts.push(new Uint8Array(part));
   return Buffer.concat(parts).toString('utf8');
 }
 
@@ -141,7 +141,7 @@ export function payloadTree(bag: OpenBag): FileTree {
     async read(path, range) {
       if (!files.has(path)) throw new AppError('not-found', `${path} is not in the bag.`);
       const parts: Uint8Array[] = [];
-      for await (const part of stream(path, range)) parts.push(part.slice());
+      for await (const part of stream(path, range)) parts.push(new Uint8Array(part));
       return Buffer.concat(parts);
     },
     stream,
