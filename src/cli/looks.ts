@@ -5,7 +5,7 @@ import { AppError } from '@/core/errors';
 import { bytes } from '@/core/text/figures';
 import { settingOf } from '@/core/plans/workspace';
 import { isReady } from '@/core/references/resolve';
-import { followChain, reportScenes, scan, type SceneReport } from '@/core/references/scan';
+import { followChain, reportScenes, scan, uncertain, type SceneReport } from '@/core/references/scan';
 import { ledgerResult, packResult, refsResult, rehearseResult, unpackResult, verifyResult, versionsResult } from '@/wire/results';
 import { pack } from '@/server/bags/pack';
 import { rehearsePath } from '@/server/bags/rehearsal';
@@ -56,10 +56,10 @@ export const lookVerbs: Record<string, Verb> = {
       const setting = settingOf(workspace);
       const scenes = await scenesOf(workspace, call.words);
       const reports: SceneReport[] = [];
-      if (call.flags.follow) reports.push(...(await followChain(workspace.tree, setting, scenes)));
+      if (call.flags.follow) reports.push(...(await followChain(workspace.tree, workspace.outside, setting, scenes)));
       else for await (const report of reportScenes(workspace.tree, setting, scenes)) reports.push(report);
       const result = refsJson(workspace.root, reports);
-      const attention = reports.some((r) => r.problems.length > 0 || r.references.some((ref) => !isReady(ref)));
+      const attention = reports.some((r) => r.problems.some((p) => p.code !== uncertain) || r.references.some((ref) => !isReady(ref)));
       return { json: result, text: () => refsText(result), findings: attention };
     },
   },

@@ -17,6 +17,7 @@ export const workspaceFileSchema = z.object({
   homes: z.partialRecord(z.enum(fileKinds), folder),
   libraries: z.array(z.object({ name: z.string(), path: z.string() })).default([]),
   places: z.array(z.object({ name: z.string(), heads: z.array(z.string()) })).default([]),
+  search: z.array(z.string()).optional(),
 }) satisfies z.ZodType<WorkspaceFile>;
 
 /** Reads the marker file's text. Throws AppError with what is wrong in it. */

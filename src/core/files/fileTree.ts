@@ -79,6 +79,8 @@ export interface WritableFileTree extends FileTree {
 export interface OutsideFiles {
   /** False for files whose content the user has not allowed to be read; absent: all may be read. */
   mayRead?(path: string): boolean;
+  /** The user's home folder, which some programs write as ~; absent where that means nothing. */
+  home?: string;
   kind(path: string): Promise<'file' | 'folder' | null>;
   stat(path: string): Promise<{ size: number; modified: number } | null>;
   entries(folder: string): Promise<readonly { name: string; kind: 'file' | 'folder' }[] | null>;
@@ -90,4 +92,17 @@ export interface OutsideFiles {
 /** One part as a stream. */
 export async function* once(bytes: Uint8Array): ByteStream {
   yield bytes;
+}
+
+/** An outside folder as a tree, for reading scenes that lie there and judging what they reference. */
+export function outsideTree(outside: OutsideFiles, root: string): Pick<FileTree, 'entries' | 'stat' | 'read'> {
+  const full = (path: string) => (path === '' ? root || '/' : `${root}/${path}`);
+  return {
+    entries: (folder) => outside.entries(full(folder)),
+    read: (path, range) => outside.read(full(path), range),
+    async stat(path) {
+      const stat = await outside.stat(full(path));
+      return stat ? { path, ...stat } : null;
+    },
+  };
 }

@@ -41,6 +41,7 @@ export const dae: Format = {
   id: 'dae',
   name: 'COLLADA',
   extensions: ['.dae'],
+  mayBeGzip: true,
   syntax: 'uri',
   sniff(head) {
     const m = openMarkup(head);

@@ -3,9 +3,10 @@
 
 import type { ByteRange } from '../files/fileTree';
 import type { Problem, Span } from '../problem';
+import type { TextEncoding } from '../text/bytes';
 import type { Edit } from '../text/edits';
 
-export type FormatId = 'gltf' | 'glb' | 'obj' | 'mtl' | 'usda' | 'usdc' | 'usdz' | 'mtlx' | 'dae' | 'x3d' | 'x3dv' | 'ply' | '3mf' | 'otio';
+export type FormatId = 'gltf' | 'glb' | 'obj' | 'mtl' | 'usda' | 'usdc' | 'usdz' | 'mtlx' | 'dae' | 'x3d' | 'x3dv' | 'ply' | '3mf' | 'otio' | 'zae' | 'otioz';
 
 /** How a written path is to be understood: as a URI reference (RFC 3986), as a plain name, or as a USD asset path (a plain name with arguments). */
 export type Syntax = 'uri' | 'native' | 'usd';
@@ -22,7 +23,7 @@ export interface Reference {
   /** Bytes of the encoded value, quotes left out; null where the value does not stand in the file as text. */
   span: Span | null;
   /** How the old value was encoded, so that a new one is written alike. */
-  encoding: 'utf-8' | 'latin-1' | 'utf-16le' | 'utf-16be';
+  encoding: TextEncoding;
   /** True where the format has no rule for this place, only the look of the value speaks for a reference. */
   uncertain?: boolean;
   /** Where this place differs from its format's syntax. */
@@ -60,8 +61,12 @@ export interface Format {
   name: string;
   extensions: readonly string[];
   syntax: Syntax;
+  /** Whether relative paths that are not found beside the file are looked for along a search path: never, always, or unless they begin with ./ or ../ */
+  searches?: 'always' | 'unanchored';
   /** True when the first bytes (at least 64 of them, where the file has as many) look like this format. */
   sniff(head: Uint8Array): boolean;
+  /** True: the file may be wrapped in gzip as a whole, and is then read and not rewritten. */
+  mayBeGzip?: boolean;
   /** How many leading bytes hold every reference; absent: all of them. `head` is at least 64 bytes where the file has as many. */
   needs?(head: Uint8Array, size: number): number;
   /** True: the file may be read in parts cut at line ends, offsets being added by the caller. */

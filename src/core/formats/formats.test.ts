@@ -19,6 +19,7 @@ import { usda } from './usda';
 import { x3d } from './x3d';
 import { x3dv } from './x3dv';
 import { rewriteAll } from './testing/rewriteAll';
+import { decodeWide, encodeText } from '../text/bytes';
 
 const bytes = (s: string) => new TextEncoder().encode(s);
 const written = (format: Format, content: string | Uint8Array) => format.read(typeof content === 'string' ? bytes(content) : content).references.map((r) => r.written);
@@ -172,7 +173,20 @@ describe('OBJ and MTL', () => {
     expect(written(mtl, content)).toEqual(['hüll.png']);
     expect([...rewriteAll(mtl, content, () => 'm\u00fcll.png')]).toContain(0xfc);
   });
-  test('UTF-16 is told, not misread', () => expect(obj.read(Uint8Array.from([0xff, 0xfe, 109, 0])).problems[0]!.code).toBe('utf-16'));
+  test.each([['utf-16le', [0xff, 0xfe]], ['utf-16be', [0xfe, 0xff]]] as const)('%s is read unit by unit and written back alike', (encoding, mark) => {
+    const wide = (text: string) => new Uint8Array([...mark, ...encodeText(text, encoding, () => null)!]);
+    const content = wide('# b\u00f6tchen\r\nmtllib my\\ b\u00f6t\u4e2d.mtl two.mtl\r\nv 1 2 3\r\n');
+    const reading = obj.read(content);
+    expect(reading.references.map((r) => [r.written, decodeWide(content.subarray(...r.span!), encoding), r.encoding])).toEqual([['my\\ b\u00f6t\u4e2d.mtl', 'my\\ b\u00f6t\u4e2d.mtl', encoding], ['two.mtl', 'two.mtl', encoding]]);
+    expect(reading.otherReadings!.map((o) => o.reference.written)).toEqual(['my b\u00f6t\u4e2d.mtl', 'my\\ b\u00f6t\u4e2d.mtl two.mtl']);
+    expect(rewriteAll(obj, content, (w) => (w === 'two.mtl' ? '\u00fcber.mtl' : w))).toEqual(wide('# b\u00f6tchen\r\nmtllib my\\ b\u00f6t\u4e2d.mtl \u00fcber.mtl\r\nv 1 2 3\r\n'));
+    expect(mtl.read(wide('newmtl a\nmap_Kd -s 1 1 1 a b.png\n')).references.map((r) => r.written)).toEqual(['a b.png']);
+  });
+  test('an object named without its extension has both readings', () => {
+    const reading = obj.read(bytes('shadow_obj hull\ntrace_obj t.obj\n'));
+    expect(reading.references.map((r) => r.written)).toEqual(['hull', 't.obj']);
+    expect(reading.otherReadings).toEqual([{ reference: { ...reading.references[0]!, suffix: '.obj' }, instead: [0] }]);
+  });
   test('what a line cannot hold is refused', () => {
     const [r] = mtl.read(bytes('map_Kd a.png')).references;
     expect([mtl.encode('a\nb', r!), mtl.encode(' a', r!)]).toEqual([null, null]);

@@ -2,15 +2,17 @@
 
 import type { ByteRange } from '../files/fileTree';
 import { extensionOf } from '../files/treePath';
-import type { Span } from '../problem';
+import type { Problem, Span } from '../problem';
 import { dae } from './dae';
 import type { Format, FormatId, Reading, Reference } from './format';
 import { glb } from './glb';
 import { gltf } from './gltf';
+import { wideEncoding } from './lines';
 import { mtl } from './mtl';
 import { mtlx } from './mtlx';
 import { obj } from './obj';
 import { otio } from './otio';
+import { gunzip, isGzip, mostUnpacked, otioz, withoutSpans, zae } from './packed';
 import { ply } from './ply';
 import { threemf } from './threemf';
 import { usda } from './usda';
@@ -19,7 +21,7 @@ import { usdz } from './usdz';
 import { x3d } from './x3d';
 import { x3dv } from './x3dv';
 
-export const formats: readonly Format[] = [gltf, glb, obj, mtl, usda, usdc, usdz, mtlx, dae, x3d, x3dv, ply, threemf, otio];
+export const formats: readonly Format[] = [gltf, glb, obj, mtl, usda, usdc, usdz, mtlx, dae, x3d, x3dv, ply, threemf, otio, zae, otioz];
 
 const byExtension = new Map(formats.toReversed().flatMap((f) => f.extensions.map((e) => [e, f] as const)));
 // A file under the name of one of these may hold any other of them; the first bytes say which. OBJ and MTL say nothing of themselves.
@@ -69,11 +71,22 @@ export async function readReferences(path: string, size: number, read: (range: B
   if (!formatOfName(path)) return null;
   const head = await read([0, size <= readAtOnce ? size : firstBite]);
   const format = formatOf(path, head)!;
+  if (format.mayBeGzip && isGzip(head)) return { format, bytes: null, ...(await readGzip(format, size, read)) };
   if (format.readParts) return { format, bytes: null, ...(await format.readParts(read, size)) };
-  if (format.byLines && size > partSize) return { format, bytes: null, ...(await readInParts(format, size, read)) };
+  if (format.byLines && size > partSize && !wideEncoding(head)) return { format, bytes: null, ...(await readInParts(format, size, read)) };
   const needed = Math.min(format.needs?.(head, size) ?? size, size);
   const bytes = needed <= head.length ? head.subarray(0, needed) : await read([0, needed]);
   return { format, bytes, ...format.read(bytes, size) };
+}
+
+/** A gzip-compressed file: what is in it may be any of the formats that are told by their first bytes. */
+async function readGzip(format: Format, size: number, read: (range: ByteRange) => Promise<Uint8Array>): Promise<Reading> {
+  const note = (message: string): Problem => ({ code: 'compressed', message, span: [0, Math.min(2, size)] });
+  const bytes = size > mostUnpacked ? null : gunzip(await read([0, size]));
+  if (!bytes) return { references: [], problems: [note('This file is gzip-compressed, and damaged or too large to be unpacked here.')] };
+  const inner = format.sniff(bytes.subarray(0, mostSniffed)) ? format : (told.find((f) => f.sniff(bytes.subarray(0, mostSniffed))) ?? format);
+  const reading = withoutSpans(inner.read(bytes));
+  return { ...reading, problems: [note('This file is gzip-compressed: it is read, and cannot be changed here. Unpack it to make its paths travel.'), ...reading.problems] };
 }
 
 async function readInParts(format: Format, size: number, read: (range: ByteRange) => Promise<Uint8Array>): Promise<Reading> {

@@ -1,8 +1,9 @@
 // Statements of line-based formats (OBJ, MTL), as Latin-1 so that offsets are file offsets. A backslash right before the line
 // end continues the line; it and the line end become blanks here, so that nothing shifts.
 
-import { decodeText, latin1, toLatin1, utf8 } from '../text/bytes';
-import type { Reference, ReferenceKind } from './format';
+import type { Span } from '../problem';
+import { decodeText, decodeWide, encodeText, latin1, narrowUnits, toLatin1, type WideEncoding } from '../text/bytes';
+import type { Reading, Reference, ReferenceKind } from './format';
 
 /** One statement: the logical line, its offset in the file, keyword, and where the rest begins in the line. */
 export interface Statement {
@@ -65,7 +66,7 @@ export function referenceIn(s: Statement, from: number, to: number, at: string, 
 export function encodeName(value: string, at: Reference): Uint8Array | null {
   if (value === '' || /[\r\n\0]/.test(value) || value.trim() !== value || value.endsWith('\\')) return null;
   const name = value.startsWith('-') ? `./${value}` : value;
-  return at.encoding === 'latin-1' ? toLatin1(name) : utf8(name);
+  return encodeText(name, at.encoding, () => null);
 }
 
 /** Where the line's content ends: trailing blanks and the carriage return left out. */
@@ -75,8 +76,27 @@ export function contentEnd(line: string): number {
   return end;
 }
 
-/** A problem for files in 16-bit Unicode, which these readers do not read; null for others. */
-export function wideTextProblem(b: Uint8Array) {
-  const wide = (b[0] === 0xff && b[1] === 0xfe) || (b[0] === 0xfe && b[1] === 0xff);
-  return wide ? { code: 'utf-16', message: 'This text is in UTF-16, which is not read here yet; save it as UTF-8.', span: [0, 2] as const } : null;
+/** How a text with a byte order mark in 16-bit Unicode is encoded; null for others. */
+export function wideEncoding(b: Uint8Array): WideEncoding | null {
+  return b[0] === 0xff && b[1] === 0xfe ? 'utf-16le' : b[0] === 0xfe && b[1] === 0xff ? 'utf-16be' : null;
+}
+
+/**
+ * Reads 16-bit text with a reader of 8-bit text: offsets and values are those of the file. In the names of places letters beyond
+ * ASCII are lost.
+ */
+export function readWide(b: Uint8Array, encoding: WideEncoding, read: (narrow: Uint8Array) => Reading): Reading {
+  const reading = read(narrowUnits(b.subarray(2), encoding, 0x3f));
+  const wide = (span: Span): Span => [2 + 2 * span[0], 2 + 2 * span[1]];
+  const widened = (r: Reference): Reference => {
+    const span = wide(r.span!);
+    const text = decodeWide(b.subarray(...span), encoding);
+    // Shorter than what stands there: read with its escaped blanks undone.
+    return { ...r, span, encoding, written: r.written.length === text.length ? text : text.replaceAll('\\ ', ' ') };
+  };
+  return {
+    references: reading.references.map(widened),
+    problems: reading.problems.map((p) => ({ ...p, ...(p.span ? { span: wide(p.span) } : {}) })),
+    otherReadings: (reading.otherReadings ?? []).map((o) => ({ ...o, reference: widened(o.reference) })),
+  };
 }

@@ -8,10 +8,8 @@
 // Files in UTF-16 are read unit by unit: offsets here count units, `spanOf` turns them into bytes. Source: XML 1.0 (W3C), §2.
 
 import type { Problem, Span } from '../problem';
-import { decodeText, latin1, toLatin1, utf8 } from '../text/bytes';
+import { decodeText, decodeWide, encodeText, latin1, narrowUnits, type TextEncoding } from '../text/bytes';
 import type { Reference, ReferenceKind } from './format';
-
-export type TextEncoding = 'utf-8' | 'latin-1' | 'utf-16le' | 'utf-16be';
 
 /** A file as units: one per byte, or one per 16-bit unit with everything beyond ASCII as 0x1a. */
 export interface Markup {
@@ -44,12 +42,7 @@ const isBlank = (c: number | undefined) => c === 0x20 || c === 0x0a || c === 0x0
 /** Looks at the byte order mark and the declaration. */
 export function openMarkup(bytes: Uint8Array): Markup {
   const wide = bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : bytes[0] === lt && bytes[1] === 0 ? 'utf-16le' : bytes[0] === 0 && bytes[1] === lt ? 'utf-16be' : null;
-  if (wide) {
-    const units = new Uint8Array(bytes.length >> 1);
-    const [low, high] = wide === 'utf-16le' ? [0, 1] : [1, 0];
-    for (let i = 0; i < units.length; i++) units[i] = bytes[2 * i + high] === 0 && bytes[2 * i + low]! < 0x80 ? bytes[2 * i + low]! : 0x1a;
-    return { units, bytes, width: 2, encoding: wide };
-  }
+  if (wide) return { units: narrowUnits(bytes, wide, 0x1a), bytes, width: 2, encoding: wide };
   const declared = /^(?:\xef\xbb\xbf)?<\?xml[^>]*?encoding\s*=\s*["']([\w.:-]+)["']/.exec(latin1(bytes.subarray(0, 200)))?.[1]?.toLowerCase();
   return { units: bytes, bytes, width: 1, encoding: declared !== undefined && /^(iso-8859|latin|windows-125|us-ascii|ascii)/.test(declared) ? 'latin-1' : 'utf-8' };
 }
@@ -206,10 +199,8 @@ export function decodeMarkup(m: Markup, from: number, to: number, cdata = false)
   const raw = m.bytes.subarray(from * m.width, to * m.width);
   let text: string;
   let encoding = m.encoding;
-  if (m.width === 2) {
-    text = '';
-    for (let i = 0; i + 1 < raw.length; i += 2) text += String.fromCharCode(m.encoding === 'utf-16le' ? raw[i]! | (raw[i + 1]! << 8) : raw[i + 1]! | (raw[i]! << 8));
-  } else if (encoding === 'latin-1') text = latin1(raw);
+  if (m.encoding === 'utf-16le' || m.encoding === 'utf-16be') text = decodeWide(raw, m.encoding);
+  else if (encoding === 'latin-1') text = latin1(raw);
   else ({ text, encoding } = decodeText(raw));
   return { text: cdata ? text : undoEntities(text), encoding };
 }
@@ -250,27 +241,6 @@ export function encodeMarkup(value: string, at: Reference): Uint8Array | null {
     return `&#${c.charCodeAt(0)};`;
   });
   return encodeText(escaped, at.encoding, (c) => `&#x${c.codePointAt(0)!.toString(16).toUpperCase()};`);
-}
-
-/** Bytes of text in an encoding; `other` says what to write for characters it lacks, null: give up. */
-function encodeText(text: string, encoding: TextEncoding, other: (char: string) => string | null): Uint8Array | null {
-  if (encoding === 'utf-8') return utf8(text);
-  if (encoding === 'latin-1') {
-    let out = '';
-    for (const c of text) {
-      const said = c.codePointAt(0)! > 255 ? other(c) : c;
-      if (said === null) return null;
-      out += said;
-    }
-    return toLatin1(out);
-  }
-  const bytes = new Uint8Array(text.length * 2);
-  for (let i = 0; i < text.length; i++) {
-    const code = text.charCodeAt(i);
-    bytes[2 * i + (encoding === 'utf-16le' ? 0 : 1)] = code & 255;
-    bytes[2 * i + (encoding === 'utf-16le' ? 1 : 0)] = code >> 8;
-  }
-  return bytes;
 }
 
 /** Names for places that occur more than once: the second gets ' (2)'. */

@@ -9,7 +9,7 @@
 
 import { latin1 } from '../text/bytes';
 import type { Format, Reading } from './format';
-import { contentEnd, eachStatement, encodeName, referenceIn, wideTextProblem, type Statement } from './lines';
+import { contentEnd, eachStatement, encodeName, referenceIn, readWide, wideEncoding, type Statement } from './lines';
 
 const firsts = new Set([...'mbdrnkt'].map((c) => c.charCodeAt(0)));
 const alone = new Set(['bump', 'disp', 'decal', 'refl', 'norm']);
@@ -100,8 +100,8 @@ export const mtl: Format = {
   },
   read(bytes) {
     const reading: Reading = { references: [], problems: [], otherReadings: [] };
-    const wide = wideTextProblem(bytes);
-    if (wide) return { references: [], problems: [wide] };
+    const wide = wideEncoding(bytes);
+    if (wide) return readWide(bytes, wide, (narrow) => this.read(narrow));
     let material = '';
     const seen = new Map<string, number>();
     eachStatement(bytes, firsts, (s) => {

@@ -16,6 +16,7 @@ export const mtlx: Format = {
   name: 'MaterialX',
   extensions: ['.mtlx'],
   syntax: 'native',
+  searches: 'always',
   sniff(head) {
     return /<materialx[\s>]/.test(latin1(openMarkup(head).units.subarray(0, 4096)));
   },

@@ -10,7 +10,7 @@
 import { latin1 } from '../text/bytes';
 import type { Problem } from '../problem';
 import type { Format, Reading, Reference, ReferenceKind } from './format';
-import { contentEnd, eachStatement, encodeName, referenceIn, wideTextProblem, type Statement } from './lines';
+import { contentEnd, eachStatement, encodeName, referenceIn, readWide, wideEncoding, type Statement } from './lines';
 
 const firsts = new Set([...'mstc'].map((c) => c.charCodeAt(0)));
 const single: Record<string, ReferenceKind> = { shadow_obj: 'scene', trace_obj: 'scene', call: 'scene', maplib: 'other' };
@@ -67,8 +67,8 @@ export const obj: Format = {
   },
   read(bytes) {
     const reading: Reading = { references: [], problems: [], otherReadings: [] };
-    const wide = wideTextProblem(bytes);
-    if (wide) return { references: [], problems: [wide] };
+    const wide = wideEncoding(bytes);
+    if (wide) return readWide(bytes, wide, (narrow) => this.read(narrow));
     let mtllibs = 0;
     const counts = new Map<string, number>();
     eachStatement(bytes, firsts, (s) => {
@@ -89,7 +89,10 @@ export const obj: Format = {
       counts.set(keyword, n + 1);
       // `call` takes arguments after the name; the others hold one name.
       const to = keyword === 'call' ? s.rest + s.line.slice(s.rest, end).split(/[ \t]/)[0]!.length : end;
-      reading.references.push(referenceIn(s, s.rest, to, `${keyword} ${n}`, kind));
+      const reference = referenceIn(s, s.rest, to, `${keyword} ${n}`, kind);
+      reading.references.push(reference);
+      // The name of an object may lack its extension.
+      if (keyword.endsWith('_obj') && !/\.obj$/i.test(reference.written)) reading.otherReadings!.push({ reference: { ...reference, suffix: '.obj' }, instead: [reading.references.length - 1] });
     });
     return reading;
   },

@@ -6,27 +6,14 @@
 //
 // Source: 3MF Core Specification 1.3 and Materials, Production and Slice extensions; OPC (ECMA-376 part 2).
 
-import { inflateSync } from 'fflate';
 import type { Problem } from '../problem';
 import type { Format, Reading } from './format';
 import { kindOfPath } from './kinds';
 import { decodeMarkup, eachMarkup, localName, numbering, openMarkup } from './markup';
-import { readDirectory, type Read, type ZipEntry } from './zip';
+import { bytesOfEntry } from './packed';
+import { readDirectory, type Read } from './zip';
 
 const partAttributes: Record<string, readonly string[]> = { texture2d: ['path'], item: ['path'], component: ['path'], sliceref: ['slicepath'], object: ['thumbnail'] };
-const mostPart = 256 * 1024 * 1024;
-
-/** An entry's bytes; null where they cannot be had (damaged, too large, packed in another way). */
-async function bytesOf(read: Read, e: ZipEntry, size: number): Promise<Uint8Array | null> {
-  if (e.size > mostPart || e.at + e.packed > size || (e.method !== 0 && e.method !== 8)) return null;
-  const packed = new Uint8Array(await read([e.at, e.at + e.packed]));
-  try {
-    // Room for what the list says, and no more: a bomb ends there.
-    return e.method === 0 ? packed : inflateSync(packed, { out: new Uint8Array(e.size) });
-  } catch {
-    return null;
-  }
-}
 
 async function readParts(read: Read, size: number): Promise<Reading> {
   const entries = size < 22 ? null : await readDirectory(read, size);
@@ -38,7 +25,7 @@ async function readParts(read: Read, size: number): Promise<Reading> {
   for (const e of entries) {
     const isRelations = e.name.endsWith('.rels');
     if (!isRelations && !e.name.endsWith('.model')) continue;
-    const bytes = await bytesOf(read, e, size);
+    const bytes = await bytesOfEntry(read, e, size);
     if (!bytes) {
       reading.problems.push(problem('unreadable', `${e.name} inside the package cannot be read.`, e.at));
       continue;

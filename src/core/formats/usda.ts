@@ -225,6 +225,7 @@ export const usda: Format = {
   name: 'USD (text)',
   extensions: ['.usda', '.usd'],
   syntax: 'usd',
+  searches: 'unanchored',
   sniff(head) {
     const bom = head[0] === 0xef && head[1] === 0xbb ? 3 : 0;
     return latin1(head.subarray(bom, bom + 5)) === '#usda';

@@ -162,6 +162,7 @@ export const usdc: Format = {
   name: 'USD (binary)',
   extensions: ['.usdc', '.usd'],
   syntax: 'usd',
+  searches: 'unanchored',
   sniff(head) {
     return decodeText(head.subarray(0, 8)).text === 'PXR-USDC';
   },

@@ -190,6 +190,7 @@ export const usdz: Format = {
   name: 'USD package',
   extensions: ['.usdz'],
   syntax: 'usd',
+  searches: 'unanchored',
   sniff: (head) => head[0] === 0x50 && head[1] === 0x4b && head[2] === 3 && head[3] === 4,
   read() {
     throw new Error('a package is read in parts');

@@ -32,7 +32,8 @@ function stringsOf(m: Markup, a: Attribute): { from: number; to: number; quoted:
 export const x3d: Format = {
   id: 'x3d',
   name: 'X3D (XML)',
-  extensions: ['.x3d'],
+  extensions: ['.x3d', '.x3dz'],
+  mayBeGzip: true,
   syntax: 'uri',
   sniff(head) {
     return /<X3D[\s>]/.test(latin1(openMarkup(head).units.subarray(0, 4096)));

@@ -22,7 +22,8 @@ function kindInVrml1(node: string, field: string): ReferenceKind | null {
 export const x3dv: Format = {
   id: 'x3dv',
   name: 'X3D classic and VRML',
-  extensions: ['.x3dv', '.wrl'],
+  extensions: ['.x3dv', '.wrl', '.wrz', '.x3dvz'],
+  mayBeGzip: true,
   syntax: 'uri',
   sniff(head) {
     return /^(ï»¿)?#(X3D|VRML) V\d/.test(latin1(head.subarray(0, 64)));
@@ -31,10 +32,6 @@ export const x3dv: Format = {
     const reading: Reading = { references: [], problems: [] };
     const place = numbering();
     const problem = (code: string, message: string, from: number) => reading.problems.push({ code, message, span: [from, b.length] });
-    if (b[0] === 0x1f && b[1] === 0x8b) {
-      problem('compressed', 'This file is gzip-compressed; unpack it before it is used here.', 0);
-      return reading;
-    }
     const nodes: { name: string; brackets: number }[] = [];
     let word = ''; // the last one
     let label = ''; // what DEF named

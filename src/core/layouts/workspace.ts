@@ -19,6 +19,8 @@ export interface WorkspaceFile {
   libraries: { name: string; path: string }[];
   /** Path heads that mean the same folder on different machines. */
   places: { name: string; heads: string[] }[];
+  /** Folders in which USD and MaterialX files look for what is not beside them, in order: inside the root, or absolute. */
+  search?: string[] | undefined;
 }
 
 /** Bytes of the marker file, as text. */

@@ -3,7 +3,7 @@
 
 import { foldersFor, type FileState, type Note, type PathChange, type Step } from '../changes/plan';
 import { folderOf, nameOf, treePath, type TreePath } from '../files/treePath';
-import type { FileTree } from '../files/fileTree';
+import { outsideTree, type FileTree } from '../files/fileTree';
 import { formatOfName, readReferences, type FileReading } from '../formats/formats';
 import type { ReferenceKind } from '../formats/format';
 import { homeOf, kindOfName, type FileKind } from '../layouts/homes';
@@ -12,7 +12,7 @@ import { findByTail, type Setting } from '../references/resolve';
 import { Lookup } from '../references/lookup';
 import { judge, type JudgedReference } from '../references/scan';
 import { rewrite, writtenRelative, type Rewriting } from './rewrite';
-import { insideRoot, outsideTree, settingOf, type Workspace } from './workspace';
+import { insideRoot, settingOf, type Workspace } from './workspace';
 
 /** One file on its way in. `reused`: the workspace has it already, nothing is copied. */
 interface Gathered {

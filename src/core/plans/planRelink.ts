@@ -9,7 +9,7 @@ import { NameIndex, sureOne } from '../references/candidates';
 import { isReady } from '../references/resolve';
 import { judge, ownFolder, readScene, scenePaths } from '../references/scan';
 import { spell, understand } from '../references/written';
-import { rewrite, writtenRelative, type Rewriting } from './rewrite';
+import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
 import { settingOf, stateOf, type Workspace } from './workspace';
 
 export interface RelinkRequest {
@@ -47,7 +47,7 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
     for (const reference of (await judge(path, reading, setting)).references) {
       of++;
       if (isReady(reference)) ready++;
-      if (reference.state !== 'missing' && reference.state !== 'case') continue;
+      if ((reference.state !== 'missing' && reference.state !== 'case') || isGuess(reference, path, notes)) continue;
       const syntax = reference.syntax ?? reading.format.syntax;
       const understood = understand(fullPath(reference), syntax);
       if (!('path' in understood)) continue;

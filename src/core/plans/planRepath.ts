@@ -6,8 +6,8 @@ import { fullPath, type Format } from '../formats/format';
 import { resolveReference } from '../references/resolve';
 import { judge, readScene, type JudgedReference } from '../references/scan';
 import { spell, understand } from '../references/written';
-import { percentDecode } from '../references/uri';
-import { rewrite, writtenRelative, type Rewriting } from './rewrite';
+import { percentDecode } from '../text/uri';
+import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
 import { settingOf, stateOf, type Workspace } from './workspace';
 
 /** How paths shall change. Heads are compared with '\' read as '/', drive letters in any case, at a folder boundary. */
@@ -54,6 +54,7 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
     const rewritings: Rewriting[] = [];
     for (const reference of report.references) {
       if (request.match && !request.match(reference.written)) continue;
+      if (request.change.how !== 'heads' && isGuess(reference, path, notes)) continue;
       const written = newPath(workspace, reference, path, reading, request.change);
       if (written === null || written === fullPath(reference)) continue;
       rewritings.push({ reference, written });

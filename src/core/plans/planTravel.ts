@@ -9,7 +9,7 @@ import type { FileReading } from '../formats/formats';
 import { findByTail, isReady } from '../references/resolve';
 import { judge, readScene, scenePaths, type JudgedReference } from '../references/scan';
 import { Gathering } from './gather';
-import { rewrite, writtenRelative, type Rewriting } from './rewrite';
+import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
 import { settingOf, stateOf, type Workspace } from './workspace';
 
 export interface TravelRequest {
@@ -39,7 +39,7 @@ export async function planTravel(workspace: Workspace, request: TravelRequest): 
     for (const reference of report.references) {
       of++;
       if (isReady(reference)) ready++;
-      else if (!only || only.has(`${path}\0${reference.at}`)) {
+      else if (only ? only.has(`${path}\0${reference.at}`) : !isGuess(reference, path, notes)) {
         const target = await newTarget(reference, path, reading, setting, gathering, notes);
         if (target !== null) rewritings.push({ reference, written: writtenRelative(reading, path, target, reference) });
       }

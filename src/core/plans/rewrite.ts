@@ -5,7 +5,7 @@ import { planPieces } from '../changes/plan';
 import { folderOf, relativePath } from '../files/treePath';
 import { fullPath, type Reference } from '../formats/format';
 import type { FileReading } from '../formats/formats';
-import type { JudgedReference } from '../references/scan';
+import { uncertain, type JudgedReference } from '../references/scan';
 import { spell, understand } from '../references/written';
 import { applyPieces, piecesOf, sizeOfPieces, type Edit } from '../text/edits';
 
@@ -13,6 +13,12 @@ import { applyPieces, piecesOf, sizeOfPieces, type Edit } from '../text/edits';
 export interface Rewriting {
   reference: JudgedReference;
   written: string;
+}
+
+/** Whether a reference is a guess, which is rewritten only when it is named; says so in a note. */
+export function isGuess(r: JudgedReference, scene: string, notes: Note[]): boolean {
+  if (r.uncertain) notes.push({ level: 'info', code: uncertain, message: `${r.written} at ${r.at} may be a path or not; it is left until you choose it by itself.`, path: scene });
+  return r.uncertain === true;
 }
 
 /** New content of a file of `size` bytes; null when nothing changes. */

@@ -12,12 +12,14 @@ export interface Workspace {
   root: string;
   tree: FileTree;
   outside: OutsideFiles;
-  file: Pick<WorkspaceFile, 'homes' | 'libraries' | 'places'>;
+  file: Pick<WorkspaceFile, 'homes' | 'libraries' | 'places' | 'search'>;
 }
 
 /** Where this workspace's references are judged, with fresh folder listings. */
 export function settingOf(workspace: Workspace): Setting {
-  return { root: workspace.root, lookup: new Lookup(workspace.tree), outside: workspace.outside, libraries: workspace.file.libraries, places: workspace.file.places };
+  const { root, tree, outside, file } = workspace;
+  const search = (file.search ?? []).map((folder) => (/^(\/|[A-Za-z]:)/.test(folder) ? folder : `${root}/${folder}`));
+  return { root, lookup: new Lookup(tree), outside, libraries: file.libraries, places: file.places, search };
 }
 
 // Up to this size a file's content id is taken at planning; beyond, size and time stand for it until it is applied.
@@ -28,19 +30,6 @@ export async function stateOf(tree: FileTree, path: TreePath): Promise<FileState
   const stat = await tree.stat(path);
   if (!stat) return null;
   return { size: stat.size, modified: stat.modified, digest: stat.size <= hashAtPlanning ? await tree.digest(path) : null };
-}
-
-/** An outside folder as a tree, for reading scenes that lie there and judging what they reference. */
-export function outsideTree(outside: OutsideFiles, root: string): Pick<FileTree, 'entries' | 'stat' | 'read'> {
-  const full = (path: string) => (path === '' ? root || '/' : `${root}/${path}`);
-  return {
-    entries: (folder) => outside.entries(full(folder)),
-    read: (path, range) => outside.read(full(path), range),
-    async stat(path) {
-      const stat = await outside.stat(full(path));
-      return stat ? { path, ...stat } : null;
-    },
-  };
 }
 
 /** The tree path of an absolute path that lies inside the root; null for others. */

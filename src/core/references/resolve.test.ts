@@ -121,7 +121,7 @@ describe('USD asset paths (OpenUSD default resolver)', () => {
   const layers = new MemoryTree({ 'sub/t.usda': '', 'sub/near.usda': '', 'root.usda': '', 'kit/lib.usda': '', 'sub/p.usdz': '', 'sub/We Ird%20.usda': '' });
   const there = { ...setting, lookup: new Lookup(layers), outside: null, search: ['/home/a/boat/kit'] };
   const of = async (written: string) => {
-    const r = await resolveReference({ written }, { syntax: 'usd' }, treePath('sub/t.usda'), there);
+    const r = await resolveReference({ written }, { syntax: 'usd', searches: 'unanchored' }, treePath('sub/t.usda'), there);
     return [r.state, r.target, r.oddities];
   };
   test.each([
@@ -183,5 +183,25 @@ describe('lookup', () => {
     expect(await lookup.kind(treePath('textures'))).toBe('folder');
     expect([lookup.knownKind(treePath('textures/hull.png')), lookup.knownKind(treePath('textures/none.png')), lookup.knownKind(treePath('none/x'))]).toEqual(['file', null, null]);
     expect(asked).toBe(2);
+  });
+});
+
+describe('search paths and the home folder', () => {
+  const there: Setting = { ...setting, outside: { ...memoryOutside({ '/site/mx/stone.mtlx': '', '/home/a/paint.png': '', '/home/a/boat/scenes/harbour.gltf': '' }), home: '/home/a' }, search: ['/home/a/boat/a', '/site/mx'] };
+  const find = async (written: string, searches: 'always' | 'unanchored' | undefined, syntax: 'native' | 'usd' = 'native') => {
+    const r = await resolveReference({ written }, { syntax, ...(searches ? { searches } : {}) }, at, there);
+    return [r.state, r.target, r.oddities];
+  };
+  test('only formats that have one look along it; ./ keeps USD beside the file', async () => {
+    expect(await find('stone.mtlx', 'always')).toEqual(['outside', '/site/mx/stone.mtlx', []]);
+    expect(await find('b/deep.png', 'always')).toEqual(['travels', 'a/b/deep.png', []]);
+    expect(await find('b/deep.png', 'unanchored', 'usd')).toEqual(['travels', 'a/b/deep.png', []]);
+    expect(await find('./b/deep.png', 'unanchored', 'usd')).toEqual(['missing', null, []]);
+    expect(await find('b/deep.png', undefined)).toEqual(['missing', null, []]);
+  });
+  test('~ is the home folder only where no folder has that name', async () => {
+    expect(await find('~/paint.png', undefined)).toEqual(['outside', '/home/a/paint.png', ['home-folder']]);
+    const named = new MemoryTree({ 'scenes/~/paint.png': '' });
+    expect(await resolveReference({ written: '~/paint.png' }, { syntax: 'native' }, at, { ...there, lookup: new Lookup(named) })).toMatchObject({ state: 'travels', target: 'scenes/~/paint.png' });
   });
 });

@@ -18,13 +18,16 @@ export interface Setting {
   root: string;
   lookup: Lookup;
   /** Files outside the root; null where there are none to be seen (a bag). */
-  outside: Pick<OutsideFiles, 'kind' | 'entries'> | null;
+  outside: Pick<OutsideFiles, 'kind' | 'entries' | 'home'> | null;
   libraries: readonly { name: string; path: string }[];
   /** Path heads that mean the same folder on different machines; one that is a folder here is used. */
   places: readonly { name: string; heads: readonly string[] }[];
   /** Folders in which formats with a search path look further, absolute. */
   search?: readonly string[];
 }
+
+/** Where a scene stands: in the tree, or by its absolute path outside the root. */
+export type ScenePlace = TreePath | { outside: string };
 
 /** A reference, judged. */
 export interface Resolution {
@@ -58,13 +61,13 @@ export function isReady(r: Pick<Resolution, 'state' | 'oddities'>): boolean {
 export type Judged = Pick<Reference, 'written' | 'syntax' | 'prefix' | 'suffix' | 'frames'>;
 
 /** Judges one reference that stands in the scene at `scene`. No promise is made where the folder's names are known already. */
-export function resolveReference(reference: Judged, format: Pick<Format, 'syntax'>, scene: TreePath, setting: Setting): Resolution | Promise<Resolution> {
+export function resolveReference(reference: Judged, format: Pick<Format, 'syntax' | 'searches'>, scene: ScenePlace, setting: Setting): Resolution | Promise<Resolution> {
   const understood = understandReference(reference, reference.written, reference.syntax ?? format.syntax);
-  if (understood.form === 'relative') {
+  if (understood.form === 'relative' && typeof scene === 'string') {
     const inside = joinInside(folderOf(scene), understood.path);
     if (inside !== null && setting.lookup.knownKind(inside) === 'file') return found('travels', inside, true, understood.oddities);
   }
-  return resolveByAsking(reference, understood, reference.syntax ?? format.syntax, scene, setting);
+  return resolveByAsking(reference, understood, format, scene, setting);
 }
 
 /** A written value, understood with what its format puts before and behind it. */
@@ -75,15 +78,24 @@ function understandReference(r: Judged, written: string, syntax: Syntax): Unders
   return 'path' in u ? { ...u, path: u.path + r.suffix } : u;
 }
 
-async function resolveByAsking(reference: Judged, understood: Understood, syntax: Syntax, scene: TreePath, setting: Setting): Promise<Resolution> {
+async function resolveByAsking(reference: Judged, understood: Understood, format: Pick<Format, 'syntax' | 'searches'>, scene: ScenePlace, setting: Setting): Promise<Resolution> {
+  const syntax = reference.syntax ?? format.syntax;
   const asked = { ...setting, marks: syntax !== 'uri' || reference.suffix !== undefined ? syntax : null, frames: reference.frames };
   const first = await resolveUnderstood(understood, scene, asked);
   if (first.state !== 'missing') return first;
-  if (syntax === 'usd' && understood.form === 'relative' && !/^\.{1,2}\//.test(understood.path)) {
-    for (const folder of [...(setting.search ?? []), setting.root]) {
-      const next = await resolveUnderstood({ form: 'absolute', system: 'posix', path: `${folder}/${understood.path}`, oddities: understood.oddities, tail: '' }, scene, asked);
-      if (next.target !== null) return { ...next, state: next.state === 'absolute' ? 'travels' : next.state, oddities: folder === setting.root ? [...next.oddities, 'working-folder'] : next.oddities };
+  const at = (folder: string, path: string) => resolveUnderstood({ form: 'absolute', system: 'posix', path: `${folder}/${path}`, oddities: understood.form === 'relative' ? understood.oddities : [], tail: '' }, scene, asked);
+  if (understood.form === 'relative' && (format.searches === 'always' || (format.searches === 'unanchored' && !/^\.{1,2}\//.test(understood.path)))) {
+    for (const folder of setting.search ?? []) {
+      const next = await at(folder, understood.path);
+      if (next.target !== null) return { ...next, state: next.state === 'absolute' ? 'travels' : next.state, via: next.via ?? 'search path' };
     }
+    const next = syntax === 'usd' ? await at(setting.root, understood.path) : first;
+    if (next.target !== null) return { ...next, state: next.state === 'absolute' ? 'travels' : next.state, oddities: [...next.oddities, 'working-folder'] };
+  }
+  const home = setting.outside?.home;
+  if (home && understood.form === 'relative' && understood.path.startsWith('~/')) {
+    const next = await at(home, understood.path.slice(2));
+    if (next.target !== null) return { ...next, oddities: [...next.oddities, 'home-folder'] };
   }
   for (const [other, oddity] of otherSpellings(reference, syntax)) {
     const next = await resolveUnderstood(other, scene, asked);
@@ -121,10 +133,16 @@ async function manyOf(path: string, filesIn: (folder: string) => Promise<readonl
   return members.length === 0 ? null : { targets: members.length, gaps: gapsOf(numbers, pattern.of, asked.frames), members };
 }
 
-async function resolveUnderstood(u: Understood, scene: TreePath, setting: Asked): Promise<Resolution> {
+async function resolveUnderstood(u: Understood, scene: ScenePlace, setting: Asked): Promise<Resolution> {
   if (u.form === 'nothing') return nothing;
   if (u.form === 'remote') return { ...nothing, state: 'remote' };
   if (u.form === 'absolute') return resolveAbsolute(u, setting);
+  if (typeof scene !== 'string') {
+    // From outside: what leads into the root is found there, and is no more portable than the file it stands in.
+    const beside = normaliseAbsolute(`${folderOf(scene.outside)}/${u.path}`);
+    if (!isWithin(beside, setting.root)) return resolveOutside(beside, u.oddities, setting);
+    return insideOrNothing(beside.slice(setting.root.length + 1) as TreePath, 'travels', setting);
+  }
   const inside = joinInside(folderOf(scene), u.path);
   if (inside !== null) {
     const back = await insideOrNothing(inside, 'travels', setting);
@@ -211,6 +229,7 @@ export function oddityMessage(oddity: Oddity, written: string): string {
     'through-root-name': `The path to ${name} leaves the root and comes back by the root's name: it breaks when the root is renamed.`,
     'not-decoded': `The path to ${name} is not percent-encoded as its format demands; it is found only when read literally.`,
     'working-folder': `The path to ${name} is found only from the root, as the working folder of the program that opens it.`,
+    'home-folder': `The path to ${name} begins with ~: only programs that read this as the home folder find it.`,
     'outer-blanks': `The path to ${name} has blanks around it; it is found only without them.`,
   }[oddity];
 }

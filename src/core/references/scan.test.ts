@@ -4,7 +4,9 @@ import { expect, test } from '@jest/globals';
 import { MemoryTree } from '../files/memoryTree';
 import { rootPath, treePath } from '../files/treePath';
 import { Lookup } from './lookup';
-import { countStates, followChain, reportScene, scan, scenePaths } from './scan';
+import { memoryOutside } from '../changes/testing/memoryOutside';
+import type { OutsideFiles } from '../files/fileTree';
+import { countStates, followChain, reportScene, scan, scenePaths, uncertain } from './scan';
 import type { Setting } from './resolve';
 
 const gltf = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
@@ -46,7 +48,7 @@ test('of two readings of a line, the one that names a file counts', async () => 
 
 test('chains go through formats and come to an end', async () => {
   const tree = new MemoryTree({ 'a.gltf': JSON.stringify({ extensions: { ACME: { uri: 'sub/b.obj' } } }), 'sub/b.obj': 'mtllib b.mtl\nshadow_obj b.obj\n', 'sub/b.mtl': 'newmtl x\nmap_Kd t.png', 'sub/t.png': '', 'c.gltf': gltf('c.gltf') });
-  const chain = await followChain(tree, settingOf(tree), [treePath('a.gltf'), treePath('c.gltf')]);
+  const chain = await followChain(tree, null, settingOf(tree), [treePath('a.gltf'), treePath('c.gltf')]);
   expect(chain.map((r) => r.path)).toEqual(['a.gltf', 'c.gltf', 'sub/b.mtl', 'sub/b.obj']);
 });
 
@@ -67,4 +69,34 @@ test('of alternatives the first that is found counts, and the others are not mis
   const list = (urls: string) => `<X3D><ImageTexture url='${urls}'/></X3D>`;
   const tree = new MemoryTree({ 'a.x3d': list('"C:/gone.png" "b.png" "https://example.org/b.png"'), 'b.x3d': list('"gone.png" "https://example.org/b.png"'), 'b.png': '' });
   expect((await scanned(tree)).map((r) => r.references.map((x) => [x.written, x.state]))).toEqual([[['b.png', 'travels']], [['gone.png', 'missing'], ['https://example.org/b.png', 'remote']]]);
+});
+
+test('a chain leaves the root only where it may, and each file is judged from where it stands', async () => {
+  const tree = new MemoryTree({ 'scenes/a.usda': '#usda 1.0\n(\n subLayers = [@../../kit/rig.usda@, @/locked/x.usda@]\n)\n', 'textures/in.png': '' });
+  const outside: OutsideFiles = { ...memoryOutside({ '/kit/rig.usda': '#usda 1.0\ndef "A" { asset a = @./t/skin.png@\n asset b = @../w/textures/in.png@\n asset c = @gone.png@\n string clip = "x" }\n', '/kit/t/skin.png': '', '/locked/x.usda': '#usda 1.0\n' }), mayRead: (p) => !p.startsWith('/locked') };
+  const setting: Setting = { ...settingOf(tree), outside, libraries: [{ name: 'kit', path: '/kit' }] };
+  const chain = await followChain(tree, outside, setting, [treePath('scenes/a.usda')]);
+  expect(chain.map((r) => [r.path, r.references.map((x) => [x.written, x.state, x.target])])).toEqual([
+    ['/kit/rig.usda', [['./t/skin.png', 'library', '/kit/t/skin.png'], ['../w/textures/in.png', 'travels', 'textures/in.png'], ['gone.png', 'missing', null]]],
+    ['scenes/a.usda', [['../../kit/rig.usda', 'library', '/kit/rig.usda'], ['/locked/x.usda', 'outside', '/locked/x.usda']]],
+  ]);
+  expect((await followChain(tree, null, setting, [treePath('scenes/a.usda')])).map((r) => r.path)).toEqual(['scenes/a.usda']);
+});
+
+test('a chain of ten thousand files, and one that goes in a circle, come to an end', async () => {
+  const files: Record<string, string> = {};
+  for (let i = 0; i < 10_000; i++) files[`s${i}.gltf`] = JSON.stringify({ extensions: { ACME: { uri: `s${(i + 1) % 10_000}.gltf` } } });
+  const tree = new MemoryTree(files);
+  expect(await followChain(tree, null, settingOf(tree), [treePath('s0.gltf')])).toHaveLength(10_000);
+});
+
+test('the frames of a sequence of scenes are followed', async () => {
+  const tree = new MemoryTree({ 'a.usda': '#usda 1.0\ndef "A" ( clips = { dictionary default = { string templateAssetPath = "./c.##.usda" } } )\n{\n}\n', 'c.01.usda': '#usda 1.0\ndef "B" { asset x = @t.png@ }', 'c.02.usda': '#usda 1.0\n', 't.png': '' });
+  expect((await followChain(tree, null, settingOf(tree), [treePath('a.usda')])).map((r) => r.path)).toEqual(['a.usda', 'c.01.usda', 'c.02.usda']);
+});
+
+test('what stands in an unknown extension is marked as a guess', async () => {
+  const tree = new MemoryTree({ 'a.gltf': JSON.stringify({ images: [{ uri: 'x.png' }], extras: { note: { uri: 'y.png' } } }), 'x.png': '', 'y.png': '' });
+  const [report] = await scanned(tree);
+  expect(report!.problems.map((p) => [p.code, p.span])).toEqual([[uncertain, report!.references[1]!.span]]);
 });

@@ -1,17 +1,17 @@
 // Scenes of a tree, each reference judged from the file it stands in. One bad file becomes a problem, never the end of a scan.
 
-import type { CancelSignal, FileTree } from '../files/fileTree';
-import { comparePaths, rootPath, treePath, type TreePath } from '../files/treePath';
+import { outsideTree, type CancelSignal, type FileTree, type OutsideFiles } from '../files/fileTree';
+import { comparePaths, folderOf, nameOf, rootPath, treePath, type TreePath } from '../files/treePath';
 import { formatOfName, isSceneFormat, readReferences, type FileReading } from '../formats/formats';
 import type { FormatId, Reference } from '../formats/format';
 import type { Problem } from '../problem';
-import { oddityMessage, resolveReference, type Resolution, type Setting } from './resolve';
+import { oddityMessage, resolveReference, type Resolution, type ScenePlace, type Setting } from './resolve';
 
 export interface JudgedReference extends Reference, Resolution {}
 
-/** One scene (or material library), read and judged. */
+/** One scene (or material library), read and judged. `path` is in the tree; absolute for a scene outside the root. */
 export interface SceneReport {
-  path: TreePath;
+  path: string;
   format: FormatId;
   references: JudgedReference[];
   problems: Problem[];
@@ -27,7 +27,7 @@ export const roomForScenes = () => new Uint8Array(1024 * 1024);
  * Reads a file of the tree without judging it; null when it is no scene file. Unreadable files give a problem. With `room`, the
  * reading's bytes last until the next one.
  */
-export async function readScene(tree: FileTree, path: TreePath, room?: Uint8Array): Promise<FileReading | { problems: Problem[] } | null> {
+export async function readScene(tree: Pick<FileTree, 'stat' | 'read'>, path: TreePath, room?: Uint8Array): Promise<FileReading | { problems: Problem[] } | null> {
   if (!formatOfName(path)) return null;
   try {
     const stat = await tree.stat(path);
@@ -47,18 +47,26 @@ function judgedAs(r: Reference, found: Resolution): JudgedReference {
 }
 
 /** Judges what a reader found. Other readings of the same bytes are taken where they name an existing file. */
-export async function judge(path: TreePath, reading: FileReading, setting: Setting): Promise<SceneReport> {
+export async function judge(place: ScenePlace, reading: FileReading, setting: Setting): Promise<SceneReport> {
   const judged: JudgedReference[] = [];
   for (const reference of reading.references) {
-    const found = resolveReference(reference, reading.format, path, setting);
+    const found = resolveReference(reference, reading.format, place, setting);
     judged.push(judgedAs(reference, found instanceof Promise ? await found : found));
   }
-  const references = chosen(reading.otherReadings?.length ? await withOtherReadings(judged, reading, path, setting) : judged);
+  const references = chosen(reading.otherReadings?.length ? await withOtherReadings(judged, reading, place, setting) : judged);
   const problems: Problem[] = [...reading.problems];
   for (const r of references) {
     for (const oddity of r.oddities) problems.push({ code: oddity, message: oddityMessage(oddity, r.written), ...(r.span ? { span: r.span } : {}) });
   }
-  return { path, format: reading.format.id, references, problems };
+  for (const r of references) if (r.uncertain) problems.push(uncertainProblem(r));
+  return { path: typeof place === 'string' ? place : place.outside, format: reading.format.id, references, problems };
+}
+
+/** Code of the problem that marks a reference as a guess; by itself it is nothing to mend. */
+export const uncertain = 'unknown-extension';
+
+function uncertainProblem(r: Reference): Problem {
+  return { code: uncertain, message: `${r.at} stands where the format has no rule of its own (an extension or extras that are not known here): that it names a file is a guess. It is not rewritten unless you ask for it.`, ...(r.span ? { span: r.span } : {}) };
 }
 
 /** Of alternatives, those that are found stay; none found: all of them. The first that loads is used, so the others are not missing. */
@@ -68,11 +76,11 @@ function chosen(references: JudgedReference[]): JudgedReference[] {
   return met.size === 0 ? references : references.filter((r) => r.choice === undefined || r.target !== null || !met.has(r.choice));
 }
 
-async function withOtherReadings(judged: JudgedReference[], reading: FileReading, path: TreePath, setting: Setting): Promise<JudgedReference[]> {
+async function withOtherReadings(judged: JudgedReference[], reading: FileReading, place: ScenePlace, setting: Setting): Promise<JudgedReference[]> {
   const dropped = new Set<number>();
   const placed = new Map<number, JudgedReference>();
   for (const other of reading.otherReadings ?? []) {
-    const found = await resolveReference(other.reference, reading.format, path, setting);
+    const found = await resolveReference(other.reference, reading.format, place, setting);
     if (found.target === null || other.instead.some((i) => placed.has(i))) continue;
     placed.set(other.instead[0]!, judgedAs(other.reference, found));
     for (const i of other.instead.slice(1)) dropped.add(i);
@@ -90,7 +98,7 @@ export async function reportScene(tree: FileTree, path: TreePath, setting: Setti
 
 export interface ScanOptions {
   signal?: CancelSignal | undefined;
-  onScene?: ((done: number, path: TreePath) => void) | undefined;
+  onScene?: ((done: number, path: string) => void) | undefined;
 }
 
 /** Paths of all scenes below a folder, in path order; the workspace's own records are left out. */
@@ -126,20 +134,36 @@ export async function* scan(tree: FileTree, setting: Setting, folder: TreePath =
   yield* reportScenes(tree, setting, await scenePaths(tree, folder), options);
 }
 
-/** The scenes given and all that they reference, through any formats, each judged from the file it stands in. Cycles end. */
-export async function followChain(tree: FileTree, setting: Setting, scenes: readonly TreePath[], options: ScanOptions = {}): Promise<SceneReport[]> {
+/** Reads and judges a scene outside the root; null when it is no scene file. */
+async function reportOutside(outside: OutsideFiles, path: string, setting: Setting): Promise<SceneReport | null> {
+  const reading = await readScene(outsideTree(outside, folderOf(path)), treePath(nameOf(path)));
+  if (!reading) return null;
+  if (!('format' in reading)) return { path, format: formatOfName(path)!.id, references: [], problems: reading.problems };
+  return judge({ outside: path }, reading, setting);
+}
+
+/**
+ * The scenes given and all that they reference, through any formats, each judged from the file it stands in: each file once, in path
+ * order. Cycles end. `outside`: where scenes that lie outside the root are followed too (libraries, other projects); null: they are not.
+ */
+export async function followChain(tree: FileTree, outside: OutsideFiles | null, setting: Setting, scenes: readonly TreePath[], options: ScanOptions = {}): Promise<SceneReport[]> {
   const reports = new Map<string, SceneReport>();
-  const waiting = [...scenes];
+  const waiting: ScenePlace[] = [...scenes];
   const room = roomForScenes();
-  while (waiting.length > 0) {
+  for (let n = 0; n < waiting.length; n++) {
     options.signal?.throwIfAborted();
-    const path = waiting.shift()!;
+    const place = waiting[n]!;
+    const path = typeof place === 'string' ? place : place.outside;
     if (reports.has(path)) continue;
-    const report = await reportScene(tree, path, setting, room);
+    const report = typeof place === 'string' ? await reportScene(tree, place, setting, room) : outside && outside.mayRead?.(path) !== false ? await reportOutside(outside, path, setting) : null;
     if (!report) continue;
     reports.set(path, report);
     options.onScene?.(reports.size, path);
-    for (const r of report.references) if (r.target !== null && r.inside && formatOfName(r.target)) waiting.push(r.target as TreePath);
+    for (const r of report.references) {
+      if (r.target === null || !formatOfName(r.target)) continue;
+      const folder = r.target.slice(0, r.target.lastIndexOf('/') + 1);
+      for (const target of r.members?.map((name) => folder + name) ?? [r.target]) waiting.push(r.inside ? (target as TreePath) : { outside: target });
+    }
   }
   return [...reports.values()].sort((a, b) => comparePaths(a.path, b.path));
 }

@@ -2,7 +2,7 @@
 // Drive letters are looked for before URI schemes, since every URI parser takes `C:` for a scheme.
 
 import type { Syntax } from '../formats/format';
-import { percentDecode, percentEncodePath, splitUri } from './uri';
+import { percentDecode, percentEncodePath, splitUri } from '../text/uri';
 
 /** An oddity in the spelling that some programs forgive and others do not. */
 export type Oddity =
@@ -10,6 +10,7 @@ export type Oddity =
   | 'through-root-name' // leaves the root and comes back by the root's own name
   | 'not-decoded' // found only with percent escapes taken literally, or only after undoing escapes the format does not have
   | 'working-folder' // found only from the root, as a program's working folder
+  | 'home-folder' // begins with ~ for the home folder of whoever opens it
   | 'outer-blanks'; // found only after blanks around the name were left out
 
 /** A written path, understood. Paths use '/', drive letters are upper case: 'D:/work/a.png', '//server/share/a.png', '/mnt/a.png'. */

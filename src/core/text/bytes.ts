@@ -7,6 +7,9 @@ declare const TextEncoder: new () => { encode(s: string): Uint8Array };
 const strict = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
 const encoder = new TextEncoder();
 
+export type TextEncoding = 'utf-8' | 'latin-1' | 'utf-16le' | 'utf-16be';
+export type WideEncoding = 'utf-16le' | 'utf-16be';
+
 /** UTF-8 where the bytes are valid UTF-8, else one character per byte (Latin-1), so that nothing is lost. */
 export function decodeText(bytes: Uint8Array): { text: string; encoding: 'utf-8' | 'latin-1' } {
   // Most values are short and plain: for those the engine's decoder costs more than it does.
@@ -45,4 +48,41 @@ export function toLatin1(text: string): Uint8Array | null {
     out[i] = code;
   }
   return out;
+}
+
+/** 16-bit units as one byte each: ASCII as it is, all others as `other`. */
+export function narrowUnits(bytes: Uint8Array, encoding: WideEncoding, other: number): Uint8Array {
+  const units = new Uint8Array(bytes.length >> 1);
+  const [low, high] = encoding === 'utf-16le' ? [0, 1] : [1, 0];
+  for (let i = 0; i < units.length; i++) units[i] = bytes[2 * i + high] === 0 && bytes[2 * i + low]! < 0x80 ? bytes[2 * i + low]! : other;
+  return units;
+}
+
+/** Text of 16-bit units; unpaired surrogates stay what they are. */
+export function decodeWide(bytes: Uint8Array, encoding: WideEncoding): string {
+  let text = '';
+  const [low, high] = encoding === 'utf-16le' ? [0, 1] : [1, 0];
+  for (let i = 0; i + 1 < bytes.length; i += 2) text += String.fromCharCode(bytes[i + low]! | (bytes[i + high]! << 8));
+  return text;
+}
+
+/** Bytes of text in an encoding; `other` says what to write for characters it lacks, null: give up. */
+export function encodeText(text: string, encoding: TextEncoding, other: (char: string) => string | null): Uint8Array | null {
+  if (encoding === 'utf-8') return utf8(text);
+  if (encoding === 'latin-1') {
+    let out = '';
+    for (const c of text) {
+      const said = c.codePointAt(0)! > 255 ? other(c) : c;
+      if (said === null) return null;
+      out += said;
+    }
+    return toLatin1(out);
+  }
+  const bytes = new Uint8Array(text.length * 2);
+  for (let i = 0; i < text.length; i++) {
+    const code = text.charCodeAt(i);
+    bytes[2 * i + (encoding === 'utf-16le' ? 0 : 1)] = code & 255;
+    bytes[2 * i + (encoding === 'utf-16le' ? 1 : 0)] = code >> 8;
+  }
+  return bytes;
 }

@@ -5,13 +5,14 @@
 // a hard link, which cannot replace anything, where the disk has links.
 
 import fs from 'node:fs';
+import os from 'node:os';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
 import type { ByteRange, ByteStream, FileStat, OutsideFiles, WritableFileTree, WriteOptions } from '@/core/files/fileTree';
 import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/files/treePath';
 import { startHash } from './blake';
-import { canSyncFolder, isTransient, toSystem } from './system';
+import { canSyncFolder, fromSystem, isTransient, toSystem } from './system';
 
 const chunk = 1024 * 1024;
 const linkFrom = 256 * 1024 * 1024;
@@ -355,6 +356,7 @@ function readError(p: string, cause: unknown): Error {
 
 /** The disk beyond any root, read only; links are followed. */
 export const diskOutside: OutsideFiles = {
+  home: fromSystem(os.homedir()),
   async kind(p) {
     const stat = statOrNull(toSystem(p));
     return stat?.isDirectory() ? 'folder' : stat?.isFile() ? 'file' : null;

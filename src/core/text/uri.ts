@@ -1,7 +1,7 @@
 // URI references after RFC 3986: splitting (§3, appendix B), resolving (§5.2, strict), percent-encoding (§2.1).
 // For file paths `..` above the root must stay visible, so resolving on disk happens in resolve.ts, not here.
 
-import { decodeText, utf8 } from '../text/bytes';
+import { decodeText, utf8 } from './bytes';
 
 /** The five components; null where absent. */
 export interface UriParts {
