@@ -19,7 +19,10 @@ export interface Call {
 /** What a verb answers: the JSON document, the same for people (made when asked for), and whether there are findings. */
 export interface Answer {
   json: unknown;
+  /** The document's text in parts, where it may be large: then `json` is not looked at. */
+  parts?: AsyncIterable<string>;
   text(): string;
+  /** Known once the answer is printed. */
   findings: boolean;
 }
 

@@ -5,7 +5,8 @@ import { AppError } from '@/core/errors';
 import { bytes } from '@/core/text/figures';
 import { settingOf } from '@/core/plans/workspace';
 import { isReady } from '@/core/references/resolve';
-import { followChain, reportScenes, scan, uncertain, type SceneReport } from '@/core/references/scan';
+import { followChain, reportScenes, scan } from '@/core/references/scan';
+import { inTurn, refsDocument, refsText, RefsCount, type RefsDocument } from './refs';
 import { ledgerResult, packResult, refsResult, rehearseResult, unpackResult, verifyResult, versionsResult } from '@/wire/results';
 import { pack } from '@/server/bags/pack';
 import { rehearsePath } from '@/server/bags/rehearsal';
@@ -15,27 +16,7 @@ import { versionsOf } from '@/server/workspaces/versions';
 import { absolute, progress, table, text, type Verb } from './call';
 import { inRoot, realWorkspaceOf, scenesOf, workspaceOf } from './where';
 
-/** Reports as `refs` prints them. */
-export function refsJson(root: string, reports: readonly SceneReport[]) {
-  const byState: Record<string, number> = {};
-  let references = 0;
-  let problems = 0;
-  const scenes = reports.map((report) => {
-    problems += report.problems.length;
-    return {
-      path: report.path, format: report.format,
-      references: report.references.map((r) => {
-        references++;
-        byState[r.state] = (byState[r.state] ?? 0) + 1;
-        return { written: r.written, at: r.at, kind: r.kind, span: r.span, state: r.state, target: r.target, targets: r.targets, gaps: r.gaps };
-      }),
-      problems: report.problems.map(({ code, message, span }) => ({ code, message, ...(span ? { span } : {}) })),
-    };
-  });
-  return { root, scenes, summary: { scenes: scenes.length, references, byState, problems } };
-}
-
-function refsText(result: ReturnType<typeof refsJson>): string {
+function readable(result: RefsDocument): string {
   const lines: string[] = [];
   for (const scene of result.scenes) {
     if (scene.references.length + scene.problems.length === 0) continue;
@@ -55,12 +36,13 @@ export const lookVerbs: Record<string, Verb> = {
       const workspace = await workspaceOf(call.words[0]!, text(call, 'root'));
       const setting = settingOf(workspace);
       const scenes = await scenesOf(workspace, call.words);
-      const reports: SceneReport[] = [];
-      if (call.flags.follow) reports.push(...(await followChain(workspace.tree, workspace.outside, setting, scenes)));
-      else for await (const report of reportScenes(workspace.tree, setting, scenes)) reports.push(report);
-      const result = refsJson(workspace.root, reports);
-      const attention = reports.some((r) => r.problems.some((p) => p.code !== uncertain) || r.references.some((ref) => !isReady(ref)));
-      return { json: result, text: () => refsText(result), findings: attention };
+      const count = new RefsCount();
+      const reports = call.flags.follow ? inTurn(await followChain(workspace.tree, workspace.outside, setting, scenes)) : reportScenes(workspace.tree, setting, scenes);
+      const document = call.json ? null : await refsDocument(workspace.root, reports, count);
+      return {
+        json: document, parts: refsText(workspace.root, reports, count),
+        text: () => readable(document!), get findings() { return count.findings; },
+      };
     },
   },
   versions: {

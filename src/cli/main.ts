@@ -17,6 +17,10 @@ function helpOf(verb: Verb): string {
   return `satchel ${verb.use}\n  ${verb.about}\n\nExample:\n  ${verb.example}`;
 }
 
+function print(text: string): Promise<void> {
+  return new Promise((done) => process.stdout.write(text, () => done()));
+}
+
 /** Runs one call; resolves with its exit status. */
 export async function main(args: readonly string[]): Promise<ExitStatus> {
   const [name, ...rest] = args;
@@ -41,7 +45,9 @@ export async function main(args: readonly string[]): Promise<ExitStatus> {
     }
     if (call.words.length < verb.words[0] || call.words.length > verb.words[1]) throw new AppError('bad-request', `Use: satchel ${verb.use}`);
     const answer = await verb.run(call);
-    await new Promise<void>((done) => process.stdout.write(`${call.json ? JSON.stringify(answer.json, null, 2) : answer.text()}\n`, () => done()));
+    if (call.json && answer.parts) for await (const part of answer.parts) await print(part);
+    else await print(call.json ? JSON.stringify(answer.json, null, 2) : answer.text());
+    await print('\n');
     return answer.findings ? 1 : 0;
   } catch (cause) {
     if (!(cause instanceof AppError)) throw cause;

@@ -59,29 +59,15 @@ function placeOf(s: State, text: (w: Word | null) => string): string {
   return `${prims}${prims === '' ? '' : '.'}${inner.join(':')}`;
 }
 
-/** Offsets of a byte, one after the other, without looking at any part of the file twice. */
-class Next {
-  private at = -1;
+// Bytes of lists that hold nothing but numbers and names, which make up most of a large layer: all but quotes, marks, comments, brackets.
+const plain = new Uint8Array(256).fill(1);
+for (const c of [at, 0x22, 0x27, hash, slash, 0x5b, 0x5d, 0x7b, 0x7d]) plain[c] = 0;
 
-  constructor(private readonly b: Uint8Array, private readonly byte: number) {}
-
-  from(i: number): number {
-    if (this.at < i) {
-      const found = this.b.indexOf(this.byte, i);
-      this.at = found < 0 ? Infinity : found;
-    }
-    return this.at;
-  }
-}
-
-/** Finds lists of nothing but numbers and names, which make up most of a large layer: the offset behind such a list, else -1. */
-function listSkipper(b: Uint8Array): (open: number) => number {
-  const close = new Next(b, 0x5d);
-  const others = [at, 0x22, 0x27, hash, slash, 0x5b, 0x7b].map((byte) => new Next(b, byte));
-  return (open) => {
-    const end = close.from(open + 1);
-    return end !== Infinity && others.every((o) => o.from(open + 1) > end) ? end + 1 : -1;
-  };
+/** The offset behind a list that opens at `open` and holds only numbers and names; -1 where something else stands in it. */
+function endOfPlainList(b: Uint8Array, open: number): number {
+  let i = open + 1;
+  while (plain[b[i]!] === 1) i++;
+  return b[i] === 0x5d ? i + 1 : -1;
 }
 
 /** Ends of a string that begins with a quote at `i`: its inside, and the offset after it; null when it does not end. */
@@ -126,7 +112,6 @@ function read(b: Uint8Array): Reading {
   const s: State = { levels: [], words: [], assigned: null, pending: '' };
   const text = (w: Word | null) => (w === null ? '' : decodeText(b.subarray(w[0], Math.min(w[1], w[0] + 300))).text);
   const has = (set: ReadonlySet<string>) => s.words.some((w) => w[1] - w[0] <= 10 && set.has(text(w)));
-  const endOfPlainList = listSkipper(b);
   const endStatement = () => {
     if (s.words.length > 0) s.words = [];
     s.assigned = null;
@@ -196,7 +181,7 @@ function read(b: Uint8Array): Reading {
       i = asset.end;
     } else if (openings[c] !== undefined) {
       // A list goes on with its statement; metadata in parentheses come between a prim's name and its body, which still needs it.
-      const end = c === 0x5b ? endOfPlainList(i) : -1;
+      const end = c === 0x5b ? endOfPlainList(b, i) : -1;
       if (end > 0) {
         i = end;
         continue;
