@@ -27,6 +27,8 @@ export interface Hub {
   plans: Map<string, WaitingPlan>;
   /** Workspaces whose folders are watched, those looked at last at the end. */
   watched: Map<string, { close(): void }>;
+  /** The scan by which each workspace's index was made last: the thread that made it need send only what differs. */
+  indexed: Map<string, string>;
   dataFolder: string;
 }
 
@@ -45,7 +47,7 @@ async function open(): Promise<Hub> {
   const url = process.env.SATCHEL_DATABASE_URL;
   if (!url && !(await takeLock(`data:${fs.realpathSync(/*turbopackIgnore: true*/ folder)}`))) throw new AppError('busy', `Another Loyal Satchel is running with the data in ${folder}.`);
   const db = url ? await openServer(url) : await openEmbedded(path.join(folder, 'database'));
-  return { db, jobs: new Jobs(), plans: new Map(), watched: new Map(), dataFolder: folder };
+  return { db, jobs: new Jobs(), plans: new Map(), watched: new Map(), indexed: new Map(), dataFolder: folder };
 }
 
 const held = globalThis as { satchelHub?: Promise<Hub> };

@@ -1,7 +1,8 @@
 // Readings of whole workspaces into the index: when they are asked for, and when something has changed on disk.
 
-import { scanFound } from '@/wire/jobs';
-import { addProblems, addRows, beginScan, endScan, type WorkspaceRow } from './database/queries';
+import { randomUUID } from 'node:crypto';
+import { scanResult } from '@/wire/jobs';
+import { addFiles, addProblems, addRows, beginScan, endScan, mergeScan, type WorkspaceRow } from './database/queries';
 import { watchFolder } from './disk/watch';
 import type { Hub } from './hub';
 
@@ -11,15 +12,21 @@ export function startScan(h: Hub, id: string, root: string, name: string) {
   if (running) return running;
   let generation: Promise<number> | null = null;
   const number = () => (generation ??= beginScan(h.db, id));
+  const next = randomUUID();
   return h.jobs.start({
-    order: { work: 'scan', root }, title: `Read ${name}`, workspace: id,
-    onRows: async (rows, problems) => {
+    order: { work: 'scan', root, base: h.indexed.get(id) ?? null, next }, title: `Read ${name}`, workspace: id,
+    onRows: async (rows, problems, files) => {
       await addRows(h.db, id, await number(), rows);
       await addProblems(h.db, id, await number(), problems);
+      await addFiles(h.db, id, await number(), files);
     },
-    finish: async (result) => {
-      await endScan(h.db, id, await number(), scanFound.parse(result));
-      return result;
+    finish: async (given) => {
+      const result = scanResult.parse(given);
+      h.indexed.delete(id);
+      if (result.delta) await mergeScan(h.db, id, { found: result.found, delta: result.delta });
+      else await endScan(h.db, id, await number(), result.found);
+      h.indexed.set(id, next);
+      return result.found;
     },
   });
 }

@@ -22,7 +22,7 @@ export type CreateRequestWire = z.infer<typeof createRequest>;
 
 /** Work for a thread. */
 export const workOrder = z.discriminatedUnion('work', [
-  z.object({ work: z.literal('scan'), root: z.string() }),
+  z.object({ work: z.literal('scan'), root: z.string(), base: z.string().nullable(), next: z.string() }),
   z.object({ work: z.literal('plan'), root: z.string(), places: z.array(z.string()), request: planRequest }),
   z.object({ work: z.literal('apply'), root: z.string(), plan: planSchema }),
   z.object({ work: z.literal('pack'), root: z.string(), to: z.string() }),
@@ -50,17 +50,26 @@ export type IndexRow = z.infer<typeof indexRow>;
 export const indexProblem = z.object({ scene: z.string(), code: z.string(), message: z.string() });
 export type IndexProblem = z.infer<typeof indexProblem>;
 
+/** One file as the index keeps it. Size in bytes, time in ms since 1970 UTC; `uses`: references that lead to it. */
+export const indexFile = z.object({ path: z.string(), kind: z.string(), size: z.number(), modified: z.number(), uses: z.number(), unused: z.boolean() });
+export type IndexFile = z.infer<typeof indexFile>;
+
 /** What a scan found, beside its rows. Sizes in bytes, times in ms since 1970 UTC. */
 export const scanFound = z.object({
   references: z.number(), ready: z.number(), files: z.number(), bytes: z.number(), largest: z.array(z.object({ folder: z.string(), bytes: z.number() })),
   lastVersion: z.object({ path: z.string(), size: z.number(), modified: z.number(), note: z.string() }).nullable(),
+  unused: z.object({ files: z.number(), bytes: z.number() }),
 });
 export type ScanFound = z.infer<typeof scanFound>;
+
+/** What a scan says at its end. `delta`: scenes and files that differ from the index, changed or gone; null: all was sent. */
+export const scanResult = z.object({ found: scanFound, delta: z.object({ scenes: z.array(z.string()), files: z.array(z.string()) }).nullable() });
+export type ScanResult = z.infer<typeof scanResult>;
 
 /** What a thread says. */
 export const workMessage = z.discriminatedUnion('say', [
   z.object({ say: z.literal('progress'), progress: jobProgress }),
-  z.object({ say: z.literal('rows'), rows: z.array(indexRow), problems: z.array(indexProblem) }),
+  z.object({ say: z.literal('rows'), rows: z.array(indexRow), problems: z.array(indexProblem), files: z.array(indexFile) }),
   z.object({ say: z.literal('done'), result: z.unknown() }),
   z.object({ say: z.literal('failed'), error: errorShape }),
 ]);

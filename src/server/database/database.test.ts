@@ -19,7 +19,7 @@ function postgresBin(): string | null {
   return bin && fs.existsSync(path.join(bin, 'initdb')) && spawnSync('id', ['postgres']).status === 0 ? bin : null;
 }
 
-const found = { references: 1, ready: 1, files: 2, bytes: 3, largest: [], lastVersion: null };
+const found = { references: 1, ready: 1, files: 2, bytes: 3, largest: [], lastVersion: null, unused: { files: 0, bytes: 0 } };
 const row = (scene: string, ord: number, more: Partial<IndexRow> = {}): IndexRow => ({
   scene, ord, format: 'gltf', at: `/images/${ord}/uri`, kind: 'texture', written: `../t/${ord}.png`, state: 'travels', target: `t/${ord}.png`, inside: true, ready: true, oddities: [], uses: ['hull › planks · base colour'], size: 12, targets: 1, gaps: [], ...more,
 });
@@ -76,6 +76,26 @@ function suite(open: () => Promise<Database>): void {
     expect(await q.listGroups(db, 'w', { ...all, kinds: ['audio'] })).toEqual([]);
     expect((await q.listAttention(db, 'w', 5)).length).toBe(5);
     expect((await q.listUsers(db, 'w', 't/3.png')).map((u) => u.scene)).toEqual(['s3.gltf']);
+  });
+  test('what differs is taken up; files are found by folder, by use, by name', async () => {
+    const file = (path: string, uses = 0, size = 10) => ({ path, kind: 'texture', size, modified: 1, uses, unused: uses === 0 });
+    let g = await q.beginScan(db, 'w');
+    await q.addRows(db, 'w', g, [row('a.gltf', 0), row('b.gltf', 0), row('c.gltf', 0, { targets: 3, target: 't/w.<UDIM>.png' })]);
+    await q.addProblems(db, 'w', g, [{ scene: 'a.gltf', code: 'x', message: 'x' }]);
+    await q.addFiles(db, 'w', g, [file('t/1.png'), file('t/2.png', 1), file('t/deep/3.png'), file('4.png', 0, 99)]);
+    await q.endScan(db, 'w', g, found);
+    expect((await q.listFilesIn(db, 'w', 't/')).map((f) => f.path).sort()).toEqual(['t/1.png', 't/2.png']);
+    expect((await q.listFilesIn(db, 'w', '')).map((f) => f.path)).toEqual(['4.png']);
+    expect((await q.listUnused(db, 'w', 0, 2)).map((f) => f.path)).toEqual(['4.png', 't/1.png']);
+    expect((await q.listSequencesIn(db, 'w', 't/')).map((s) => s.target)).toEqual(['t/w.<UDIM>.png']);
+    g = await q.beginScan(db, 'w');
+    await q.addRows(db, 'w', g, [row('b.gltf', 0, { written: 'new.png' })]);
+    await q.addFiles(db, 'w', g, [file('t/1.png', 2)]);
+    await q.mergeScan(db, 'w', { found: { ...found, files: 7 }, delta: { scenes: ['a.gltf', 'b.gltf'], files: ['t/1.png', '4.png'] } });
+    const rows = await q.listRows(db, 'w', { words: [], states: [], kinds: [] }, 0, 10);
+    expect(rows.map((r) => [r.scene, r.written === 'new.png']).sort()).toEqual([['b.gltf', true], ['c.gltf', false]]);
+    expect([(await q.readTotals(db, 'w')).problems, await q.findFile(db, 'w', '4.png'), (await q.findFile(db, 'w', 't/1.png'))!.uses]).toEqual([[], null, 2]);
+    expect(JSON.parse((await q.findWorkspace(db, 'w'))!.found!).files).toBe(7);
   });
   test('forgetting a workspace forgets its rows', async () => {
     await q.forgetWorkspace(db, 'w');

@@ -1,6 +1,6 @@
 // Every statement, one function each. Plain SQL that PGlite and PostgreSQL 15 both run.
 
-import type { IndexProblem, IndexRow, ScanFound } from '@/wire/jobs';
+import type { IndexFile, IndexProblem, IndexRow, ScanFound, ScanResult } from '@/wire/jobs';
 import type { Database, Value } from './database';
 
 export async function listPlaces(db: Database): Promise<string[]> {
@@ -44,6 +44,7 @@ export async function rememberWorkspace(db: Database, id: string, root: string, 
 export async function forgetWorkspace(db: Database, id: string): Promise<void> {
   await db.query('DELETE FROM reference_row WHERE workspace = $1', [id]);
   await db.query('DELETE FROM scene_problem WHERE workspace = $1', [id]);
+  await db.query('DELETE FROM file_row WHERE workspace = $1', [id]);
   await db.query('DELETE FROM workspace WHERE id = $1', [id]);
 }
 
@@ -51,6 +52,7 @@ export async function forgetWorkspace(db: Database, id: string): Promise<void> {
 export async function beginScan(db: Database, id: string): Promise<number> {
   await db.query('DELETE FROM reference_row WHERE workspace = $1 AND generation <> (SELECT generation FROM workspace WHERE id = $1)', [id]);
   await db.query('DELETE FROM scene_problem WHERE workspace = $1 AND generation <> (SELECT generation FROM workspace WHERE id = $1)', [id]);
+  await db.query('DELETE FROM file_row WHERE workspace = $1 AND generation <> (SELECT generation FROM workspace WHERE id = $1)', [id]);
   return (await findWorkspace(db, id))!.generation + 1;
 }
 
@@ -71,11 +73,29 @@ export async function addProblems(db: Database, id: string, generation: number, 
     [id, generation, problems.map((p) => p.scene), problems.map((p) => p.code), problems.map((p) => p.message)]);
 }
 
+export async function addFiles(db: Database, id: string, generation: number, files: readonly IndexFile[]): Promise<void> {
+  if (files.length === 0) return;
+  const column = <K extends keyof IndexFile>(key: K) => files.map((f) => f[key]) as unknown as Value;
+  await db.query(
+    'INSERT INTO file_row (workspace, generation, path, kind, size, modified, uses, unused) SELECT $1, $2, * FROM unnest($3::text[], $4::text[], $5::float8[], $6::float8[], $7::int[], $8::boolean[])',
+    [id, generation, column('path'), column('kind'), column('size'), column('modified'), column('uses'), column('unused')]);
+}
+
 /** Shows a whole scan; the one before goes. */
 export async function endScan(db: Database, id: string, generation: number, found: ScanFound): Promise<void> {
   await db.query('UPDATE workspace SET generation = $2, found = $3, scanned = now() WHERE id = $1', [id, generation, JSON.stringify(found)]);
-  await db.query('DELETE FROM reference_row WHERE workspace = $1 AND generation <> $2', [id, generation]);
-  await db.query('DELETE FROM scene_problem WHERE workspace = $1 AND generation <> $2', [id, generation]);
+  for (const table of ['reference_row', 'scene_problem', 'file_row']) await db.query(`DELETE FROM ${table} WHERE workspace = $1 AND generation <> $2`, [id, generation]);
+}
+
+/** Takes up what differs from the shown scan, its rows being under the next number. Cut off half way, the index must be read anew. */
+export async function mergeScan(db: Database, id: string, { found, delta }: { found: ScanFound; delta: NonNullable<ScanResult['delta']> }): Promise<void> {
+  const current = '(SELECT generation FROM workspace WHERE id = $1)';
+  for (const [table, key, gone] of [['reference_row', 'scene', delta.scenes], ['scene_problem', 'scene', delta.scenes], ['file_row', 'path', delta.files]] as const) {
+    if (gone.length === 0) continue;
+    await db.query(`DELETE FROM ${table} WHERE workspace = $1 AND generation = ${current} AND ${key} = ANY ($2::text[])`, [id, gone]);
+    await db.query(`UPDATE ${table} SET generation = ${current} WHERE workspace = $1 AND generation = ${current} + 1`, [id]);
+  }
+  await db.query('UPDATE workspace SET found = $2, scanned = now() WHERE id = $1', [id, JSON.stringify(found)]);
 }
 
 /** What rows are asked for. Words all have to occur in path, target, scene or use. */
@@ -163,6 +183,28 @@ export async function findReference(db: Database, id: string, scene: string, at:
 /** All references that point to one file inside the root: who uses it. */
 export function listUsers(db: Database, id: string, target: string): Promise<{ scene: string; at: string }[]> {
   return db.query(`SELECT scene, at FROM reference_row WHERE ${shown} AND target = $2 ORDER BY scene, ord LIMIT 200`, [id, target]);
+}
+
+/** References to sequences and tiles in one folder inside the root: one of them may stand for a file there. */
+export function listSequencesIn(db: Database, id: string, folder: string): Promise<{ scene: string; at: string; target: string }[]> {
+  return db.query(`SELECT scene, at, target FROM reference_row WHERE ${shown} AND targets > 1 AND inside AND left(target, length($2)) = $2 ORDER BY scene, ord LIMIT 2000`, [id, folder]);
+}
+
+export type FileRow = IndexFile;
+const fileColumns = 'path, kind, size, modified, uses, unused';
+
+/** What the index knows of files directly in a folder ('' or ending in '/'). */
+export function listFilesIn(db: Database, id: string, folder: string): Promise<FileRow[]> {
+  return db.query(`SELECT ${fileColumns} FROM file_row WHERE ${shown} AND left(path, length($2)) = $2 AND position('/' in substr(path, length($2) + 1)) = 0`, [id, folder]);
+}
+
+/** Files used by nothing, largest first. */
+export function listUnused(db: Database, id: string, offset: number, limit: number): Promise<FileRow[]> {
+  return db.query(`SELECT ${fileColumns} FROM file_row WHERE ${shown} AND unused ORDER BY size DESC, path LIMIT $2 OFFSET $3`, [id, limit, offset]);
+}
+
+export async function findFile(db: Database, id: string, path: string): Promise<FileRow | null> {
+  return (await db.query<FileRow>(`SELECT ${fileColumns} FROM file_row WHERE ${shown} AND path = $2`, [id, path]))[0] ?? null;
 }
 
 export async function readSetting(db: Database, name: string): Promise<string | null> {

@@ -3,7 +3,7 @@
 
 import { randomBytes } from 'node:crypto';
 import { Worker } from 'node:worker_threads';
-import { workMessage, type IndexProblem, type IndexRow, type JobView, type WorkOrder } from '@/wire/jobs';
+import { workMessage, type IndexFile, type IndexProblem, type IndexRow, type JobView, type WorkOrder } from '@/wire/jobs';
 import { shapeOfError } from './work';
 
 const atOnce = 2;
@@ -13,7 +13,7 @@ interface Job {
   view: JobView;
   order: WorkOrder;
   worker: Worker | null;
-  onRows: ((rows: IndexRow[], problems: IndexProblem[]) => Promise<void>) | null;
+  onRows: JobRequest['onRows'] | null;
   finish: (result: unknown) => Promise<unknown>;
   settled: PromiseWithResolversLike;
 }
@@ -28,7 +28,7 @@ export interface JobRequest {
   title: string;
   workspace: string | null;
   /** Called for each batch of index rows, one after another. */
-  onRows?: (rows: IndexRow[], problems: IndexProblem[]) => Promise<void>;
+  onRows?: (rows: IndexRow[], problems: IndexProblem[], files: IndexFile[]) => Promise<void>;
   /** Turns the thread's result into what the browser gets; runs before the job counts as done. */
   finish?: (result: unknown) => Promise<unknown>;
 }
@@ -37,6 +37,7 @@ export class Jobs {
   private readonly jobs = new Map<string, Job>();
   /** Threads with nothing to do, kept warm. */
   private readonly idle: Worker[] = [];
+  private readonly lastAt = new WeakMap<Worker, string>();
   private readonly listeners = new Set<(view: JobView) => void>();
 
   list(): JobView[] {
@@ -113,7 +114,8 @@ export class Jobs {
   private run(job: Job): void {
     const id = job.view.id;
     this.change(id, { state: 'running' });
-    const worker = this.idle.pop() ?? startThread();
+    const worker = this.idleFor(job.view.workspace) ?? startThread();
+    if (job.view.workspace !== null) this.lastAt.set(worker, job.view.workspace);
     job.worker = worker;
     // Rows are stored one batch after another; the job is done when the last is stored.
     let stored: Promise<void> = Promise.resolve();
@@ -129,7 +131,7 @@ export class Jobs {
     worker.on('message', (raw: unknown) => {
       const m = workMessage.parse(raw);
       if (m.say === 'progress') this.change(id, { progress: m.progress });
-      else if (m.say === 'rows') stored = stored.then(() => job.onRows?.(m.rows, m.problems));
+      else if (m.say === 'rows') stored = stored.then(() => job.onRows?.(m.rows, m.problems, m.files));
       else if (m.say === 'failed') {
         release(true);
         this.end(id, { state: m.error.code === 'cancelled' ? 'cancelled' : 'failed', error: m.error });
@@ -141,6 +143,12 @@ export class Jobs {
     worker.on('error', fail);
     worker.on('exit', (code) => fail(new Error(`The work thread ended with ${code}.`)));
     worker.postMessage(job.order);
+  }
+
+  /** An idle thread: the one that worked on this workspace last, since it remembers what it read there. */
+  private idleFor(workspace: string | null): Worker | undefined {
+    const at = this.idle.findIndex((w) => workspace !== null && this.lastAt.get(w) === workspace);
+    return at < 0 ? this.idle.pop() : this.idle.splice(at, 1)[0];
   }
 
   /** Starts a thread ahead of the first job. */

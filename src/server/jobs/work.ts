@@ -3,23 +3,16 @@
 import { placeOf } from '@/core/bags/place';
 import { bytesToWrite } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
-import { isWithin, treePath, type TreePath } from '@/core/files/treePath';
-import { fullPath } from '@/core/formats/format';
-import { formatOfName, isSceneFormat, type FileReading } from '@/core/formats/formats';
-import type { Problem } from '@/core/problem';
-import { gltfUses } from '@/core/formats/gltfUses';
+import { isWithin, treePath } from '@/core/files/treePath';
 import { planBring } from '@/core/plans/planBring';
 import { planTravel } from '@/core/plans/planTravel';
 import { planRestore, planSave } from '@/core/plans/planVersion';
-import { settingOf } from '@/core/plans/workspace';
-import { isReady } from '@/core/references/resolve';
-import { judge, readScene, roomForScenes, scenePaths, type JudgedReference, type SceneReport } from '@/core/references/scan';
-import type { ErrorShape, IndexRow, JobProgress, PlanRequest, ScanFound, WorkMessage, WorkOrder } from '@/wire/jobs';
-import { diskUse } from '../disk/use';
-import { lastVersion } from '../workspaces/versions';
+import { scenePaths } from '@/core/references/scan';
+import type { ErrorShape, JobProgress, PlanRequest, WorkMessage, WorkOrder } from '@/wire/jobs';
 import { pack } from '../bags/pack';
 import { rehearsePath } from '../bags/rehearsal';
 import { unpack, verify } from '../bags/verify';
+import { scanInto } from './scanWork';
 import { applyPlan, hasMarker, planUndoOf, readWorkspace, removeEmptyRoot, type OpenWorkspace } from '../workspaces/open';
 
 type Say = (message: WorkMessage) => void;
@@ -39,7 +32,7 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
   const filesAndBytes = (total: { files: number | null; bytes: number | null }) => (d: { files: number; bytes: number; path: string }) => told({ ...d, filesTotal: total.files, bytesTotal: total.bytes });
   switch (order.work) {
     case 'scan':
-      return scanInto(await readWorkspace(order.root), signal, say, told);
+      return scanInto(await readWorkspace(order.root), order, signal, say, told);
     case 'plan': {
       const read = await readWorkspace(order.root);
       const mayRead = (at: string) => order.places.some((place) => isWithin(at, place === '/' ? '' : place));
@@ -95,103 +88,4 @@ async function planOf(workspace: OpenWorkspace, request: PlanRequest, signal: Ab
     case 'restore': return planRestore(workspace, { scene: treePath(request.scene), number: request.number, note: request.note, now });
     case 'undo': return planUndoOf(workspace.root, request.id);
   }
-}
-
-/** A reading with the node and material names of its scene; of the file when it was `size` bytes long and last written at `modified`. */
-interface Recalled extends Omit<FileReading, 'bytes'> {
-  bytes: null;
-  uses: Map<string, string[]>;
-  size: number;
-  modified: number;
-}
-
-// What this thread has read, by root and path: a file that has not changed is not read again. Judging is always done anew, since it
-// depends on what lies around. Four roots at most.
-const recall = new Map<string, Map<string, Recalled>>();
-const mostRoots = 4;
-// A file written just before it was read may be written once more within the grain of its clock (2 s on FAT).
-const clockGrain = 2500;
-
-function recalled(root: string): Map<string, Recalled> {
-  const held = recall.get(root) ?? new Map<string, Recalled>();
-  recall.delete(root);
-  recall.set(root, held);
-  if (recall.size > mostRoots) recall.delete(recall.keys().next().value!);
-  return held;
-}
-
-async function readOrRecall(workspace: OpenWorkspace, scene: TreePath, room: Uint8Array, known: Map<string, Recalled>): Promise<Recalled | { problems: Problem[] } | null> {
-  const stat = await workspace.tree.stat(scene);
-  const held = known.get(scene);
-  if (held && stat && held.size === stat.size && held.modified === stat.modified) return held;
-  known.delete(scene);
-  const reading = await readScene(workspace.tree, scene, room);
-  if (!reading || !('format' in reading)) return reading;
-  const json = reading.format.id === 'gltf' ? reading.bytes : reading.format.id === 'glb' ? (reading.bytes?.subarray(20) ?? null) : null;
-  const fresh: Recalled = { ...reading, bytes: null, uses: json && json.length <= namesUpTo ? gltfUses(json) : new Map<string, string[]>(), size: stat?.size ?? -1, modified: stat?.modified ?? -1 };
-  if (stat && Date.now() - stat.modified > clockGrain) known.set(scene, fresh);
-  return fresh;
-}
-
-// Where a JSON part is larger than this, node and material names are not looked up at scanning.
-const namesUpTo = 8 * 1024 * 1024;
-
-async function scanInto(workspace: OpenWorkspace, signal: AbortSignal, say: Say, told: (p: JobProgress) => void) {
-  const setting = settingOf(workspace);
-  const scenes = await scenePaths(workspace.tree);
-  const room = roomForScenes();
-  const known = recalled(workspace.root);
-  let references = 0;
-  let ready = 0;
-  const waiting: Extract<WorkMessage, { say: 'rows' }> = { say: 'rows', rows: [], problems: [] };
-  const flush = () => {
-    if (waiting.rows.length + waiting.problems.length === 0) return;
-    say({ ...waiting });
-    waiting.rows = [];
-    waiting.problems = [];
-  };
-  for (const [i, scene] of scenes.entries()) {
-    signal.throwIfAborted();
-    const reading = await readOrRecall(workspace, scene, room, known);
-    if (!reading) continue;
-    if (!('format' in reading)) waiting.problems.push(...reading.problems.map((p) => ({ scene, code: p.code, message: p.message })));
-    else {
-      const report = await judge(scene, reading, setting);
-      for (const row of await rowsOf(workspace, report, reading.uses)) {
-        references++;
-        if (row.ready) ready++;
-        waiting.rows.push(row);
-      }
-      waiting.problems.push(...report.problems.map((p) => ({ scene, code: p.code, message: p.message })));
-    }
-    if (waiting.rows.length >= 1000) flush();
-    told({ files: i + 1, filesTotal: scenes.length, bytes: 0, bytesTotal: null, path: scene });
-    if (i % 50 === 49) await new Promise((done) => setImmediate(done));
-  }
-  flush();
-  const found: ScanFound = { references, ready, ...(await diskUse(workspace.tree)), lastVersion: await lastVersion(workspace, scenes.filter((p) => isSceneFormat(formatOfName(p)!.id))) };
-  return found;
-}
-
-/** Size of a reference's target in bytes, of all files of a sequence; null where there is none. */
-async function sizeOf(workspace: OpenWorkspace, r: JudgedReference): Promise<number | null> {
-  if (r.target === null) return null;
-  const folder = r.target.slice(0, r.target.lastIndexOf('/') + 1);
-  let size: number | null = null;
-  for (const path of r.members?.map((name) => `${folder}${name}`) ?? [r.target]) {
-    const stat = r.inside ? await workspace.tree.stat(treePath(path)) : await workspace.outside.stat(path);
-    if (stat) size = (size ?? 0) + stat.size;
-  }
-  return size;
-}
-
-async function rowsOf(workspace: OpenWorkspace, report: SceneReport, uses: Map<string, string[]>): Promise<IndexRow[]> {
-  const rows: IndexRow[] = [];
-  for (const [ord, r] of report.references.entries()) {
-    rows.push({
-      scene: report.path, format: report.format, ord, at: r.at, kind: r.kind, written: fullPath(r), state: r.state, target: r.target, inside: r.inside,
-      ready: isReady(r), oddities: r.oddities, uses: uses.get(r.at) ?? [r.at], size: await sizeOf(workspace, r), targets: r.targets, gaps: r.gaps,
-    });
-  }
-  return rows;
 }

@@ -1,0 +1,266 @@
+// A scan of a workspace, in a work thread. What the thread has read it keeps: a file that has not changed is not read again, a scene around
+// which no name has changed is not judged again, and only what differs from the index goes into it.
+
+import { createHash } from 'node:crypto';
+import { treePath, type TreePath } from '@/core/files/treePath';
+import { fullPath } from '@/core/formats/format';
+import { formatOfName, isSceneFormat, type FileReading } from '@/core/formats/formats';
+import { gltfUses } from '@/core/formats/gltfUses';
+import { kindOfName } from '@/core/layouts/homes';
+import { settingOf } from '@/core/plans/workspace';
+import type { Problem } from '@/core/problem';
+import { isReady, type Setting } from '@/core/references/resolve';
+import { judge, ownFolder, readScene, roomForScenes, uncertain, type JudgedReference, type SceneReport } from '@/core/references/scan';
+import { filesOf, isUnused } from '@/core/references/use';
+import type { IndexFile, IndexProblem, IndexRow, JobProgress, ScanResult, WorkMessage } from '@/wire/jobs';
+import { lastVersion } from '../workspaces/versions';
+import type { OpenWorkspace } from '../workspaces/open';
+
+/** A reading with the node and material names of its scene; of the file when it was `size` bytes long and last written at `modified`. */
+interface Recalled extends Omit<FileReading, 'bytes' | 'rewrite'> {
+  uses: Map<string, string[]>;
+  size: number;
+  modified: number;
+}
+
+/** What the index has of a scene, and what its judging depended on. */
+interface Judged {
+  /** Digest of its rows and problems: where it is the same, nothing needs to be written. */
+  print: string;
+  references: number;
+  ready: number;
+  /** Files inside the root that it uses, each reference once. */
+  uses: string[];
+  /** True when files outside the root were asked for: they may come and go unseen. */
+  lookedOutside: boolean;
+}
+
+interface Held {
+  /** The state of the index that this knowledge belongs to; null before the first scan has ended. */
+  token: string | null;
+  marker: string;
+  /** All names of files and folders, in order: while they stay, a path inside means what it meant. */
+  names: string;
+  readings: Map<string, Recalled>;
+  judged: Map<string, Judged>;
+  files: Map<string, IndexFile>;
+}
+
+// Four roots at most.
+const held = new Map<string, Held>();
+const mostRoots = 4;
+// A file written just before it was read may be written once more within the grain of its clock (2 s on FAT).
+const clockGrain = 2500;
+// Where a JSON part is larger than this, node and material names are not looked up at scanning.
+const namesUpTo = 8 * 1024 * 1024;
+const mostRows = 1000;
+
+function recall(root: string): Held {
+  const known = held.get(root) ?? { token: null, marker: '', names: '', readings: new Map(), judged: new Map(), files: new Map() };
+  held.delete(root);
+  held.set(root, known);
+  if (held.size > mostRoots) held.delete(held.keys().next().value!);
+  return known;
+}
+
+interface Found {
+  names: string;
+  files: Map<TreePath, { size: number; modified: number }>;
+  scenes: TreePath[];
+}
+
+/** Every file below the root with its size and time; the own records left out. */
+async function walk(workspace: OpenWorkspace, signal: AbortSignal): Promise<Found> {
+  const files: Found['files'] = new Map();
+  const scenes: TreePath[] = [];
+  const names: string[] = [];
+  const visit = async (folder: TreePath): Promise<void> => {
+    signal.throwIfAborted();
+    const below: TreePath[] = [];
+    for (const e of (await workspace.tree.entries(folder)) ?? []) {
+      const path = (folder === '' ? e.name : `${folder}/${e.name}`) as TreePath;
+      if (path === ownFolder) continue;
+      if (e.kind === 'folder') {
+        names.push(`${path}/`);
+        below.push(path);
+        continue;
+      }
+      const stat = await workspace.tree.stat(path);
+      if (!stat) continue;
+      names.push(path);
+      files.set(path, { size: stat.size, modified: stat.modified });
+      if (formatOfName(path)) scenes.push(path);
+    }
+    for (const path of below) await visit(path);
+  };
+  await visit(treePath(''));
+  return { names: names.join('\n'), files, scenes: scenes.sort() };
+}
+
+async function readOrRecall(workspace: OpenWorkspace, scene: TreePath, stat: { size: number; modified: number }, room: Uint8Array, known: Held): Promise<{ reading: Recalled | { problems: Problem[] } | null; fresh: boolean }> {
+  const old = known.readings.get(scene);
+  if (old && old.size === stat.size && old.modified === stat.modified) return { reading: old, fresh: false };
+  known.readings.delete(scene);
+  const reading = await readScene(workspace.tree, scene, room);
+  if (!reading || !('format' in reading)) return { reading, fresh: true };
+  const json = reading.format.id === 'gltf' ? reading.bytes : reading.format.id === 'glb' ? (reading.bytes?.subarray(20) ?? null) : null;
+  const { format, references, problems, otherReadings } = reading;
+  const fresh: Recalled = { format, references, problems, ...(otherReadings ? { otherReadings } : {}), uses: json && json.length <= namesUpTo ? gltfUses(json) : new Map<string, string[]>(), ...stat };
+  if (Date.now() - stat.modified > clockGrain) known.readings.set(scene, fresh);
+  return { reading: fresh, fresh: true };
+}
+
+/** The setting, and whether anything outside was asked for since `reset`. */
+function watched(setting: Setting): { setting: Setting; reset(): void; asked(): boolean } {
+  let asked = false;
+  const { outside } = setting;
+  const heard: Setting['outside'] = outside && { ...(outside.home ? { home: outside.home } : {}), kind: (p) => ((asked = true), outside.kind(p)), entries: (p) => ((asked = true), outside.entries(p)) };
+  return { setting: { ...setting, outside: heard }, reset: () => (asked = false), asked: () => asked };
+}
+
+/** Size of a reference's target in bytes, of all files of a sequence; null where there is none. */
+async function sizeOf(workspace: OpenWorkspace, found: Found, r: JudgedReference): Promise<number | null> {
+  if (r.target === null) return null;
+  if (r.inside) return filesOf(r).reduce<number | null>((sum, path) => (found.files.has(path as TreePath) ? (sum ?? 0) + found.files.get(path as TreePath)!.size : sum), null);
+  const folder = r.target.slice(0, r.target.lastIndexOf('/') + 1);
+  let size: number | null = null;
+  for (const path of r.members?.map((name) => `${folder}${name}`) ?? [r.target]) {
+    const stat = await workspace.outside.stat(path);
+    if (stat) size = (size ?? 0) + stat.size;
+  }
+  return size;
+}
+
+async function rowsOf(workspace: OpenWorkspace, found: Found, report: SceneReport, uses: Map<string, string[]>): Promise<IndexRow[]> {
+  const rows: IndexRow[] = [];
+  for (const [ord, r] of report.references.entries()) {
+    rows.push({
+      scene: report.path, format: report.format, ord, at: r.at, kind: r.kind, written: fullPath(r), state: r.state, target: r.target, inside: r.inside,
+      ready: isReady(r), oddities: r.oddities, uses: uses.get(r.at) ?? [r.at], size: await sizeOf(workspace, found, r), targets: r.targets, gaps: r.gaps,
+    });
+  }
+  return rows;
+}
+
+const problemsOf = (scene: string, problems: readonly Problem[]): IndexProblem[] => problems.filter((p) => p.code !== uncertain).map((p) => ({ scene, code: p.code, message: p.message }));
+
+/** Sends index entries to the server in batches. */
+class Batches {
+  private rows: IndexRow[] = [];
+  private problems: IndexProblem[] = [];
+  private files: IndexFile[] = [];
+
+  constructor(private readonly say: (message: WorkMessage) => void) {}
+
+  add(rows: readonly IndexRow[], problems: readonly IndexProblem[], files: readonly IndexFile[] = []): void {
+    this.rows.push(...rows);
+    this.problems.push(...problems);
+    this.files.push(...files);
+    if (this.rows.length + this.files.length >= mostRows) this.flush();
+  }
+
+  flush(): void {
+    if (this.rows.length + this.problems.length + this.files.length === 0) return;
+    this.say({ say: 'rows', rows: this.rows, problems: this.problems, files: this.files });
+    [this.rows, this.problems, this.files] = [[], [], []];
+  }
+}
+
+/** How much of the disk the files take, and the three largest top folders. */
+function roomOf(files: Found['files']): Pick<ScanResult['found'], 'files' | 'bytes' | 'largest'> {
+  const byFolder = new Map<string, number>();
+  let bytes = 0;
+  for (const [path, { size }] of files) {
+    bytes += size;
+    const top = path.slice(0, Math.max(0, path.indexOf('/')));
+    byFolder.set(top, (byFolder.get(top) ?? 0) + size);
+  }
+  return { files: files.size, bytes, largest: [...byFolder].map(([folder, b]) => ({ folder, bytes: b })).sort((a, b) => b.bytes - a.bytes).slice(0, 3) };
+}
+
+/**
+ * Reads a workspace into the index. `base` names the state the index is in, `next` the one it will be in: where this thread made the
+ * former, only differences are sent. A cancelled scan is taken up again where it stopped.
+ */
+export async function scanInto(workspace: OpenWorkspace, order: { base: string | null; next: string }, signal: AbortSignal, say: (m: WorkMessage) => void, told: (p: JobProgress) => void): Promise<ScanResult> {
+  const known = recall(workspace.root);
+  const marker = JSON.stringify(workspace.file);
+  const found = await walk(workspace, signal);
+  const isKnown = known.token !== null && known.token === order.base && known.marker === marker;
+  const sameNames = isKnown && known.names === found.names;
+  if (!isKnown) {
+    known.judged.clear();
+    known.files.clear();
+  }
+  known.token = null;
+  const resized = new Set<string>();
+  if (sameNames) for (const [path, { size }] of found.files) if (known.files.get(path)?.size !== size) resized.add(path);
+  const room = roomForScenes();
+  const ear = watched(settingOf(workspace));
+  const batches = new Batches(say);
+  const changed: string[] = [];
+  let done = 0;
+  for (const scene of found.scenes) {
+    signal.throwIfAborted();
+    const { reading, fresh } = await readOrRecall(workspace, scene, found.files.get(scene)!, room, known);
+    if (!reading) continue;
+    const before = known.judged.get(scene);
+    if (fresh || !before || !sameNames || before.lookedOutside || (resized.size > 0 && before.uses.some((path) => resized.has(path)))) {
+      ear.reset();
+      const report = 'format' in reading ? await judge(scene, { ...reading, bytes: null }, ear.setting) : null;
+      const rows = report ? await rowsOf(workspace, found, report, (reading as Recalled).uses) : [];
+      const problems = problemsOf(scene, report?.problems ?? reading.problems);
+      const print = createHash('sha256').update(JSON.stringify([rows, problems])).digest('base64');
+      known.judged.set(scene, { print, references: rows.length, ready: rows.filter((r) => r.ready).length, uses: report?.references.flatMap(filesOf) ?? [], lookedOutside: ear.asked() });
+      if (before?.print !== print) {
+        changed.push(scene);
+        batches.add(rows, problems);
+      }
+    }
+    told({ files: ++done, filesTotal: found.scenes.length, bytes: 0, bytesTotal: null, path: scene });
+    if (done % 50 === 0) await new Promise((next) => setImmediate(next));
+  }
+  const gone = [...known.judged.keys()].filter((scene) => !found.files.has(scene as TreePath));
+  for (const scene of gone) {
+    known.judged.delete(scene);
+    known.readings.delete(scene);
+  }
+  const changedFiles = fileChanges(workspace, found, known, batches);
+  batches.flush();
+  let references = 0;
+  let ready = 0;
+  for (const j of known.judged.values()) {
+    references += j.references;
+    ready += j.ready;
+  }
+  Object.assign(known, { token: order.next, marker, names: found.names });
+  const unused = [...known.files.values()].filter((f) => f.unused);
+  return {
+    found: {
+      references, ready, ...roomOf(found.files), unused: { files: unused.length, bytes: unused.reduce((sum, f) => sum + f.size, 0) },
+      lastVersion: await lastVersion(workspace, found.scenes.filter((p) => isSceneFormat(formatOfName(p)!.id))),
+    },
+    delta: isKnown ? { scenes: [...changed, ...gone], files: changedFiles } : null,
+  };
+}
+
+/** Sends the files that differ from what the index has; returns their paths and those that are gone. */
+function fileChanges(workspace: OpenWorkspace, found: Found, known: Held, batches: Batches): string[] {
+  const uses = new Map<string, number>();
+  for (const j of known.judged.values()) for (const path of j.uses) uses.set(path, (uses.get(path) ?? 0) + 1);
+  const changed: string[] = [];
+  for (const [path, { size, modified }] of found.files) {
+    const n = uses.get(path) ?? 0;
+    const before = known.files.get(path);
+    if (before && before.size === size && before.modified === modified && before.uses === n) continue;
+    const file: IndexFile = { path, kind: kindOfName(path), size, modified, uses: n, unused: n === 0 && isUnused(path, workspace.file.homes) };
+    known.files.set(path, file);
+    changed.push(path);
+    batches.add([], [], [file]);
+  }
+  for (const path of known.files.keys()) if (!found.files.has(path as TreePath)) {
+    known.files.delete(path);
+    changed.push(path);
+  }
+  return changed;
+}
