@@ -7,7 +7,7 @@ export const layers = {
   'core/names': ['core/text'],
   'core/formats': ['core/files', 'core/text', 'core/problem'],
   'core/references': ['core/files', 'core/text', 'core/names', 'core/formats', 'core/problem'],
-  'core/layouts': ['core/files', 'core/text', 'core/names', 'core/problem', 'core/errors'],
+  'core/layouts': ['core/files', 'core/text', 'core/names', 'core/formats', 'core/problem', 'core/errors'],
   'core/changes': ['core/files', 'core/text', 'core/errors', 'core/problem'],
   'core/versions': ['core/files', 'core/names'],
   'core/bags': ['core/files', 'core/text', 'core/names', 'core/references', 'core/formats', 'core/problem', 'core/errors'],

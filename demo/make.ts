@@ -9,13 +9,13 @@ import { planCreate, newWorkspaceFile } from '../src/core/plans/planCreate';
 import { shippedLayouts } from '../src/core/layouts/layout';
 import { writeWorkspaceFile } from '../src/core/layouts/workspace';
 import { glbBytes, gltfText, objText, seaFrame, type Scene } from './gltf';
-import { boathouse, buoy, buoyField, quayLayer, quayLook, review, ropeCoil, timber } from './others';
+import { boathouse, buoy, buoyField, hook, moorings, quayLayer, quayLook, review, ropeCoil, signalSet, timber } from './others';
 import { material, png } from './picture';
 
 export const workspaceName = '2026-11 Harbour Lantern';
 
 /** Lays every file; `folder` must not exist or be empty. Returns the workspace's root. */
-export function makeDemo(folder: string): string {
+export async function makeDemo(folder: string): Promise<string> {
   const base = path.resolve(folder);
   const portable = base.replaceAll('\\', '/');
   let minute = 0;
@@ -112,6 +112,10 @@ export function makeDemo(folder: string): string {
   put(`${root}/models/rope_coil.ply`, ropeCoil);
   for (const frame of [1, 2, 3, 5, 6]) put(`${root}/renders/lamp/lamp.${String(frame).padStart(4, '0')}.png`, png(16, material([226, 196, 120 + frame * 8], 0, 0.1, frame)));
   put(`${s}/review.otio`, review);
+  put(`${root}/models/signal_set.usdz`, signalSet(png(32, material([168, 52, 44], 0, 0.2, 9))));
+  put(`${s}/moorings.usdc`, await moorings());
+  put(`${root}/models/hook.3mf`, hook());
+  picture(`${t}/old_sign.png`, [96, 120, 110], 6, 0.4);
   put(`${root}/reference/.gitkeep`, '');
   put(`${root}/intake/read me first.txt`, 'Packs wait here until they are filed.\n');
 
@@ -133,5 +137,5 @@ if (process.argv[2] && process.argv[1]?.endsWith('make-demo.mjs')) {
   if (fs.existsSync(folder) && fs.readdirSync(folder).length > 0) {
     process.stderr.write(`${folder} is not empty; nothing was made.\n`);
     process.exitCode = 2;
-  } else process.stdout.write(`${makeDemo(folder)}\n`);
+  } else process.stdout.write(`${await makeDemo(folder)}\n`);
 }

@@ -31,7 +31,7 @@ for (const scheme of ['light', 'dark']) {
   };
   await page.goto(address);
   await page.getByRole('link', { name: /Harbour Lantern/ }).first().click();
-  await page.getByText('31 of 47').first().waitFor();
+  await page.getByText('37 of 53').first().waitFor();
   const w = new URL(page.url()).search;
   const open = (view) => page.goto(`${address}${view}${w}`);
   if (scheme === 'dark') {

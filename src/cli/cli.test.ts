@@ -12,10 +12,10 @@ const base = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-cli-'));
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
 const project = path.resolve('.');
 let root = '';
-beforeAll(() => {
+beforeAll(async () => {
   const built = spawnSync(process.execPath, ['-e', "import('./scripts/setup.mjs').then((m) => m.buildCli())"], { cwd: project });
   expect(built.status).toBe(0);
-  root = makeDemo(path.join(base, 'demo'));
+  root = await makeDemo(path.join(base, 'demo'));
 }, 60_000);
 
 function satchel(...args: string[]) {
@@ -30,7 +30,7 @@ describe('refs', () => {
     expect(status).toBe(1);
     const result = refsResult.strict().parse(json());
     expect(Object.keys(result)).toEqual(['root', 'scenes', 'summary']);
-    expect(result.summary).toEqual({ scenes: 38, references: 47, byState: { travels: 31, remote: 1, missing: 6, library: 1, outside: 3, absolute: 1, offline: 1, case: 3 }, problems: 1 });
+    expect(result.summary).toEqual({ scenes: 41, references: 53, byState: { travels: 37, remote: 1, missing: 6, library: 1, outside: 3, absolute: 1, offline: 1, case: 3 }, problems: 1 });
     expect(result.scenes.map((s) => s.path)).toEqual([...result.scenes.map((s) => s.path)].sort());
     for (const scene of result.scenes) {
       const bytes = fs.readFileSync(path.join(root, scene.path));

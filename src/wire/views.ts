@@ -66,7 +66,27 @@ export interface ReferenceDetail {
   users: { scene: string; at: string }[];
   neighbours: string[];
   preview: boolean;
+  /** What the file holds, in words; null where nothing is known. */
+  facts: string | null;
+  /** A sentence where name and content are of different kinds. */
+  disagrees: string | null;
   advice: string;
+}
+
+export interface FileDetail extends Pick<ReferenceDetail, 'preview' | 'facts' | 'disagrees' | 'users'> {
+  path: string;
+  /** Absolute, as this system writes it. */
+  fullPath: string;
+  size: number;
+  modified: number;
+  kind: string;
+  home: string | null;
+  unused: boolean;
+}
+
+export interface UnusedView {
+  total: { files: number; bytes: number };
+  files: FileView[];
 }
 
 export interface FileView {
@@ -77,6 +97,10 @@ export interface FileView {
   home: string | null;
   size: number | null;
   modified: number | null;
+  /** References that lead to it, as of the last reading; null for folders, and where it was not read yet. */
+  uses: number | null;
+  /** True where a scene would be expected to need it, and none does. */
+  unused: boolean;
 }
 
 export interface VersionsView {

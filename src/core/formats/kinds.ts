@@ -4,7 +4,7 @@ import { extensionOf } from '../files/treePath';
 import type { ReferenceKind } from './format';
 
 const byKind: [ReferenceKind, string][] = [
-  ['scene', '.gltf .glb .usd .usda .usdc .usdz .dae .zae .x3d .x3dv .wrl .obj .ply .stl .3mf .otio'],
+  ['scene', '.gltf .glb .usd .usda .usdc .usdz .dae .zae .x3d .x3dz .x3dv .x3dvz .wrl .wrz .obj .ply .stl .off .3mf .otio .otioz'],
   ['material', '.mtl .mtlx'],
   ['texture', '.png .jpg .jpeg .tga .tif .tiff .exr .hdr .bmp .webp .avif .ktx .ktx2 .dds .psd .gif .svg .tx .tex .pic .dpx .jp2'],
   ['cache', '.abc .vdb .f3d .mdd .pc2 .bgeo'],

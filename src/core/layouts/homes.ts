@@ -1,6 +1,7 @@
 // Kinds of files and their homes: where each kind belongs in a workspace.
 
 import { extensionOf } from '../files/treePath';
+import { kindOfPath } from '../formats/kinds';
 
 export const fileKinds = ['scene', 'model', 'texture', 'material', 'cache', 'audio', 'video', 'font', 'reference', 'render', 'export', 'backup', 'other'] as const;
 export type FileKind = (typeof fileKinds)[number];
@@ -8,22 +9,14 @@ export type FileKind = (typeof fileKinds)[number];
 /** Folder of each kind, as a tree path; a kind without one falls back as `homeOf` says. */
 export type Homes = Partial<Record<FileKind, string>>;
 
-const byExtension: Record<string, FileKind> = Object.fromEntries(
-  (Object.entries({
-    scene: '.gltf .glb .usd .usda .usdc .usdz .dae .x3d .x3dv .wrl .otio',
-    model: '.obj .ply .stl .3mf .off',
-    texture: '.png .jpg .jpeg .tga .tif .tiff .exr .hdr .bmp .webp .avif .ktx .ktx2 .dds .psd .gif .svg',
-    material: '.mtl .mtlx',
-    cache: '.abc .vdb .bin',
-    audio: '.wav .mp3 .ogg .flac .aac .m4a .aiff',
-    video: '.mp4 .mov .mkv .webm .avi',
-    font: '.ttf .otf .woff .woff2',
-  }) as [FileKind, string][]).flatMap(([kind, list]) => list.split(' ').map((e) => [e, kind])),
-);
+// Geometry without a scene around it: what people file as models.
+const models = new Set(['.obj', '.ply', '.stl', '.3mf', '.off']);
 
 /** The kind a name's extension tells (common practice, no source). */
 export function kindOfName(path: string): FileKind {
-  return byExtension[extensionOf(path)] ?? 'other';
+  if (models.has(extensionOf(path))) return 'model';
+  const kind = kindOfPath(path);
+  return kind === 'buffer' ? 'cache' : kind;
 }
 
 // Where a kind goes when the layout gives it no home of its own.

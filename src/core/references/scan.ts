@@ -168,6 +168,14 @@ export async function followChain(tree: FileTree, outside: OutsideFiles | null, 
   return [...reports.values()].sort((a, b) => comparePaths(a.path, b.path));
 }
 
+/** Files inside the root that a reference stands for: its target, or all of its frames or tiles. */
+export function filesOf(r: Pick<JudgedReference, 'target' | 'inside' | 'members'>): string[] {
+  if (r.target === null || !r.inside) return [];
+  if (!r.members) return [r.target];
+  const folder = r.target.slice(0, r.target.lastIndexOf('/') + 1);
+  return r.members.map((name) => folder + name);
+}
+
 /** Counts by state, in the order of the states' urgency. */
 export function countStates(reports: Iterable<SceneReport>): Record<string, number> {
   const counts: Record<string, number> = {};

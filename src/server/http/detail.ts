@@ -1,16 +1,20 @@
-// One reference in full, and a picture of its target where that is safe to show.
+// One reference or one file in full: what it is, what it holds, who uses it.
 
 import { AppError } from '@/core/errors';
-import { extensionOf, folderOf, nameOf, treePath } from '@/core/files/treePath';
-import type { ReferenceDetail } from '@/wire/views';
-import { findReference, listUsers, type ReferenceRow, type WorkspaceRow } from '../database/queries';
-import { diskOutside, DiskTree } from '../disk/diskTree';
+import { folderOf, nameOf, type TreePath } from '@/core/files/treePath';
+import { kindOfPath } from '@/core/formats/kinds';
+import { factsText } from '@/core/formats/leaves';
+import { kindAtHome, kindOfName } from '@/core/layouts/homes';
+import { sequencePattern } from '@/core/names/sequences';
+import type { FileDetail, ReferenceDetail } from '@/wire/views';
+import { findFile, findReference, listSequencesIn, listUsers, type ReferenceRow, type WorkspaceRow } from '../database/queries';
+import { DiskTree } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
+import { factsOf } from '../facts/facts';
+import { hasPicture, thumbnail } from '../facts/thumbnail';
 import { allowedPath, type Hub } from '../hub';
+import { readWorkspace } from '../workspaces/open';
 import { referenceView } from './referenceView';
-
-const pictures: Record<string, string> = { '.png': 'image/png', '.jpg': 'image/jpeg', '.jpeg': 'image/jpeg', '.webp': 'image/webp', '.gif': 'image/gif', '.bmp': 'image/bmp', '.avif': 'image/avif' };
-const pictureUpTo = 64 * 1024 * 1024;
 
 async function find(h: Hub, row: WorkspaceRow, of: { scene: string; at: string }): Promise<ReferenceRow> {
   const found = await findReference(h.db, row.id, of.scene, of.at);
@@ -42,15 +46,52 @@ export async function detailOf(h: Hub, row: WorkspaceRow, of: { scene: string; a
   return {
     reference: referenceView(r), fullTarget: r.target === null ? null : toSystem(r.inside ? `${row.root}/${r.target}` : r.target),
     chain: [...parents.slice(0, 1), r.scene], users: users.filter((u) => u.scene !== r.scene || u.at !== r.at), neighbours,
-    preview: r.target !== null && r.targets === 1 && extensionOf(r.target) in pictures && (r.size ?? Infinity) <= pictureUpTo, advice: adviceFor(r),
+    ...(await looksOf(r.target === null || r.targets !== 1 ? null : await readable(h, row, r))), advice: adviceFor(r),
   };
 }
 
-/** The target's bytes as a picture. Only kinds a browser shows without running anything; outside the root only where allowed. */
+/** The absolute path of a reference's target, where its content may be read; null where it may not. */
+async function readable(h: Hub, row: WorkspaceRow, r: ReferenceRow): Promise<string | null> {
+  if (r.inside) return `${row.root}/${r.target}`;
+  return allowedPath(h, r.target!).catch(() => null);
+}
+
+/** What a file holds, in words; where its content is another kind than its name says, that; and whether there is a picture of it. */
+async function looksOf(absolute: string | null): Promise<Pick<ReferenceDetail, 'facts' | 'disagrees' | 'preview'>> {
+  const facts = absolute === null ? null : await factsOf(absolute).catch(() => null);
+  if (absolute === null || !facts) return { facts: null, disagrees: null, preview: false };
+  const named = kindOfPath(absolute);
+  const disagrees = named !== 'other' && named !== facts.kind ? `Its name says ${named}, its content is ${facts.kind} (${facts.format}).` : null;
+  return { facts: factsText(facts), disagrees, preview: hasPicture(facts.format) };
+}
+
+/** One file of the workspace with its surroundings. */
+export async function fileDetailOf(h: Hub, row: WorkspaceRow, path: TreePath): Promise<FileDetail> {
+  const { tree, file } = await readWorkspace(row.root);
+  const stat = await tree.stat(path);
+  if (!stat) throw new AppError('not-found', `${path} is not there any more.`);
+  const indexed = await findFile(h.db, row.id, path);
+  const users = await listUsers(h.db, row.id, path);
+  // A sequence or set of tiles is one reference: whether this file is one of it, its name tells.
+  const folder = path.slice(0, path.lastIndexOf('/') + 1);
+  for (const s of await listSequencesIn(h.db, row.id, folder)) {
+    if (s.target.lastIndexOf('/') === folder.length - 1 && sequencePattern(nameOf(s.target))?.numberOf(nameOf(path)) != null) users.push({ scene: s.scene, at: s.at });
+  }
+  return {
+    path, fullPath: toSystem(`${row.root}/${path}`), size: stat.size, modified: stat.modified, kind: kindOfName(path), home: kindAtHome(path, file.homes),
+    unused: indexed?.unused ?? false, users, ...(await looksOf(`${row.root}/${path}`)),
+  };
+}
+
+/** A picture of a file of the workspace. */
+export async function pictureOf(row: WorkspaceRow, path: TreePath): Promise<Response> {
+  if ((await new DiskTree(row.root).kind(path)) !== 'file') throw new AppError('not-found', `${path} is not there any more.`);
+  return thumbnail(`${row.root}/${path}`);
+}
+
+/** A picture of the target; outside the root only where that is allowed. */
 export async function previewOf(h: Hub, row: WorkspaceRow, of: { scene: string; at: string }): Promise<Response> {
   const r = await find(h, row, of);
-  const type = r.target === null ? undefined : pictures[extensionOf(r.target)];
-  if (r.target === null || type === undefined || (r.size ?? Infinity) > pictureUpTo) throw new AppError('unsupported', 'There is no picture of this file.');
-  const bytes = r.inside ? await new DiskTree(row.root).read(treePath(r.target)) : await diskOutside.read(await allowedPath(h, r.target));
-  return new Response(new Uint8Array(bytes), { headers: { 'content-type': type, 'x-content-type-options': 'nosniff', 'content-security-policy': "default-src 'none'; sandbox", 'cache-control': 'private, max-age=60' } });
+  if (r.target === null || r.targets !== 1) throw new AppError('unsupported', 'There is no picture of this file.');
+  return thumbnail(r.inside ? `${row.root}/${r.target}` : await allowedPath(h, r.target));
 }

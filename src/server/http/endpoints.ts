@@ -13,13 +13,13 @@ import { scenePaths } from '@/core/references/scan';
 import { isSceneFormat, formatOfName } from '@/core/formats/formats';
 import { createRequest, planRequest, scanFound, type PlanRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
-import type { CreatePreview, FileView, FolderView, GroupsView, OverviewView, StateView, WorkspaceView } from '@/wire/views';
-import { addPlace, forgetWorkspace, listAttention, listGroups, listPlaces, listRows, listWorkspaces, readSetting, readTotals, rememberWorkspace, removePlace, writeSetting, type RowFilter, type WorkspaceRow } from '../database/queries';
+import type { CreatePreview, FileView, FolderView, GroupsView, OverviewView, StateView, UnusedView, WorkspaceView } from '@/wire/views';
+import { addPlace, forgetWorkspace, listAttention, listFilesIn, listGroups, listPlaces, listRows, listUnused, listWorkspaces, readSetting, readTotals, rememberWorkspace, removePlace, writeSetting, type RowFilter, type WorkspaceRow } from '../database/queries';
 import { diskOutside } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { allowedPath, cleanPath, keepPlan, workspaceId, workspaceOf, type Hub } from '../hub';
 import { createWorkspace, hasMarker, planNew, readLedger, readWorkspace, repairAfterCrash, rootOf } from '../workspaces/open';
-import { detailOf, previewOf } from './detail';
+import { detailOf, fileDetailOf, pictureOf, previewOf } from './detail';
 import { freeBytes } from '../disk/use';
 import { endpoint } from './handle';
 import { planView } from './planView';
@@ -55,10 +55,8 @@ function suggestions(): string[] {
   return [home, ...['Documents', 'Projects', 'work', 'Downloads', 'Desktop'].map((n) => path.join(/*turbopackIgnore: true*/ home, n))].filter((f) => fs.existsSync(/*turbopackIgnore: true*/ f)).map((f) => cleanPath(f));
 }
 
-const filterQuery = z.object({
-  q: z.string().max(500).default(''), state: z.string().default(''), kind: z.string().default(''),
-  offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(1000).default(200),
-});
+const pageQuery = z.object({ offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(1000).default(200) });
+const filterQuery = pageQuery.extend({ q: z.string().max(500).default(''), state: z.string().default(''), kind: z.string().default('') });
 
 /** `state:missing kind:texture words` → a filter; words of the field come on top of the chosen states. */
 function filterOf(query: z.output<typeof filterQuery>): RowFilter {
@@ -173,13 +171,22 @@ export const endpoints = [
     const { tree, file } = await readWorkspace(row.root);
     const entries = await tree.entries(treePath(input.folder));
     if (!entries) throw new AppError('not-found', `${input.folder} is not there.`);
+    const indexed = new Map((await listFilesIn(h.db, row.id, input.folder === '' ? '' : `${input.folder}/`)).map((f) => [f.path, f]));
     const views = await Promise.all(entries.filter((e) => input.folder !== '' || e.name !== '.satchel').map(async (e): Promise<FileView> => {
       const at = treePath(input.folder === '' ? e.name : `${input.folder}/${e.name}`);
       const stat = e.kind === 'file' ? await tree.stat(at) : null;
-      return { name: e.name, path: at, kind: e.kind, fileKind: e.kind === 'file' ? kindOfName(at) : '', home: e.kind === 'folder' ? (Object.entries(file.homes).filter(([, f]) => f === at).map(([k]) => k).join(', ') || null) : kindAtHome(at, file.homes), size: stat?.size ?? null, modified: stat?.modified ?? null };
+      return { name: e.name, path: at, kind: e.kind, fileKind: e.kind === 'file' ? kindOfName(at) : '', home: e.kind === 'folder' ? (Object.entries(file.homes).filter(([, f]) => f === at).map(([k]) => k).join(', ') || null) : kindAtHome(at, file.homes), size: stat?.size ?? null, modified: stat?.modified ?? null, uses: indexed.get(at)?.uses ?? null, unused: indexed.get(at)?.unused ?? false };
     }));
     return views.sort((a, b) => (a.kind === b.kind ? 0 : a.kind === 'folder' ? -1 : 1));
   }),
+  endpoint('GET', '/api/workspaces/:id/unused', pageQuery, async (h, input, { id }): Promise<UnusedView> => {
+    const row = await workspaceOf(h, id!);
+    const files = await listUnused(h.db, row.id, input.offset, input.limit);
+    const total = row.found === null ? { files: 0, bytes: 0 } : scanFound.parse(JSON.parse(row.found)).unused;
+    return { total, files: files.map((f) => ({ name: nameOf(f.path), path: f.path, kind: 'file', fileKind: f.kind, home: null, size: f.size, modified: f.modified, uses: 0, unused: true })) };
+  }),
+  endpoint('GET', '/api/workspaces/:id/file', z.object({ path: z.string().refine(isTreePath) }), async (h, input, { id }) => fileDetailOf(h, await workspaceOf(h, id!), treePath(input.path))),
+  endpoint('GET', '/api/workspaces/:id/picture', z.object({ path: z.string().refine(isTreePath) }), async (h, input, { id }) => pictureOf(await workspaceOf(h, id!), treePath(input.path))),
   endpoint('GET', '/api/workspaces/:id/scenes', none, async (h, _, { id }) => {
     const { tree } = await readWorkspace((await workspaceOf(h, id!)).root);
     return (await scenePaths(tree)).filter((p) => isSceneFormat(formatOfName(p)!.id));

@@ -1,73 +1,113 @@
 'use client';
-// Files: what lies where, the home of each kind, and bringing outside files in.
+// Files: what lies where, the home of each kind, who uses it, what nothing uses; and bringing outside files in.
 
 import { useQuery } from '@tanstack/react-query';
-import { File, Folder, Plus } from 'lucide-react';
+import { File, Folder, FolderTree, Plus, Unplug } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
-import type { FileView } from '@/wire/views';
+import type { FileView, UnusedView } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
-import { Empty, ErrorNotice, MainButton, PlainButton, Row, Sheet, Soft } from '../kit/controls';
+import { Chip, Empty, ErrorNotice, MainButton, PlainButton, Row, Sheet, Soft, Split } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
 import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';
 import { Needs, Page } from '../kit/Page';
+import { Path } from '../kit/Path';
 import { useAddress, usePlan, useServerState, useWorkspaceId } from '../kit/work';
 import { color, font, space } from '../theme/theme';
+import { FileDrawer } from './FileDrawer';
 
+const Scroll = styled.div`flex: 1; min-width: 0; overflow: auto;`;
 const Table = styled.table`
   width: 100%; border-collapse: collapse;
   th { text-align: left; color: ${color.soft}; font-size: 13.5px; font-weight: 600; padding: 0 ${space(3)} 6px 0; border-bottom: 1px solid ${color.line}; }
-  td { padding: 5px ${space(3)} 5px 0; border-bottom: 1px solid ${color.line}; }
-  td.name { font-family: ${font.mono}; font-size: 13.5px; overflow-wrap: anywhere; }
-  .number { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap; padding-right: 0; }
+  td { padding: 4px ${space(3)} 4px 0; border-bottom: 1px solid ${color.line}; }
+  td.name { font-family: ${font.mono}; font-size: 13.5px; overflow-wrap: anywhere; max-width: 0; width: 52%; }
+  td.name button { text-align: left; white-space: normal; font: inherit; min-height: 24px; }
+  tr[data-chosen='true'] td { background: ${color.raised}; }
+  .number { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap; padding-right: ${space(3)}; }
+  .number:last-child { padding-right: 0; }
 `;
+const FileButton = styled(PlainButton)`color: ${color.ink}; max-width: 100%; min-width: 0;`;
 
 export function FilesPage() {
   const id = useWorkspaceId();
   const [address, change] = useAddress();
   const folder = address.get('folder') ?? '';
-  const result = useQuery({ queryKey: ['files', id, folder], enabled: id !== null, queryFn: () => get<FileView[]>(`/api/workspaces/${id}/files${query({ folder })}`) });
-  return <Needs title="Files" result={result}>{(files) => <Files files={files} folder={folder} go={(f) => change({ folder: f })} />}</Needs>;
+  const isUnused = address.get('view') === 'unused';
+  const unused = useQuery({ queryKey: ['unused', id], enabled: id !== null, queryFn: () => get<UnusedView>(`/api/workspaces/${id}/unused${query({ limit: mostRows })}`) });
+  const files = useQuery({ queryKey: ['files', id, folder], enabled: id !== null && !isUnused, queryFn: () => get<FileView[]>(`/api/workspaces/${id}/files${query({ folder })}`) });
+  const result = isUnused ? { data: unused.data?.files, error: unused.error } : files;
+  return <Needs title="Files" result={result}>{(list) => <Files files={list} unused={unused.data?.total} isUnused={isUnused} folder={folder} chosen={address.get('file')} change={change} />}</Needs>;
 }
 
-function Files({ files, folder, go }: { files: FileView[]; folder: string; go: (folder: string) => void }) {
+const mostRows = 1000;
+
+function Files({ files, unused, isUnused, folder, chosen, change }: { files: FileView[]; unused: UnusedView['total'] | undefined; isUnused: boolean; folder: string; chosen: string | null; change: (changes: Record<string, string | undefined>) => void }) {
   const [chooser, setChooser] = useState(false);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
-  const [now] = useState(() => Date.now());
   const { data: state } = useServerState();
+  const workspace = useWorkspaceId()!;
   const plan = usePlan();
   const bring = (paths: string[]) => {
     setChooser(false);
     void plan({ kind: 'bring', files: paths }).catch((cause: unknown) => setProblem(shapeOf(cause)));
   };
+  const go = (to: string) => change({ folder: to, file: undefined });
   const parts = folder === '' ? [] : folder.split('/');
-  const total = files.reduce((s, f) => s + (f.size ?? 0), 0);
+  const answer = isUnused
+    ? unused?.files ? <><strong>{count(unused.files, 'file')}, {bytes(unused.bytes)}, used by no scene.</strong> Textures, caches, materials and models that nothing leads to; outputs and hidden files are not counted.</> : 'Every texture, cache and material here is used by a scene.'
+    : folder === '' ? 'Each kind of file has its home. Bring a file in before it is used: what it needs comes along.' : <>{count(files.filter((f) => f.kind === 'file').length, 'file')}, {bytes(files.reduce((s, f) => s + (f.size ?? 0), 0))} in this folder.</>;
   return (
-    <Page title="Files" answer={folder === '' ? 'Each kind of file has its home. Bring a file in before it is used: what it needs comes along.' : <>{count(files.filter((f) => f.kind === 'file').length, 'file')}, {bytes(total)} in this folder.</>}
-      actions={<MainButton onPress={() => setChooser(true)}><Plus size={16} /> Bring files in…</MainButton>}>
-      {problem && <ErrorNotice error={problem} />}
-      <Sheet>
-        <Row aria-label="Where you are" style={{ marginBottom: 10 }}>
-          <PlainButton onPress={() => go('')}>root</PlainButton>
-          {parts.map((p, i) => <Row key={i}><Soft>/</Soft><PlainButton onPress={() => go(parts.slice(0, i + 1).join('/'))}>{p}</PlainButton></Row>)}
-        </Row>
-        {files.length === 0 ? <Empty action={<MainButton onPress={() => setChooser(true)}>Bring files in…</MainButton>}>This folder is empty.</Empty> : (
-          <Table>
-            <thead><tr><th>Name</th><th>{folder === '' ? 'Home of' : 'Kind'}</th><th className="number">Size</th><th className="number">Changed</th></tr></thead>
-            <tbody>{files.slice(0, 2000).map((f) => (
-              <tr key={f.path}>
-                <td className="name"><Row>{f.kind === 'folder' ? <Folder size={15} aria-label="folder" /> : <File size={15} aria-label="file" />}{f.kind === 'folder' ? <PlainButton onPress={() => go(f.path)}>{f.name}</PlainButton> : f.name}</Row></td>
-                <td>{f.kind === 'folder' ? <Soft>{f.home ?? ''}</Soft> : f.fileKind}</td>
-                <td className="number" title={exactBytes(f.size)}>{f.kind === 'file' ? bytes(f.size) : ''}</td>
-                <td className="number">{f.modified !== null && <Soft title={exactTime(f.modified)}>{ago(f.modified, now)}</Soft>}</td>
-              </tr>
-            ))}</tbody>
-          </Table>
-        )}
-        {files.length > 2000 && <Soft>… and {count(files.length - 2000, 'more file')}; open a subfolder, or search in References.</Soft>}
-      </Sheet>
+    <Split>
+      <Scroll>
+        <Page title="Files" answer={answer} actions={<MainButton onPress={() => setChooser(true)}><Plus size={16} /> Bring files in…</MainButton>}>
+          {problem && <ErrorNotice error={problem} />}
+          <Row role="group" aria-label="What is shown">
+            <Chip type="button" aria-pressed={!isUnused} onClick={() => change({ view: undefined, file: undefined })}><FolderTree size={15} aria-hidden /> By folder</Chip>
+            <Chip type="button" aria-pressed={isUnused} onClick={() => change({ view: 'unused', file: undefined })}><Unplug size={15} aria-hidden /> Used by nothing {unused && <strong>{unused.files}</strong>}</Chip>
+          </Row>
+          <Sheet>
+            {!isUnused && <Row aria-label="Where you are" style={{ marginBottom: 10 }}>
+              <PlainButton onPress={() => go('')}>root</PlainButton>
+              {parts.map((p, i) => <Row key={i}><Soft>/</Soft><PlainButton onPress={() => go(parts.slice(0, i + 1).join('/'))}>{p}</PlainButton></Row>)}
+            </Row>}
+            {files.length > 0 ? <FileTable files={files} whole={isUnused} chosen={chosen} open={(f) => (f.kind === 'folder' ? go(f.path) : change({ file: f.path }))} />
+              : isUnused ? <Empty>Nothing lies idle. Files that no scene leads to would be listed here.</Empty>
+                : <Empty action={<MainButton onPress={() => setChooser(true)}>Bring files in…</MainButton>}>This folder is empty.</Empty>}
+          </Sheet>
+        </Page>
+      </Scroll>
+      {chosen !== null && <FileDrawer workspace={workspace} path={chosen} onClose={() => change({ file: undefined })} />}
       {chooser && <FolderChooser title="Bring in: scenes, textures, anything" pick="files" start={state?.demo ? `${state.demo}/bench/Downloads` : undefined} action="Plan it" onClose={() => setChooser(false)} onChoose={bring} />}
-    </Page>
+    </Split>
+  );
+}
+
+/** `whole`: paths from the root, not names in one folder. */
+function FileTable({ files, whole, chosen, open }: { files: FileView[]; whole: boolean; chosen: string | null; open: (f: FileView) => void }) {
+  const [now] = useState(() => Date.now());
+  const onlyFolders = files.every((f) => f.kind === 'folder');
+  return (
+    <>
+      <Table>
+        <thead><tr><th>Name</th><th>{onlyFolders ? 'Home of' : 'Kind'}</th>{!onlyFolders && <><th className="number">Used by</th><th className="number">Size</th><th className="number">Changed</th></>}</tr></thead>
+        <tbody>{files.slice(0, mostRows).map((f) => (
+          <tr key={f.path} data-chosen={f.path === chosen}>
+            <td className="name"><Row>
+              {f.kind === 'folder' ? <><Folder size={15} aria-label="folder" /><PlainButton onPress={() => open(f)}>{f.name}</PlainButton></>
+                : <><File size={15} aria-label="file" style={{ flex: 'none' }} /><FileButton onPress={() => open(f)}>{whole ? <Path path={f.path} strong={false} /> : f.name}</FileButton></>}
+            </Row></td>
+            <td>{f.kind === 'folder' ? <Soft>{f.home ?? ''}</Soft> : f.fileKind}</td>
+            {!onlyFolders && <>
+              <td className="number">{f.kind === 'file' && f.uses !== null && (f.uses > 0 ? count(f.uses, 'reference') : <Soft>{f.unused ? 'nothing' : '–'}</Soft>)}</td>
+              <td className="number" title={exactBytes(f.size)}>{f.kind === 'file' ? bytes(f.size) : ''}</td>
+              <td className="number">{f.modified !== null && <Soft title={exactTime(f.modified)}>{ago(f.modified, now)}</Soft>}</td>
+            </>}
+          </tr>
+        ))}</tbody>
+      </Table>
+      {files.length > mostRows && <Soft>… and {count(files.length - mostRows, 'more file')}; open a subfolder, or search in References.</Soft>}
+    </>
   );
 }

@@ -45,6 +45,17 @@ export const Row = styled.div<{ $gap?: number; $wrap?: boolean }>`
 export const Stack = styled.div<{ $gap?: number }>`
   display: flex; flex-direction: column; gap: ${(p) => space(p.$gap ?? 3)}; min-width: 0;
 `;
+/** A sheet with a drawer beside it. */
+export const Split = styled.div`display: flex; height: 100%; min-width: 0;`;
+
+/** A filter that is on or off. */
+export const Chip = styled.button`
+  display: inline-flex; align-items: center; gap: 6px; min-height: 28px; padding: 0 ${space(3)}; border-radius: 15px; border: 1px solid ${color.line}; background: ${color.sheet}; color: ${color.ink}; cursor: pointer; font-size: 13.5px;
+  &[aria-pressed='true'] { border-color: ${color.ink}; box-shadow: inset 0 0 0 1px ${color.ink}; }
+  &:hover { border-color: ${color.lineStrong}; }
+  strong { font-variant-numeric: tabular-nums; }
+`;
+
 export const Grow = styled.div`flex: 1; min-width: 0;`;
 export const Soft = styled.span`color: ${color.soft};`;
 export const Mono = styled.span`font-family: ${font.mono}; font-size: 13.5px; overflow-wrap: anywhere;`;

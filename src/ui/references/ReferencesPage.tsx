@@ -10,7 +10,7 @@ import { states } from '@/core/references/resolve';
 import type { ErrorShape } from '@/wire/jobs';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
-import { Button, Empty, ErrorNotice, Grow, MainButton, Row, Soft, StateMark } from '../kit/controls';
+import { Button, Chip, Empty, ErrorNotice, Grow, MainButton, Row, Soft, Split, StateMark } from '../kit/controls';
 import { count } from '@/core/text/figures';
 import { Needs } from '../kit/Page';
 import { useAddress, usePlan, useStepHref, useWorkspaceId } from '../kit/work';
@@ -19,14 +19,7 @@ import { color, font, radius, space } from '../theme/theme';
 import { ReferenceDrawer } from './ReferenceDrawer';
 import { ReferenceTable } from './ReferenceTable';
 
-const Split = styled.div`display: flex; height: 100%; min-width: 0;`;
 const Left = styled.div`flex: 1; min-width: 0; display: flex; flex-direction: column; gap: ${space(3)}; padding: ${space(5)} ${space(6)} ${space(4)};`;
-const Chip = styled.button`
-  display: inline-flex; align-items: center; gap: 6px; min-height: 28px; padding: 0 ${space(3)}; border-radius: 15px; border: 1px solid ${color.line}; background: ${color.sheet}; color: ${color.ink}; cursor: pointer; font-size: 13.5px;
-  &[aria-pressed='true'] { border-color: ${color.ink}; box-shadow: inset 0 0 0 1px ${color.ink}; }
-  &:hover { border-color: ${color.lineStrong}; }
-  strong { font-variant-numeric: tabular-nums; }
-`;
 const SearchBox = styled.label`
   display: flex; align-items: center; gap: ${space(2)}; border: 1px solid ${color.lineStrong}; border-radius: ${radius.small}; background: ${color.sheet}; padding: 0 ${space(2)}; min-height: 32px; flex: 0 1 150px; min-width: 120px; color: ${color.soft};
   input { border: none; background: transparent; outline: none; color: ${color.ink}; font: 400 14.5px ${font.text}; width: 100%; min-width: 0; }

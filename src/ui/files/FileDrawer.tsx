@@ -1,0 +1,41 @@
+'use client';
+// One file in full: what it holds, and who uses it.
+
+import { useQuery } from '@tanstack/react-query';
+import { CheckCircle2, Unplug } from 'lucide-react';
+import Link from 'next/link';
+import { count, ago, bytes, exactBytes, exactTime } from '@/core/text/figures';
+import type { FileDetail } from '@/wire/views';
+import { useState } from 'react';
+import { get, query, shapeOf } from '../kit/api';
+import { ErrorNotice, Notice, Row, Soft } from '../kit/controls';
+import { Drawer, FullPath, Preview } from '../kit/Drawer';
+import { useStepHref } from '../kit/work';
+
+export function FileDrawer({ workspace, path, onClose }: { workspace: string; path: string; onClose: () => void }) {
+  const { data, error } = useQuery({ queryKey: ['file', workspace, path], queryFn: () => get<FileDetail>(`/api/workspaces/${workspace}/file${query({ path })}`) });
+  const [now] = useState(() => Date.now());
+  const href = useStepHref();
+  const name = path.split('/').pop() ?? path;
+  return (
+    <Drawer title={name} label="The file in full" onClose={onClose}>
+      {error && <ErrorNotice error={shapeOf(error)} />}
+      {data && <>
+        {data.preview && <Preview key={path} name={name} src={`/api/workspaces/${workspace}/picture${query({ path })}`} />}
+        <div>{data.facts ?? 'What it holds is not known here.'}</div>
+        {data.disagrees && <Notice tone="amber" title={data.disagrees}>Programs that go by the name may refuse it.</Notice>}
+        <Soft><span title={exactBytes(data.size)}>{bytes(data.size)}</span> · <span title={exactTime(data.modified)}>changed {ago(data.modified, now)}</span></Soft>
+        <div>
+          <h2>Who uses it</h2>
+          {data.users.length === 0 ? <Row>{data.unused ? <><Unplug size={15} aria-hidden /> No scene of this workspace uses it.</> : <Soft>No scene leads to it, nor needs to.</Soft>}</Row>
+            : <>
+              <Row><CheckCircle2 size={15} aria-hidden /> {count(data.users.length, 'reference')}</Row>
+              {data.users.slice(0, 12).map((u) => <div key={`${u.scene} ${u.at}`}><Link href={href('/references', { at: `${u.scene} ${u.at}` })}>{u.scene}</Link> <Soft>{u.at}</Soft></div>)}
+              {data.users.length > 12 && <Soft>and {count(data.users.length - 12, 'more place')}</Soft>}
+            </>}
+        </div>
+        <div><h2>Where it lies</h2><FullPath path={data.fullPath} />{data.home && <Soft>the home of {data.home} files</Soft>}</div>
+      </>}
+    </Drawer>
+  );
+}
