@@ -34,7 +34,8 @@ describe('refs', () => {
     expect(result.scenes.map((s) => s.path)).toEqual([...result.scenes.map((s) => s.path)].sort());
     for (const scene of result.scenes) {
       const bytes = fs.readFileSync(path.join(root, scene.path));
-      for (const r of scene.references) expect(bytes.subarray(r.span![0], r.span![1]).toString()).toBe(r.written);
+      // In a crate file paths stand in compressed tables.
+      for (const r of scene.references) expect(scene.format === 'usdc' ? r.span : bytes.subarray(r.span![0], r.span![1]).toString()).toBe(scene.format === 'usdc' ? null : r.written);
     }
     const rope = result.scenes.flatMap((s) => s.references).find((r) => r.written.endsWith('rope_tile.png'))!;
     expect(Object.keys(rope)).toEqual(['written', 'at', 'kind', 'span', 'state', 'target', 'targets', 'gaps']);

@@ -56,7 +56,7 @@ function Files({ files, unused, isUnused, folder, chosen, change }: { files: Fil
   const go = (to: string) => change({ folder: to, file: undefined });
   const parts = folder === '' ? [] : folder.split('/');
   const answer = isUnused
-    ? unused?.files ? <><strong>{count(unused.files, 'file')}, {bytes(unused.bytes)}, used by no scene.</strong> Textures, caches, materials and models that nothing leads to; outputs and hidden files are not counted.</> : 'Every texture, cache and material here is used by a scene.'
+    ? unused?.files ? <><strong>{count(unused.files, 'file')}, {bytes(unused.bytes)}, used by no scene.</strong> Textures, caches, materials, sounds and fonts that nothing leads to; outputs and hidden files are not counted.</> : 'Every texture, cache and material here is used by a scene.'
     : folder === '' ? 'Each kind of file has its home. Bring a file in before it is used: what it needs comes along.' : <>{count(files.filter((f) => f.kind === 'file').length, 'file')}, {bytes(files.reduce((s, f) => s + (f.size ?? 0), 0))} in this folder.</>;
   return (
     <Split>

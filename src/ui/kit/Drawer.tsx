@@ -2,7 +2,7 @@
 // The drawer for the thing selected: at the right, as wide as it was left, closed by its button or Escape.
 
 import { Copy, X } from 'lucide-react';
-import { useEffect, useState, type ReactNode } from 'react';
+import { Fragment, useEffect, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { color, space } from '../theme/theme';
 import { Grow, IconButton, Mono, PlainButton, Row, Soft, Stack } from './controls';
@@ -26,9 +26,9 @@ export function Preview({ name, src }: { name: string; src: string }) {
   return <Picture alt={`Picture of ${name}`} src={src} onError={() => setBroken(true)} />;
 }
 
-/** A whole path with a button that copies it. */
+/** A whole path, broken after its slashes, with a button that copies it. */
 export function FullPath({ path }: { path: string }) {
-  return <Row><Grow><Mono>{path}</Mono></Grow><PlainButton aria-label="Copy the full path" onPress={() => void navigator.clipboard.writeText(path)}><Copy size={15} /></PlainButton></Row>;
+  return <Row><Grow><Mono>{path.split(/(?<=[\\/])/).map((part, i) => <Fragment key={i}>{part}<wbr /></Fragment>)}</Mono></Grow><PlainButton aria-label="Copy the full path" onPress={() => void navigator.clipboard.writeText(path)}><Copy size={15} /></PlainButton></Row>;
 }
 
 export function Drawer({ title, label, onClose, children }: { title: string; label: string; onClose: () => void; children: ReactNode }) {
