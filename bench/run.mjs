@@ -95,6 +95,17 @@ if (!only || only === 'scan') {
     show(`5,000 scenes, 100,000 references, ${state}: find + cat`, s(theirs));
     show(`5,000 scenes, 100,000 references, ${state}: satchel`, `${s(ours)}   less start-up ${(ours.seconds - startUp.seconds).toFixed(3)} s, ratio ${((ours.seconds - startUp.seconds) / theirs.seconds).toFixed(2)}; memory ${ours.rss.toFixed(0)} MB`);
   }
+  const { build } = await import('esbuild');
+  const out = path.join(project, 'dist', 'bench-rescan.mjs');
+  await build({ bundle: true, platform: 'node', target: 'node20', format: 'esm', absWorkingDir: project, logLevel: 'error', external: ['@napi-rs/blake-hash'], entryPoints: ['bench/rescan.ts'], outfile: out });
+  const list = median(7, () => shell(`find '${dir}' -type f -printf '%p %s %T@\\n' > /dev/null`));
+  const { first, nothing, oneScene, oneName, memory: held } = JSON.parse(spawnSync(process.execPath, [out, dir], { encoding: 'utf8' }).stdout);
+  fs.rmSync(out);
+  show('5,000 scenes: find with sizes and times', s(list));
+  show('5,000 scenes: first reading into the index', `${s(first)}   memory ${held.toFixed(0)} MB`);
+  show('5,000 scenes: rescan, nothing changed', `${s(nothing)}   ratio ${(nothing.seconds / list.seconds).toFixed(2)}; ${nothing.sent} rows sent`);
+  show('5,000 scenes: rescan, one scene saved', `${s(oneScene)}   ${oneScene.sent} rows sent`);
+  show('5,000 scenes: rescan, one file more', `${s(oneName)}   ${oneName.sent} rows sent`);
   fs.rmSync(dir, { recursive: true });
 }
 

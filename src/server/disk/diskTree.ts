@@ -9,7 +9,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
-import type { ByteRange, ByteStream, FileStat, OutsideFiles, WritableFileTree, WriteOptions } from '@/core/files/fileTree';
+import type { ByteRange, ByteStream, CancelSignal, FileStat, OutsideFiles, WritableFileTree, WriteOptions } from '@/core/files/fileTree';
 import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/files/treePath';
 import { startHash } from './blake';
 import { canSyncFolder, fromSystem, isTransient, toSystem } from './system';
@@ -100,7 +100,8 @@ async function digestAt(system: string): Promise<Digest | null> {
   return hasher.digest();
 }
 
-type Entry = { name: string; kind: 'file' | 'folder' };
+/** `real`: where a link leads, as the system writes it. */
+type Entry = { name: string; kind: 'file' | 'folder'; real?: string };
 
 function entriesAt(system: string, keepLink: (target: string) => boolean): Entry[] | null {
   let listed: fs.Dirent[];
@@ -117,13 +118,21 @@ function entriesAt(system: string, keepLink: (target: string) => boolean): Entry
     else if (e.isSymbolicLink()) {
       try {
         const real = fs.realpathSync(path.join(system, e.name));
-        if (keepLink(real)) entries.push({ name: e.name, kind: fs.statSync(real).isDirectory() ? 'folder' : 'file' });
+        // A link to a folder around it would lead round in circles.
+        const circles = `${fs.realpathSync(system)}${path.sep}`.startsWith(`${real}${path.sep}`);
+        if (keepLink(real) && !circles) entries.push({ name: e.name, kind: fs.statSync(real).isDirectory() ? 'folder' : 'file', real });
       } catch {
         // A link to nothing is nothing.
       }
     }
   }
   return entries.sort((a, b) => comparePaths(a.name, b.name));
+}
+
+/** All of a tree at one time. Sizes in bytes, times in ms since 1970 UTC. */
+export interface Survey {
+  files: Map<TreePath, { size: number; modified: number }>;
+  names: Map<string, string>;
 }
 
 /** Makes a folder's entries durable. */
@@ -172,6 +181,39 @@ export class DiskTree implements WritableFileTree {
       }
     };
     if ((await this.kind(folder)) === 'folder') yield* walk.call(this, folder);
+  }
+
+  /**
+   * Every file with its size and time in one go, for looking at a large tree again and again, and the names in each folder as one text
+   * that changes when they do. `skip`: a top folder left out.
+   */
+  survey(skip: string, signal?: CancelSignal): Survey {
+    const files: Survey['files'] = new Map();
+    const names: Survey['names'] = new Map();
+    const waiting = [''];
+    const linked = new Set<string>(); // folders reached by links: each once
+    for (let folder = waiting.pop(); folder !== undefined; folder = waiting.pop()) {
+      signal?.throwIfAborted();
+      const system = this.at(folder as TreePath);
+      const prefix = folder === '' ? '' : `${folder}/`;
+      const listed: string[] = [];
+      for (const { name, kind, real } of entriesAt(system, (target) => this.isInside(target)) ?? []) {
+        const at = prefix + name;
+        if (at === skip || (real !== undefined && kind === 'folder' && linked.has(real))) continue;
+        if (kind === 'folder') {
+          if (real !== undefined) linked.add(real);
+          waiting.push(at);
+          listed.push(`${name}/`);
+        } else {
+          const stat = statOrNull(system + path.sep + name);
+          if (!stat?.isFile()) continue;
+          files.set(at as TreePath, { size: stat.size, modified: Math.floor(stat.mtimeMs) });
+          listed.push(name);
+        }
+      }
+      names.set(folder, listed.join('\n'));
+    }
+    return { files, names };
   }
 
   async entries(folder: TreePath) {

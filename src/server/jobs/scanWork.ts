@@ -2,7 +2,7 @@
 // which no name has changed is not judged again, and only what differs from the index goes into it.
 
 import { createHash } from 'node:crypto';
-import { treePath, type TreePath } from '@/core/files/treePath';
+import type { TreePath } from '@/core/files/treePath';
 import { fullPath } from '@/core/formats/format';
 import { formatOfName, isSceneFormat, type FileReading } from '@/core/formats/formats';
 import { gltfUses } from '@/core/formats/gltfUses';
@@ -13,6 +13,7 @@ import type { Problem } from '@/core/problem';
 import { isReady, type Setting } from '@/core/references/resolve';
 import { filesOf, judge, ownFolder, readScene, roomForScenes, uncertain, type JudgedReference, type SceneReport } from '@/core/references/scan';
 import type { IndexFile, IndexProblem, IndexRow, JobProgress, ScanResult, WorkMessage } from '@/wire/jobs';
+import type { Survey } from '../disk/diskTree';
 import { lastVersion } from '../workspaces/versions';
 import type { OpenWorkspace } from '../workspaces/open';
 
@@ -39,8 +40,8 @@ interface Held {
   /** The state of the index that this knowledge belongs to; null before the first scan has ended. */
   token: string | null;
   marker: string;
-  /** All names of files and folders, in order: while they stay, a path inside means what it meant. */
-  names: string;
+  /** The names in each folder: while they stay, a path inside means what it meant. */
+  names: Survey['names'];
   readings: Map<string, Recalled>;
   judged: Map<string, Judged>;
   files: Map<string, IndexFile>;
@@ -56,58 +57,24 @@ const namesUpTo = 8 * 1024 * 1024;
 const mostRows = 1000;
 
 function recall(root: string): Held {
-  const known = held.get(root) ?? { token: null, marker: '', names: '', readings: new Map(), judged: new Map(), files: new Map() };
+  const known = held.get(root) ?? { token: null, marker: '', names: new Map(), readings: new Map(), judged: new Map(), files: new Map() };
   held.delete(root);
   held.set(root, known);
   if (held.size > mostRoots) held.delete(held.keys().next().value!);
   return known;
 }
 
-interface Found {
-  names: string;
-  files: Map<TreePath, { size: number; modified: number }>;
-  scenes: TreePath[];
-}
-
-/** Every file below the root with its size and time; the own records left out. */
-async function walk(workspace: OpenWorkspace, signal: AbortSignal): Promise<Found> {
-  const files: Found['files'] = new Map();
-  const scenes: TreePath[] = [];
-  const names: string[] = [];
-  const visit = async (folder: TreePath): Promise<void> => {
-    signal.throwIfAborted();
-    const below: TreePath[] = [];
-    for (const e of (await workspace.tree.entries(folder)) ?? []) {
-      const path = (folder === '' ? e.name : `${folder}/${e.name}`) as TreePath;
-      if (path === ownFolder) continue;
-      if (e.kind === 'folder') {
-        names.push(`${path}/`);
-        below.push(path);
-        continue;
-      }
-      const stat = await workspace.tree.stat(path);
-      if (!stat) continue;
-      names.push(path);
-      files.set(path, { size: stat.size, modified: stat.modified });
-      if (formatOfName(path)) scenes.push(path);
-    }
-    for (const path of below) await visit(path);
-  };
-  await visit(treePath(''));
-  return { names: names.join('\n'), files, scenes: scenes.sort() };
-}
-
-async function readOrRecall(workspace: OpenWorkspace, scene: TreePath, stat: { size: number; modified: number }, room: Uint8Array, known: Held): Promise<{ reading: Recalled | { problems: Problem[] } | null; fresh: boolean }> {
+async function readOrRecall(workspace: OpenWorkspace, scene: TreePath, stat: { size: number; modified: number }, room: Uint8Array, known: Held): Promise<Recalled | { problems: Problem[] } | null> {
   const old = known.readings.get(scene);
-  if (old && old.size === stat.size && old.modified === stat.modified) return { reading: old, fresh: false };
+  if (old && old.size === stat.size && old.modified === stat.modified) return old;
   known.readings.delete(scene);
   const reading = await readScene(workspace.tree, scene, room);
-  if (!reading || !('format' in reading)) return { reading, fresh: true };
+  if (!reading || !('format' in reading)) return reading;
   const json = reading.format.id === 'gltf' ? reading.bytes : reading.format.id === 'glb' ? (reading.bytes?.subarray(20) ?? null) : null;
   const { format, references, problems, otherReadings } = reading;
   const fresh: Recalled = { format, references, problems, ...(otherReadings ? { otherReadings } : {}), uses: json && json.length <= namesUpTo ? gltfUses(json) : new Map<string, string[]>(), ...stat };
   if (Date.now() - stat.modified > clockGrain) known.readings.set(scene, fresh);
-  return { reading: fresh, fresh: true };
+  return fresh;
 }
 
 /** The setting, and whether anything outside was asked for since `reset`. */
@@ -118,8 +85,14 @@ function watched(setting: Setting): { setting: Setting; reset(): void; asked(): 
   return { setting: { ...setting, outside: heard }, reset: () => (asked = false), asked: () => asked };
 }
 
+function areSame(a: ReadonlyMap<string, string>, b: ReadonlyMap<string, string>): boolean {
+  if (a.size !== b.size) return false;
+  for (const [folder, names] of a) if (b.get(folder) !== names) return false;
+  return true;
+}
+
 /** Size of a reference's target in bytes, of all files of a sequence; null where there is none. */
-async function sizeOf(workspace: OpenWorkspace, found: Found, r: JudgedReference): Promise<number | null> {
+async function sizeOf(workspace: OpenWorkspace, found: Survey, r: JudgedReference): Promise<number | null> {
   if (r.target === null) return null;
   if (r.inside) return filesOf(r).reduce<number | null>((sum, path) => (found.files.has(path as TreePath) ? (sum ?? 0) + found.files.get(path as TreePath)!.size : sum), null);
   const folder = r.target.slice(0, r.target.lastIndexOf('/') + 1);
@@ -131,7 +104,7 @@ async function sizeOf(workspace: OpenWorkspace, found: Found, r: JudgedReference
   return size;
 }
 
-async function rowsOf(workspace: OpenWorkspace, found: Found, report: SceneReport, uses: Map<string, string[]>): Promise<IndexRow[]> {
+async function rowsOf(workspace: OpenWorkspace, found: Survey, report: SceneReport, uses: Map<string, string[]>): Promise<IndexRow[]> {
   const rows: IndexRow[] = [];
   for (const [ord, r] of report.references.entries()) {
     rows.push({
@@ -167,7 +140,7 @@ class Batches {
 }
 
 /** How much of the disk the files take, and the three largest top folders. */
-function roomOf(files: Found['files']): Pick<ScanResult['found'], 'files' | 'bytes' | 'largest'> {
+function roomOf(files: Survey['files']): Pick<ScanResult['found'], 'files' | 'bytes' | 'largest'> {
   const byFolder = new Map<string, number>();
   let bytes = 0;
   for (const [path, { size }] of files) {
@@ -185,39 +158,49 @@ function roomOf(files: Found['files']): Pick<ScanResult['found'], 'files' | 'byt
 export async function scanInto(workspace: OpenWorkspace, order: { base: string | null; next: string }, signal: AbortSignal, say: (m: WorkMessage) => void, told: (p: JobProgress) => void): Promise<ScanResult> {
   const known = recall(workspace.root);
   const marker = JSON.stringify(workspace.file);
-  const found = await walk(workspace, signal);
+  const found = workspace.tree.survey(ownFolder, signal);
   const isKnown = known.token !== null && known.token === order.base && known.marker === marker;
-  const sameNames = isKnown && known.names === found.names;
+  const sameNames = isKnown && areSame(known.names, found.names);
   if (!isKnown) {
     known.judged.clear();
     known.files.clear();
   }
   known.token = null;
+  // Files that were touched, and those whose size stands in the rows of others.
+  const touched = new Set<string>();
   const resized = new Set<string>();
-  if (sameNames) for (const [path, { size }] of found.files) if (known.files.get(path)?.size !== size) resized.add(path);
+  const scenes: TreePath[] = [];
+  for (const [path, { size, modified }] of found.files) {
+    const before = known.files.get(path);
+    if (before?.size !== size) resized.add(path);
+    if (before?.size !== size || before.modified !== modified) touched.add(path);
+    if (formatOfName(path)) scenes.push(path);
+  }
   const room = roomForScenes();
   const ear = watched(settingOf(workspace));
   const batches = new Batches(say);
   const changed: string[] = [];
   let done = 0;
-  for (const scene of found.scenes) {
-    signal.throwIfAborted();
-    const { reading, fresh } = await readOrRecall(workspace, scene, found.files.get(scene)!, room, known);
-    if (!reading) continue;
-    const before = known.judged.get(scene);
-    if (fresh || !before || !sameNames || before.lookedOutside || (resized.size > 0 && before.uses.some((path) => resized.has(path)))) {
-      ear.reset();
-      const report = 'format' in reading ? await judge(scene, { ...reading, bytes: null }, ear.setting) : null;
-      const rows = report ? await rowsOf(workspace, found, report, (reading as Recalled).uses) : [];
-      const problems = problemsOf(scene, report?.problems ?? reading.problems);
-      const print = createHash('sha256').update(JSON.stringify([rows, problems])).digest('base64');
-      known.judged.set(scene, { print, references: rows.length, ready: rows.filter((r) => r.ready).length, uses: report?.references.flatMap(filesOf) ?? [], lookedOutside: ear.asked() });
-      if (before?.print !== print) {
-        changed.push(scene);
-        batches.add(rows, problems);
-      }
+  for (const scene of scenes) {
+    const old = known.judged.get(scene);
+    if (old && sameNames && !old.lookedOutside && !touched.has(scene) && known.readings.has(scene) && !(resized.size > 0 && old.uses.some((path) => resized.has(path)))) {
+      done++;
+      continue;
     }
-    told({ files: ++done, filesTotal: found.scenes.length, bytes: 0, bytesTotal: null, path: scene });
+    signal.throwIfAborted();
+    const reading = await readOrRecall(workspace, scene, found.files.get(scene)!, room, known);
+    if (!reading) continue;
+    ear.reset();
+    const report = 'format' in reading ? await judge(scene, { ...reading, bytes: null }, ear.setting) : null;
+    const rows = report ? await rowsOf(workspace, found, report, (reading as Recalled).uses) : [];
+    const problems = problemsOf(scene, report?.problems ?? reading.problems);
+    const print = createHash('sha256').update(JSON.stringify([rows, problems])).digest('base64');
+    known.judged.set(scene, { print, references: rows.length, ready: rows.filter((r) => r.ready).length, uses: report?.references.flatMap(filesOf) ?? [], lookedOutside: ear.asked() });
+    if (old?.print !== print) {
+      changed.push(scene);
+      batches.add(rows, problems);
+    }
+    told({ files: ++done, filesTotal: scenes.length, bytes: 0, bytesTotal: null, path: scene });
     if (done % 50 === 0) await new Promise((next) => setImmediate(next));
   }
   const gone = [...known.judged.keys()].filter((scene) => !found.files.has(scene as TreePath));
@@ -225,7 +208,7 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
     known.judged.delete(scene);
     known.readings.delete(scene);
   }
-  const changedFiles = fileChanges(workspace, found, known, batches);
+  const changedFiles = changed.length + gone.length + touched.size === 0 && sameNames ? [] : fileChanges(workspace, found, known, batches);
   batches.flush();
   let references = 0;
   let ready = 0;
@@ -238,14 +221,14 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
   return {
     found: {
       references, ready, ...roomOf(found.files), unused: { files: unused.length, bytes: unused.reduce((sum, f) => sum + f.size, 0) },
-      lastVersion: await lastVersion(workspace, found.scenes.filter((p) => isSceneFormat(formatOfName(p)!.id))),
+      lastVersion: await lastVersion(workspace, scenes.filter((p) => isSceneFormat(formatOfName(p)!.id)).map((p) => [p, found.files.get(p)!] as const)),
     },
     delta: isKnown ? { scenes: [...changed, ...gone], files: changedFiles } : null,
   };
 }
 
 /** Sends the files that differ from what the index has; returns their paths and those that are gone. */
-function fileChanges(workspace: OpenWorkspace, found: Found, known: Held, batches: Batches): string[] {
+function fileChanges(workspace: OpenWorkspace, found: Survey, known: Held, batches: Batches): string[] {
   const uses = new Map<string, number>();
   for (const j of known.judged.values()) for (const path of j.uses) uses.set(path, (uses.get(path) ?? 0) + 1);
   const changed: string[] = [];

@@ -31,13 +31,9 @@ export async function versionsOf(workspace: OpenWorkspace, scene: TreePath): Pro
   return { scene, next: nextVersion(series).path, versions: versions.reverse(), total: versions.reduce((s, v) => s + v.size, 0) };
 }
 
-/** The numbered scene that was saved last, of those given. */
-export async function lastVersion(workspace: OpenWorkspace, scenes: readonly TreePath[]): Promise<ScanFound['lastVersion']> {
+/** The numbered scene that was saved last, of those given with their sizes and times. */
+export async function lastVersion(workspace: OpenWorkspace, scenes: Iterable<readonly [path: TreePath, stat: { size: number; modified: number }]>): Promise<ScanFound['lastVersion']> {
   let last: ScanFound['lastVersion'] = null;
-  for (const path of scenes) {
-    if (!parseNumbered(nameOf(path))) continue;
-    const stat = await workspace.tree.stat(path);
-    if (stat && (last === null || stat.modified > last.modified)) last = { path, size: stat.size, modified: stat.modified, note: '' };
-  }
+  for (const [path, { size, modified }] of scenes) if ((last === null || modified > last.modified) && parseNumbered(nameOf(path))) last = { path, size, modified, note: '' };
   return last && { ...last, note: await noteOf(workspace, last.path as TreePath) };
 }
