@@ -94,6 +94,32 @@ test('references: filter, search, keyboard, drawer, a chosen few; the address ho
   await expect(page).toHaveURL(/q=rope/);
 });
 
+test('files: what each holds, who uses it, what lies idle', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('link', { name: 'Files' }).first().click();
+  await page.getByRole('button', { name: 'textures', exact: true }).click();
+  await page.getByRole('button', { name: 'quay_wall.1002.png' }).click();
+  const drawer = page.getByRole('complementary', { name: 'The file in full' });
+  await expect(drawer.getByText('PNG · 32 × 32 · 3 channels, 8-bit')).toBeVisible();
+  await expect(drawer.getByRole('img', { name: 'Picture of quay_wall.1002.png' })).toHaveJSProperty('naturalWidth', 32);
+  await drawer.getByRole('link', { name: 'scenes/quay.usda' }).click();
+  await expect(page.getByRole('complementary', { name: 'The reference in full' }).getByText('quay_wall.<UDIM>.png').first()).toBeVisible();
+  await page.goBack();
+  await page.getByRole('button', { name: /Used by nothing/ }).click();
+  await expect(page.getByRole('row')).toHaveCount(1 + 3);
+  await page.getByRole('button', { name: 'textures/old_sign.png' }).click();
+  await expect(page.getByText('No scene of this workspace uses it.')).toBeVisible();
+  // A name that says one kind over content of another.
+  const wrong = path.join(server.root, 'textures', 'not_a_picture.png');
+  fs.writeFileSync(wrong, Buffer.from('RIFF\x24\0\0\0WAVEfmt ', 'latin1'));
+  await expect(page.getByRole('row')).toHaveCount(1 + 4);
+  await page.getByRole('button', { name: 'textures/not_a_picture.png' }).click();
+  await expect(page.getByText('Its name says texture, its content is audio (WAV).')).toBeVisible();
+  fs.rmSync(wrong);
+  await expect(page.getByRole('row')).toHaveCount(1 + 3);
+  await page.keyboard.press('Escape');
+});
+
 test('a workspace of one’s own: create, bring in, version, rehearse, pack, verify, unpack', async ({ page }) => {
   const work = path.join(server.folder, 'harbour-lantern/bench/work');
   await page.goto(server.address);

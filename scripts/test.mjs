@@ -16,17 +16,19 @@ const apt = (args, cwd) => spawnSync('apt-get', args, { cwd, stdio: ['ignore', 2
 let fetchedLists = false;
 const lists = () => (fetchedLists ||= apt(['update', '-qq'], project));
 
+// Chromium for the interface; unzip, assimp and pycollada to check bags and readers against.
 const chromium = process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium';
-if (!fs.existsSync(chromium)) {
-  if (!isRoot || !has('apt-get')) stop('The interface tests need Chromium. Install your system\'s package (Debian: apt-get install chromium) or point SATCHEL_CHROMIUM to one; then run npm test again.');
-  say('Installing Chromium …');
+const mayInstall = isRoot && has('apt-get');
+const runs = (program, ...args) => spawnSync(program, args, { stdio: 'ignore' }).status === 0;
+const wanted = [
+  ['chromium', fs.existsSync(chromium)], ['unzip', runs('unzip', '-v')], ['assimp-utils', runs('assimp', 'version')], ['python3-collada', runs('/usr/bin/python3', '-c', 'import collada')],
+].filter(([, there]) => !there).map(([name]) => name);
+if (wanted.includes('chromium') && !mayInstall) stop('The interface tests need Chromium. Install your system\'s package (Debian: apt-get install chromium) or point SATCHEL_CHROMIUM to one; then run npm test again.');
+if (wanted.length > 0 && mayInstall) {
+  say(`Installing ${wanted.join(', ')} …`);
   lists();
-  if (!apt(['install', '-y', '-qq', '--no-install-recommends', 'chromium'], project)) stop('Chromium could not be installed from Debian\'s packages.');
-}
-if (isRoot && has('apt-get') && (spawnSync('unzip', ['-v'], { stdio: 'ignore' }).status !== 0)) {
-  lists();
-  apt(['install', '-y', '-qq', '--no-install-recommends', 'unzip'], project);
-}
+  if (!apt(['install', '-y', '-qq', '--no-install-recommends', ...wanted], project) && !fs.existsSync(chromium)) stop('Chromium could not be installed from Debian\'s packages.');
+} else if (wanted.length > 0) say(`Not here: ${wanted.join(', ')}; the checks against them will be counted as skipped.`);
 
 fetchSamples(isRoot ? lists : null);
 

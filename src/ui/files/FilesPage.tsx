@@ -96,7 +96,7 @@ function FileTable({ files, whole, chosen, open }: { files: FileView[]; whole: b
           <tr key={f.path} data-chosen={f.path === chosen}>
             <td className="name"><Row>
               {f.kind === 'folder' ? <><Folder size={15} aria-label="folder" /><PlainButton onPress={() => open(f)}>{f.name}</PlainButton></>
-                : <><File size={15} aria-label="file" style={{ flex: 'none' }} /><FileButton onPress={() => open(f)}>{whole ? <Path path={f.path} strong={false} /> : f.name}</FileButton></>}
+                : <><File size={15} aria-label="file" style={{ flex: 'none' }} /><FileButton aria-label={whole ? f.path : undefined} onPress={() => open(f)}>{whole ? <Path path={f.path} strong={false} /> : f.name}</FileButton></>}
             </Row></td>
             <td>{f.kind === 'folder' ? <Soft>{f.home ?? ''}</Soft> : f.fileKind}</td>
             {!onlyFolders && <>
