@@ -45,7 +45,9 @@ for (const scheme of ['light', 'dark']) {
   await page.goto(`${address}/?new=1`);
   await page.getByLabel('Name').fill('2026-12 Winter Quay');
   await shoot('create');
-  await open('/files');
+  await page.goto(`${address}/files${w}&folder=textures`);
+  await page.getByRole('button', { name: 'hull_planks_base.png' }).click();
+  await page.getByText('PNG · 128 × 128').waitFor();
   await shoot('files');
   await open('/references');
   await page.getByText('hull_planks_base.png').first().click();

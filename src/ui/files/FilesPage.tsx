@@ -3,7 +3,8 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { File, Folder, FolderTree, Plus, Unplug } from 'lucide-react';
-import { useState } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useLayoutEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
 import type { FileView, UnusedView } from '@/wire/views';
@@ -17,13 +18,17 @@ import { useAddress, usePlan, useServerState, useWorkspaceId } from '../kit/work
 import { color, font, space } from '../theme/theme';
 import { FileDrawer } from './FileDrawer';
 
+const rowHeight = 38;
+
 const Scroll = styled.div`flex: 1; min-width: 0; overflow: auto;`;
 const Table = styled.table`
   width: 100%; border-collapse: collapse;
   th { text-align: left; color: ${color.soft}; font-size: 13.5px; font-weight: 600; padding: 0 ${space(3)} 6px 0; border-bottom: 1px solid ${color.line}; }
   td { padding: 4px ${space(3)} 4px 0; border-bottom: 1px solid ${color.line}; }
-  td.name { font-family: ${font.mono}; font-size: 13.5px; overflow-wrap: anywhere; max-width: 0; width: 52%; }
-  td.name button { text-align: left; white-space: normal; font: inherit; min-height: 24px; }
+  td.name { font-family: ${font.mono}; font-size: 13.5px; max-width: 0; width: 52%; }
+  td.name button { text-align: left; font: inherit; min-height: 24px; overflow: hidden; text-overflow: ellipsis; display: block; }
+  tbody tr { height: ${rowHeight}px; }
+  tr.room, tr.room td { padding: 0; border: none; }
   tr[data-chosen='true'] td { background: ${color.raised}; }
   .number { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap; padding-right: ${space(3)}; }
   .number:last-child { padding-right: 0; }
@@ -46,6 +51,7 @@ const mostRows = 1000;
 function Files({ files, unused, isUnused, folder, chosen, change }: { files: FileView[]; unused: UnusedView['total'] | undefined; isUnused: boolean; folder: string; chosen: string | null; change: (changes: Record<string, string | undefined>) => void }) {
   const [chooser, setChooser] = useState(false);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const [frame, setFrame] = useState<HTMLDivElement | null>(null);
   const { data: state } = useServerState();
   const workspace = useWorkspaceId()!;
   const plan = usePlan();
@@ -60,7 +66,7 @@ function Files({ files, unused, isUnused, folder, chosen, change }: { files: Fil
     : folder === '' ? 'Each kind of file has its home. Bring a file in before it is used: what it needs comes along.' : <>{count(files.filter((f) => f.kind === 'file').length, 'file')}, {bytes(files.reduce((s, f) => s + (f.size ?? 0), 0))} in this folder.</>;
   return (
     <Split>
-      <Scroll>
+      <Scroll ref={setFrame}>
         <Page title="Files" answer={answer} actions={<MainButton onPress={() => setChooser(true)}><Plus size={16} /> Bring files in…</MainButton>}>
           {problem && <ErrorNotice error={problem} />}
           <Row role="group" aria-label="What is shown">
@@ -72,7 +78,8 @@ function Files({ files, unused, isUnused, folder, chosen, change }: { files: Fil
               <PlainButton onPress={() => go('')}>root</PlainButton>
               {parts.map((p, i) => <Row key={i}><Soft>/</Soft><PlainButton onPress={() => go(parts.slice(0, i + 1).join('/'))}>{p}</PlainButton></Row>)}
             </Row>}
-            {files.length > 0 ? <FileTable files={files} whole={isUnused} chosen={chosen} open={(f) => (f.kind === 'folder' ? go(f.path) : change({ file: f.path }))} />
+            {isUnused && unused && unused.files > files.length && <Soft>The {count(files.length, 'largest file')} of them:</Soft>}
+            {files.length > 0 ? <FileTable frame={frame} files={files} whole={isUnused} chosen={chosen} open={(f) => (f.kind === 'folder' ? go(f.path) : change({ file: f.path }))} />
               : isUnused ? <Empty>Nothing lies idle. Files that no scene leads to would be listed here.</Empty>
                 : <Empty action={<MainButton onPress={() => setChooser(true)}>Bring files in…</MainButton>}>This folder is empty.</Empty>}
           </Sheet>
@@ -84,30 +91,45 @@ function Files({ files, unused, isUnused, folder, chosen, change }: { files: Fil
   );
 }
 
-/** `whole`: paths from the root, not names in one folder. */
-function FileTable({ files, whole, chosen, open }: { files: FileView[]; whole: boolean; chosen: string | null; open: (f: FileView) => void }) {
+/** `whole`: paths from the root, not names in one folder. Of a long list only the rows in view of `frame` are made. */
+function FileTable({ frame, files, whole, chosen, open }: { frame: HTMLElement | null; files: FileView[]; whole: boolean; chosen: string | null; open: (f: FileView) => void }) {
   const [now] = useState(() => Date.now());
+  const body = useRef<HTMLTableSectionElement>(null);
+  const [above, setAbove] = useState(0);
+  useLayoutEffect(() => {
+    if (body.current && frame) setAbove(body.current.getBoundingClientRect().top - frame.getBoundingClientRect().top + frame.scrollTop);
+  }, [frame, files]);
+  // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer's functions change with every scroll, as they must
+  const virtual = useVirtualizer({ count: files.length, getScrollElement: () => frame, estimateSize: () => rowHeight, overscan: 20, scrollMargin: above });
+  const items = virtual.getVirtualItems();
+  const before = items.length > 0 ? items[0]!.start - above : 0;
+  const after = items.length > 0 ? Math.max(0, virtual.getTotalSize() - (items.at(-1)!.end - above)) : 0;
   const onlyFolders = files.every((f) => f.kind === 'folder');
+  const room = (height: number) => height > 0 && <tr className="room" aria-hidden><td colSpan={5} style={{ height }} /></tr>;
   return (
-    <>
-      <Table>
-        <thead><tr><th>Name</th><th>{onlyFolders ? 'Home of' : 'Kind'}</th>{!onlyFolders && <><th className="number">Used by</th><th className="number">Size</th><th className="number">Changed</th></>}</tr></thead>
-        <tbody>{files.slice(0, mostRows).map((f) => (
-          <tr key={f.path} data-chosen={f.path === chosen}>
-            <td className="name"><Row>
-              {f.kind === 'folder' ? <><Folder size={15} aria-label="folder" /><PlainButton onPress={() => open(f)}>{f.name}</PlainButton></>
-                : <><File size={15} aria-label="file" style={{ flex: 'none' }} /><FileButton aria-label={whole ? f.path : undefined} onPress={() => open(f)}>{whole ? <Path path={f.path} strong={false} /> : f.name}</FileButton></>}
-            </Row></td>
-            <td>{f.kind === 'folder' ? <Soft>{f.home ?? ''}</Soft> : f.fileKind}</td>
-            {!onlyFolders && <>
-              <td className="number">{f.kind === 'file' && f.uses !== null && (f.uses > 0 ? count(f.uses, 'reference') : <Soft>{f.unused ? 'nothing' : '–'}</Soft>)}</td>
-              <td className="number" title={exactBytes(f.size)}>{f.kind === 'file' ? bytes(f.size) : ''}</td>
-              <td className="number">{f.modified !== null && <Soft title={exactTime(f.modified)}>{ago(f.modified, now)}</Soft>}</td>
-            </>}
-          </tr>
-        ))}</tbody>
-      </Table>
-      {files.length > mostRows && <Soft>… and {count(files.length - mostRows, 'more file')}; open a subfolder, or search in References.</Soft>}
-    </>
+    <Table aria-rowcount={files.length + 1}>
+      <thead><tr><th>Name</th><th>{onlyFolders ? 'Home of' : 'Kind'}</th>{!onlyFolders && <><th className="number">Used by</th><th className="number">Size</th><th className="number">Changed</th></>}</tr></thead>
+      <tbody ref={body}>
+        {room(before)}
+        {items.map(({ index }) => {
+          const f = files[index]!;
+          return (
+            <tr key={f.path} aria-rowindex={index + 2} data-chosen={f.path === chosen}>
+              <td className="name"><Row>
+                {f.kind === 'folder' ? <><Folder size={15} aria-label="folder" style={{ flex: 'none' }} /><PlainButton onPress={() => open(f)}>{f.name}</PlainButton></>
+                  : <><File size={15} aria-label="file" style={{ flex: 'none' }} /><FileButton aria-label={whole ? f.path : f.name} onPress={() => open(f)}><Path path={whole ? f.path : f.name} strong={false} /></FileButton></>}
+              </Row></td>
+              <td>{f.kind === 'folder' ? <Soft>{f.home ?? ''}</Soft> : f.fileKind}</td>
+              {!onlyFolders && <>
+                <td className="number">{f.kind === 'file' && f.uses !== null && (f.uses > 0 ? count(f.uses, 'reference') : <Soft>{f.unused ? 'nothing' : '–'}</Soft>)}</td>
+                <td className="number" title={exactBytes(f.size)}>{f.kind === 'file' ? bytes(f.size) : ''}</td>
+                <td className="number">{f.modified !== null && <Soft title={exactTime(f.modified)}>{ago(f.modified, now)}</Soft>}</td>
+              </>}
+            </tr>
+          );
+        })}
+        {room(after)}
+      </tbody>
+    </Table>
   );
 }
