@@ -1,4 +1,4 @@
-// USD crate files. fixtures/usd/values.usdc was written by OpenUSD 22 (dictionary, asset, array, time samples); arcs.usdc was made after
+// USD crate files. fixtures/usdc/values.usdc was written by OpenUSD 22 (dictionary, asset, array, time samples); arcs.usdc was made after
 // the layout and printed by OpenUSD 22 as the text below, before and after the same rewrite as here (list ops, payload, sublayers).
 // three.js' own crate reader is asked too.
 //
@@ -14,7 +14,7 @@ import { BadCrate, packLiteral, unpackFast, unpackIntegers, unpackLz4 } from './
 import { readReferences } from './formats';
 import { usdc } from './usdc';
 
-const fixture = (name: string) => new Uint8Array(fs.readFileSync(path.resolve('fixtures/usd', name)));
+const fixture = (name: string) => new Uint8Array(fs.readFileSync(path.resolve('fixtures/usdc', name)));
 const read = (b: Uint8Array) => usdc.readParts!(async ([from, to]) => b.subarray(from, to), b.length);
 const moved = async (b: Uint8Array, only: (written: string) => boolean = () => true) => {
   const reading = await read(b);

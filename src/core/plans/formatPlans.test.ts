@@ -81,7 +81,7 @@ describe('making travel', () => {
   });
 
   test('a crate file comes in with its layers, rewritten by its tables', async () => {
-    const arcs = new Uint8Array(fs.readFileSync(path.resolve('fixtures/usd/arcs.usdc')));
+    const arcs = new Uint8Array(fs.readFileSync(path.resolve('fixtures/usdc/arcs.usdc')));
     const brought = workspaceOf({}, { '/dl/arcs.usdc': arcs, '/rig.usd': '#usda 1.0\n', '/dl/hull.usd': '#usda 1.0\n' });
     await applied(brought, await planBring(brought, { files: ['/dl/arcs.usdc'] }));
     expect(await found(brought)).toMatchObject({ 'scenes/arcs.usdc rig.usd': ['travels', 'scenes/rig.usd', 1], 'scenes/arcs.usdc hull.usd': ['travels', 'scenes/hull.usd', 1] });
