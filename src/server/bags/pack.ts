@@ -10,7 +10,8 @@ import { declaration, emptyFoldersFile, encodePath, writeManifest } from '@/core
 import { AppError } from '@/core/errors';
 import type { CancelSignal, FileStat } from '@/core/files/fileTree';
 import { isTreePath, type TreePath } from '@/core/files/treePath';
-import { DiskTree, temporaryMark } from '../disk/diskTree';
+import { DiskTree } from '../disk/diskTree';
+import { temporaryMark } from '../disk/listing';
 import { toSystem } from '../disk/system';
 import { HashThread } from './hashThread';
 

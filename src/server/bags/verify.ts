@@ -10,7 +10,7 @@ import { AppError } from '@/core/errors';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { isTreePath } from '@/core/files/treePath';
 import type { Problem } from '@/core/problem';
-import { temporaryMark } from '../disk/diskTree';
+import { temporaryMark } from '../disk/listing';
 import { freeBytes } from '../disk/use';
 import { toSystem } from '../disk/system';
 import { openBag, readTag, type OpenBag } from './openBag';

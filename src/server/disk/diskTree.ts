@@ -12,14 +12,12 @@ import type { Digest } from '@/core/files/digest';
 import type { ByteRange, ByteStream, CancelSignal, FileStat, OutsideFiles, WritableFileTree, WriteOptions } from '@/core/files/fileTree';
 import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/files/treePath';
 import { startHash } from './blake';
+import { entriesAt, statOrNull, surveyFolder, temporaryMark, type Survey } from './listing';
 import { canSyncFolder, fromSystem, isTransient, toSystem } from './system';
 
 const chunk = 1024 * 1024;
 const linkFrom = 256 * 1024 * 1024;
 const tick = () => new Promise<void>((done) => setImmediate(done));
-
-/** Marks temporary files; scans and listings leave them out. */
-export const temporaryMark = '.satchel-part';
 
 /** Runs a file call; on Windows tries again for a second when another program holds the file. */
 function patiently<T>(call: () => T): T {
@@ -30,14 +28,6 @@ function patiently<T>(call: () => T): T {
       if (n >= 10 || !isTransient((cause as NodeJS.ErrnoException).code)) throw cause;
       Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 100);
     }
-  }
-}
-
-function statOrNull(system: string): fs.Stats | null {
-  try {
-    return fs.statSync(system);
-  } catch {
-    return null;
   }
 }
 
@@ -100,41 +90,6 @@ async function digestAt(system: string): Promise<Digest | null> {
   return hasher.digest();
 }
 
-/** `real`: where a link leads, as the system writes it. */
-type Entry = { name: string; kind: 'file' | 'folder'; real?: string };
-
-function entriesAt(system: string, keepLink: (target: string) => boolean): Entry[] | null {
-  let listed: fs.Dirent[];
-  try {
-    listed = fs.readdirSync(system, { withFileTypes: true });
-  } catch {
-    return null;
-  }
-  const entries: Entry[] = [];
-  for (const e of listed) {
-    if (e.isFile()) {
-      if (!e.name.includes(temporaryMark)) entries.push({ name: e.name, kind: 'file' });
-    } else if (e.isDirectory()) entries.push({ name: e.name, kind: 'folder' });
-    else if (e.isSymbolicLink()) {
-      try {
-        const real = fs.realpathSync(path.join(system, e.name));
-        // A link to a folder around it would lead round in circles.
-        const circles = `${fs.realpathSync(system)}${path.sep}`.startsWith(`${real}${path.sep}`);
-        if (keepLink(real) && !circles) entries.push({ name: e.name, kind: fs.statSync(real).isDirectory() ? 'folder' : 'file', real });
-      } catch {
-        // A link to nothing is nothing.
-      }
-    }
-  }
-  return entries.sort((a, b) => comparePaths(a.name, b.name));
-}
-
-/** All of a tree at one time. Sizes in bytes, times in ms since 1970 UTC. */
-export interface Survey {
-  files: Map<TreePath, { size: number; modified: number }>;
-  names: Map<string, string>;
-}
-
 /** Makes a folder's entries durable. */
 function syncFolder(system: string): void {
   if (!canSyncFolder()) return;
@@ -183,37 +138,9 @@ export class DiskTree implements WritableFileTree {
     if ((await this.kind(folder)) === 'folder') yield* walk.call(this, folder);
   }
 
-  /**
-   * Every file with its size and time in one go, for looking at a large tree again and again, and the names in each folder as one text
-   * that changes when they do. `skip`: a top folder left out.
-   */
+  /** All of the tree at one time; see `surveyFolder`. `skip`: a top folder left out. */
   survey(skip: string, signal?: CancelSignal): Survey {
-    const files: Survey['files'] = new Map();
-    const names: Survey['names'] = new Map();
-    const waiting = [''];
-    const linked = new Set<string>(); // folders reached by links: each once
-    for (let folder = waiting.pop(); folder !== undefined; folder = waiting.pop()) {
-      signal?.throwIfAborted();
-      const system = this.at(folder as TreePath);
-      const prefix = folder === '' ? '' : `${folder}/`;
-      const listed: string[] = [];
-      for (const { name, kind, real } of entriesAt(system, (target) => this.isInside(target)) ?? []) {
-        const at = prefix + name;
-        if (at === skip || (real !== undefined && kind === 'folder' && linked.has(real))) continue;
-        if (kind === 'folder') {
-          if (real !== undefined) linked.add(real);
-          waiting.push(at);
-          listed.push(`${name}/`);
-        } else {
-          const stat = statOrNull(system + path.sep + name);
-          if (!stat?.isFile()) continue;
-          files.set(at as TreePath, { size: stat.size, modified: Math.floor(stat.mtimeMs) });
-          listed.push(name);
-        }
-      }
-      names.set(folder, listed.join('\n'));
-    }
-    return { files, names };
+    return surveyFolder((folder) => this.at(folder as TreePath), skip, (target) => this.isInside(target), signal);
   }
 
   async entries(folder: TreePath) {

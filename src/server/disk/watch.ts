@@ -5,7 +5,7 @@
 import fs from 'node:fs';
 import path from 'node:path';
 import { ownFolder } from '@/core/references/scan';
-import { temporaryMark } from './diskTree';
+import { temporaryMark } from './listing';
 import { toSystem, watchesTrees } from './system';
 
 const quiet = 700; // ms without a further change

@@ -13,7 +13,7 @@ import type { Problem } from '@/core/problem';
 import { isReady, type Setting } from '@/core/references/resolve';
 import { filesOf, judge, ownFolder, readScene, roomForScenes, uncertain, type JudgedReference, type SceneReport } from '@/core/references/scan';
 import type { IndexFile, IndexProblem, IndexRow, JobProgress, ScanResult, WorkMessage } from '@/wire/jobs';
-import type { Survey } from '../disk/diskTree';
+import type { Survey } from '../disk/listing';
 import { lastVersion } from '../workspaces/versions';
 import type { OpenWorkspace } from '../workspaces/open';
 
