@@ -76,7 +76,7 @@ test('kill -9 during database writes: it opens again, the index is whole or read
   }
   const job = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/scan`, {});
   expect((await finished(server.address, job.id)).state).toBe('done');
-  expect((await ask<{ references: number }>(server.address, `/api/workspaces/${id}/references`)).references).toBe(47 + 400 * 20);
+  expect((await ask<{ references: number }>(server.address, `/api/workspaces/${id}/references`)).references).toBe(53 + 400 * 20);
   await expect(startServer(folder)).rejects.toThrow('did not start');
   await server.stop();
   fs.rmSync(folder, { recursive: true, force: true });
