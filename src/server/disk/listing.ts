@@ -23,6 +23,11 @@ export type Entry = { name: string; kind: 'file' | 'folder'; real?: string };
 
 /** Names in a folder with their kinds, in code point order; null where there is no such folder. */
 export function entriesAt(system: string, keepLink: (target: string) => boolean): Entry[] | null {
+  return listedAt(system, keepLink)?.sort((a, b) => comparePaths(a.name, b.name)) ?? null;
+}
+
+/** The same in the order of the disk, which stays as long as the names do. */
+function listedAt(system: string, keepLink: (target: string) => boolean): Entry[] | null {
   let listed: fs.Dirent[];
   try {
     listed = fs.readdirSync(system, { withFileTypes: true });
@@ -45,12 +50,15 @@ export function entriesAt(system: string, keepLink: (target: string) => boolean)
       }
     }
   }
-  return entries.sort((a, b) => comparePaths(a.name, b.name));
+  return entries;
 }
 
-/** All of a tree at one time. Sizes in bytes, times in ms since 1970 UTC. */
+/** All files of a tree at one time, in the order of its folders: paths, sizes in bytes, times in ms since 1970 UTC, each at the same index. */
 export interface Survey {
-  files: Map<TreePath, { size: number; modified: number }>;
+  paths: TreePath[];
+  sizes: number[];
+  times: number[];
+  /** Folder → the names in it. */
   names: Map<string, string>;
 }
 
@@ -59,8 +67,7 @@ export interface Survey {
  * changes when they do. `systemOf` gives the system's path of a tree path ('' is the root). Throws when cancelled.
  */
 export function surveyFolder(systemOf: (folder: string) => string, skip: string, keepLink: (target: string) => boolean, signal?: CancelSignal): Survey {
-  const files: Survey['files'] = new Map();
-  const names: Survey['names'] = new Map();
+  const found: Survey = { paths: [], sizes: [], times: [], names: new Map() };
   const waiting = [''];
   const linked = new Set<string>(); // folders reached by links: each once
   for (let folder = waiting.pop(); folder !== undefined; folder = waiting.pop()) {
@@ -68,7 +75,7 @@ export function surveyFolder(systemOf: (folder: string) => string, skip: string,
     const system = systemOf(folder);
     const prefix = folder === '' ? '' : `${folder}/`;
     const listed: string[] = [];
-    for (const { name, kind, real } of entriesAt(system, keepLink) ?? []) {
+    for (const { name, kind, real } of listedAt(system, keepLink) ?? []) {
       const at = prefix + name;
       if (at === skip || (real !== undefined && kind === 'folder' && linked.has(real))) continue;
       if (kind === 'folder') {
@@ -78,11 +85,13 @@ export function surveyFolder(systemOf: (folder: string) => string, skip: string,
       } else {
         const stat = statOrNull(systemOf(at));
         if (!stat?.isFile()) continue;
-        files.set(at as TreePath, { size: stat.size, modified: Math.floor(stat.mtimeMs) });
+        found.paths.push(at as TreePath);
+        found.sizes.push(stat.size);
+        found.times.push(Math.floor(stat.mtimeMs));
         listed.push(name);
       }
     }
-    names.set(folder, listed.join('\n'));
+    found.names.set(folder, listed.join('\n'));
   }
-  return { files, names };
+  return found;
 }

@@ -40,8 +40,12 @@ interface Held {
   /** The state of the index that this knowledge belongs to; null before the first scan has ended. */
   token: string | null;
   marker: string;
-  /** The names in each folder: while they stay, a path inside means what it meant. */
-  names: Survey['names'];
+  /** What lay there: while the names stay, a path inside means what it meant. */
+  survey: Survey | null;
+  /** Where each path stands in the survey, and which are scenes. */
+  at: Map<string, number>;
+  scenes: TreePath[];
+  unused: { files: number; bytes: number };
   readings: Map<string, Recalled>;
   judged: Map<string, Judged>;
   files: Map<string, IndexFile>;
@@ -57,7 +61,7 @@ const namesUpTo = 8 * 1024 * 1024;
 const mostRows = 1000;
 
 function recall(root: string): Held {
-  const known = held.get(root) ?? { token: null, marker: '', names: new Map(), readings: new Map(), judged: new Map(), files: new Map() };
+  const known = held.get(root) ?? { token: null, marker: '', survey: null, at: new Map(), scenes: [], unused: { files: 0, bytes: 0 }, readings: new Map(), judged: new Map(), files: new Map() };
   held.delete(root);
   held.set(root, known);
   if (held.size > mostRoots) held.delete(held.keys().next().value!);
@@ -91,25 +95,27 @@ function areSame(a: ReadonlyMap<string, string>, b: ReadonlyMap<string, string>)
   return true;
 }
 
+/** What lies at a path inside the root. */
+type StatOf = (path: string) => { size: number; modified: number } | null;
+
 /** Size of a reference's target in bytes, of all files of a sequence; null where there is none. */
-async function sizeOf(workspace: OpenWorkspace, found: Survey, r: JudgedReference): Promise<number | null> {
+async function sizeOf(workspace: OpenWorkspace, statOf: StatOf, r: JudgedReference): Promise<number | null> {
   if (r.target === null) return null;
-  if (r.inside) return filesOf(r).reduce<number | null>((sum, path) => (found.files.has(path as TreePath) ? (sum ?? 0) + found.files.get(path as TreePath)!.size : sum), null);
   const folder = r.target.slice(0, r.target.lastIndexOf('/') + 1);
   let size: number | null = null;
-  for (const path of r.members?.map((name) => `${folder}${name}`) ?? [r.target]) {
-    const stat = await workspace.outside.stat(path);
+  for (const path of r.inside ? filesOf(r) : (r.members?.map((name) => `${folder}${name}`) ?? [r.target])) {
+    const stat = r.inside ? statOf(path) : await workspace.outside.stat(path);
     if (stat) size = (size ?? 0) + stat.size;
   }
   return size;
 }
 
-async function rowsOf(workspace: OpenWorkspace, found: Survey, report: SceneReport, uses: Map<string, string[]>): Promise<IndexRow[]> {
+async function rowsOf(workspace: OpenWorkspace, statOf: StatOf, report: SceneReport, uses: Map<string, string[]>): Promise<IndexRow[]> {
   const rows: IndexRow[] = [];
   for (const [ord, r] of report.references.entries()) {
     rows.push({
       scene: report.path, format: report.format, ord, at: r.at, kind: r.kind, written: fullPath(r), state: r.state, target: r.target, inside: r.inside,
-      ready: isReady(r), oddities: r.oddities, uses: uses.get(r.at) ?? [r.at], size: await sizeOf(workspace, found, r), targets: r.targets, gaps: r.gaps,
+      ready: isReady(r), oddities: r.oddities, uses: uses.get(r.at) ?? [r.at], size: await sizeOf(workspace, statOf, r), targets: r.targets, gaps: r.gaps,
     });
   }
   return rows;
@@ -140,15 +146,16 @@ class Batches {
 }
 
 /** How much of the disk the files take, and the three largest top folders. */
-function roomOf(files: Survey['files']): Pick<ScanResult['found'], 'files' | 'bytes' | 'largest'> {
+function roomOf({ paths, sizes }: Survey): Pick<ScanResult['found'], 'files' | 'bytes' | 'largest'> {
   const byFolder = new Map<string, number>();
   let bytes = 0;
-  for (const [path, { size }] of files) {
+  for (const [i, path] of paths.entries()) {
+    const size = sizes[i]!;
     bytes += size;
     const top = path.slice(0, Math.max(0, path.indexOf('/')));
     byFolder.set(top, (byFolder.get(top) ?? 0) + size);
   }
-  return { files: files.size, bytes, largest: [...byFolder].map(([folder, b]) => ({ folder, bytes: b })).sort((a, b) => b.bytes - a.bytes).slice(0, 3) };
+  return { files: paths.length, bytes, largest: [...byFolder].map(([folder, b]) => ({ folder, bytes: b })).sort((a, b) => b.bytes - a.bytes).slice(0, 3) };
 }
 
 /**
@@ -160,22 +167,31 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
   const marker = JSON.stringify(workspace.file);
   const found = workspace.tree.survey(ownFolder, signal);
   const isKnown = known.token !== null && known.token === order.base && known.marker === marker;
-  const sameNames = isKnown && areSame(known.names, found.names);
+  const before = isKnown ? known.survey : null;
+  const sameNames = before !== null && areSame(before.names, found.names);
   if (!isKnown) {
     known.judged.clear();
     known.files.clear();
   }
   known.token = null;
-  // Files that were touched, and those whose size stands in the rows of others.
+  known.survey = found;
+  if (!sameNames) {
+    known.at = new Map(found.paths.map((path, i) => [path, i]));
+    known.scenes = found.paths.filter((path) => formatOfName(path)).sort();
+  }
+  const statOf: StatOf = (path) => {
+    const i = known.at.get(path);
+    return i === undefined ? null : { size: found.sizes[i]!, modified: found.times[i]! };
+  };
+  // Files that were touched, and those whose size stands in the rows of others. Where the names are the same, so is their order.
   const touched = new Set<string>();
   const resized = new Set<string>();
-  const scenes: TreePath[] = [];
-  for (const [path, { size, modified }] of found.files) {
-    const before = known.files.get(path);
-    if (before?.size !== size) resized.add(path);
-    if (before?.size !== size || before.modified !== modified) touched.add(path);
-    if (formatOfName(path)) scenes.push(path);
+  if (sameNames) for (let i = 0; i < found.paths.length; i++) {
+    const isResized = before.sizes[i] !== found.sizes[i];
+    if (isResized) resized.add(found.paths[i]!);
+    if (isResized || before.times[i] !== found.times[i]) touched.add(found.paths[i]!);
   }
+  const { scenes } = known;
   const room = roomForScenes();
   const ear = watched(settingOf(workspace));
   const batches = new Batches(say);
@@ -188,11 +204,11 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
       continue;
     }
     signal.throwIfAborted();
-    const reading = await readOrRecall(workspace, scene, found.files.get(scene)!, room, known);
+    const reading = await readOrRecall(workspace, scene, statOf(scene)!, room, known);
     if (!reading) continue;
     ear.reset();
     const report = 'format' in reading ? await judge(scene, { ...reading, bytes: null }, ear.setting) : null;
-    const rows = report ? await rowsOf(workspace, found, report, (reading as Recalled).uses) : [];
+    const rows = report ? await rowsOf(workspace, statOf, report, (reading as Recalled).uses) : [];
     const problems = problemsOf(scene, report?.problems ?? reading.problems);
     const print = createHash('sha256').update(JSON.stringify([rows, problems])).digest('base64');
     known.judged.set(scene, { print, references: rows.length, ready: rows.filter((r) => r.ready).length, uses: report?.references.flatMap(filesOf) ?? [], lookedOutside: ear.asked() });
@@ -203,7 +219,7 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
     told({ files: ++done, filesTotal: scenes.length, bytes: 0, bytesTotal: null, path: scene });
     if (done % 50 === 0) await new Promise((next) => setImmediate(next));
   }
-  const gone = [...known.judged.keys()].filter((scene) => !found.files.has(scene as TreePath));
+  const gone = sameNames ? [] : [...known.judged.keys()].filter((scene) => !known.at.has(scene));
   for (const scene of gone) {
     known.judged.delete(scene);
     known.readings.delete(scene);
@@ -216,12 +232,11 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
     references += j.references;
     ready += j.ready;
   }
-  Object.assign(known, { token: order.next, marker, names: found.names });
-  const unused = [...known.files.values()].filter((f) => f.unused);
+  Object.assign(known, { token: order.next, marker });
   return {
     found: {
-      references, ready, ...roomOf(found.files), unused: { files: unused.length, bytes: unused.reduce((sum, f) => sum + f.size, 0) },
-      lastVersion: await lastVersion(workspace, scenes.filter((p) => isSceneFormat(formatOfName(p)!.id)).map((p) => [p, found.files.get(p)!] as const)),
+      references, ready, ...roomOf(found), unused: known.unused,
+      lastVersion: await lastVersion(workspace, scenes.filter((p) => isSceneFormat(formatOfName(p)!.id)).map((p) => [p, statOf(p)!] as const)),
     },
     delta: isKnown ? { scenes: [...changed, ...gone], files: changedFiles } : null,
   };
@@ -232,7 +247,8 @@ function fileChanges(workspace: OpenWorkspace, found: Survey, known: Held, batch
   const uses = new Map<string, number>();
   for (const j of known.judged.values()) for (const path of j.uses) uses.set(path, (uses.get(path) ?? 0) + 1);
   const changed: string[] = [];
-  for (const [path, { size, modified }] of found.files) {
+  for (const [i, path] of found.paths.entries()) {
+    const [size, modified] = [found.sizes[i]!, found.times[i]!];
     const n = uses.get(path) ?? 0;
     const before = known.files.get(path);
     if (before && before.size === size && before.modified === modified && before.uses === n) continue;
@@ -241,9 +257,11 @@ function fileChanges(workspace: OpenWorkspace, found: Survey, known: Held, batch
     changed.push(path);
     batches.add([], [], [file]);
   }
-  for (const path of known.files.keys()) if (!found.files.has(path as TreePath)) {
+  for (const path of known.files.keys()) if (!known.at.has(path)) {
     known.files.delete(path);
     changed.push(path);
   }
+  const unused = [...known.files.values()].filter((f) => f.unused);
+  known.unused = { files: unused.length, bytes: unused.reduce((sum, f) => sum + f.size, 0) };
   return changed;
 }
