@@ -182,6 +182,10 @@ describe('OBJ and MTL', () => {
     expect(rewriteAll(obj, content, (w) => (w === 'two.mtl' ? '\u00fcber.mtl' : w))).toEqual(wide('# b\u00f6tchen\r\nmtllib my\\ b\u00f6t\u4e2d.mtl \u00fcber.mtl\r\nv 1 2 3\r\n'));
     expect(mtl.read(wide('newmtl a\nmap_Kd -s 1 1 1 a b.png\n')).references.map((r) => r.written)).toEqual(['a b.png']);
   });
+  test('a line longer than any path is told, and what stands around it is read', () => {
+    const reading = mtl.read(bytes(`newmtl a\nmap_Kd ${'x'.repeat(300_000)}\nmap_Ks b.png\n`));
+    expect([reading.references.map((r) => r.written), reading.problems.map((p) => [p.code, p.span])]).toEqual([['b.png'], [['line-too-long', [9, 300_016]]]]);
+  });
   test('an object named without its extension has both readings', () => {
     const reading = obj.read(bytes('shadow_obj hull\ntrace_obj t.obj\n'));
     expect(reading.references.map((r) => r.written)).toEqual(['hull', 't.obj']);

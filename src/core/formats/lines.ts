@@ -1,7 +1,7 @@
 // Statements of line-based formats (OBJ, MTL), as Latin-1 so that offsets are file offsets. A backslash right before the line
 // end continues the line; it and the line end become blanks here, so that nothing shifts.
 
-import type { Span } from '../problem';
+import type { Problem, Span } from '../problem';
 import { decodeText, decodeWide, encodeText, latin1, narrowUnits, toLatin1, type WideEncoding } from '../text/bytes';
 import type { Reading, Reference, ReferenceKind } from './format';
 
@@ -13,13 +13,17 @@ export interface Statement {
   rest: number;
 }
 
+const mostLine = 256 * 1024;
+
 const newline = 0x0a, backslash = 0x5c, carriage = 0x0d;
 
 /**
  * Calls `each` for every statement whose first letter (lower case, as a char code) is in `firsts`. Lines that begin otherwise
  * are crossed without being copied, and so are those that `wanted`, given where the keyword begins, does not want. Ends of line: LF, CRLF, and CR alone.
+ * Returns a problem for each line that would be read and is longer than any that names files.
  */
-export function eachStatement(b: Uint8Array, firsts: ReadonlySet<number>, each: (s: Statement) => void, wanted: (b: Uint8Array, at: number) => boolean = () => true): void {
+export function eachStatement(b: Uint8Array, firsts: ReadonlySet<number>, each: (s: Statement) => void, wanted: (b: Uint8Array, at: number) => boolean = () => true): Problem[] {
+  const problems: Problem[] = [];
   const crOnly = b.indexOf(newline) < 0 && b.indexOf(carriage) >= 0;
   const eol = crOnly ? carriage : newline;
   let at = 0;
@@ -36,7 +40,9 @@ export function eachStatement(b: Uint8Array, firsts: ReadonlySet<number>, each: 
       const next = b.indexOf(eol, end + 1);
       end = next < 0 ? b.length : next;
     }
-    if (interesting) {
+    if (interesting && end - at > mostLine) {
+      problems.push({ code: 'line-too-long', message: `A line of ${end - at} bytes is no statement that names a file; it is not read.`, span: [at, end] });
+    } else if (interesting) {
       let line = latin1(b.subarray(at, end));
       if (continued) line = line.replace(/\\(\r?\n|\r)/g, (m) => ' '.repeat(m.length));
       const match = /^[ \t]*([^ \t\r]+)[ \t]*/.exec(line);
@@ -44,6 +50,7 @@ export function eachStatement(b: Uint8Array, firsts: ReadonlySet<number>, each: 
     }
     at = end + 1;
   }
+  return problems;
 }
 
 function isContinued(b: Uint8Array, from: number, eol: number): boolean {

@@ -104,7 +104,7 @@ export const mtl: Format = {
     if (wide) return readWide(bytes, wide, (narrow) => this.read(narrow));
     let material = '';
     const seen = new Map<string, number>();
-    eachStatement(bytes, firsts, (s) => {
+    const tooLong = eachStatement(bytes, firsts, (s) => {
       const keyword = s.keyword.toLowerCase();
       if (keyword === 'newmtl') {
         material = s.line.slice(s.rest, contentEnd(s.line));
@@ -125,6 +125,7 @@ export const mtl: Format = {
         reading.references.push(referenceIn(s, from, from + match[1]!.length, at, 'other'));
       }
     }, mayName);
+    reading.problems.push(...tooLong);
     return reading;
   },
   encode(value, at) {

@@ -71,7 +71,7 @@ export const obj: Format = {
     if (wide) return readWide(bytes, wide, (narrow) => this.read(narrow));
     let mtllibs = 0;
     const counts = new Map<string, number>();
-    eachStatement(bytes, firsts, (s) => {
+    const tooLong = eachStatement(bytes, firsts, (s) => {
       const keyword = s.keyword.toLowerCase();
       if (keyword === 'mtllib') {
         mtllibs = readMtllib(s, mtllibs, reading);
@@ -94,6 +94,7 @@ export const obj: Format = {
       // The name of an object may lack its extension.
       if (keyword.endsWith('_obj') && !/\.obj$/i.test(reference.written)) reading.otherReadings!.push({ reference: { ...reference, suffix: '.obj' }, instead: [reading.references.length - 1] });
     });
+    reading.problems.push(...tooLong);
     return reading;
   },
   encode(value, at: Reference) {
