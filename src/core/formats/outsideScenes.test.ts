@@ -7,6 +7,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { SaxesParser } from 'saxes';
 import { MTLLoader } from 'three/examples/jsm/loaders/MTLLoader.js';
+import { applyPieces, piecesOf } from '../text/edits';
 import type { Format } from './format';
 import { formatOf, formatOfName } from './formats';
 import { rewriteAll } from './testing/rewriteAll';
@@ -92,6 +93,23 @@ const written = (s: Sample) => s.format.read(s.content, s.content.length).refere
       if (Buffer.compare(rewriteAll(format, there, (w) => w.slice(6)), content) !== 0) differs.push(name);
     }
     expect(differs).toEqual([]);
+  });
+
+  test('after a rewrite saxes and three.js see the new paths, and nothing else has changed', () => {
+    const seen = (s: Sample, b: Uint8Array) => (s.format.id === 'mtl' ? JSON.stringify((new MTLLoader().parse(new TextDecoder('latin1').decode(b), '') as unknown as { materialsInfo: object }).materialsInfo) : JSON.stringify(elementsOf(b)));
+    let compared = 0;
+    for (const [name, s] of of('dae', 'x3d', 'mtlx', 'mtl')) {
+      const references = s.format.read(s.content).references.filter((r) => r.prefix === undefined);
+      const before = seen(s, s.content);
+      if (before === 'null' || references.length === 0) continue;
+      // A mark that stands nowhere else.
+      const edits = references.map((r) => ({ span: r.span!, bytes: s.format.encode(`qqmoved/${r.written}`, r)! }));
+      const after = seen(s, applyPieces(s.content, piecesOf(edits, s.content.length)));
+      expect([name, after.replaceAll('qqmoved/', '')]).toEqual([name, before]);
+      expect([name, after.split('qqmoved/').length - 1 > 0]).toEqual([name, true]);
+      compared++;
+    }
+    expect(compared).toBeGreaterThanOrEqual(12); // most of the others name no file
   });
 
   test.each(of('dae'))('%s: the images and URLs that saxes finds', (_, s) => {
