@@ -5,8 +5,8 @@ import { AppError } from '@/core/errors';
 import { bytes } from '@/core/text/figures';
 import { settingOf } from '@/core/plans/workspace';
 import { isReady } from '@/core/references/resolve';
-import { followChain, reportScenes, scan } from '@/core/references/scan';
-import { inTurn, refsDocument, refsText, RefsCount, type RefsDocument } from './refs';
+import { followChain, reportScenes, scan, type SceneReport } from '@/core/references/scan';
+import { inTurn, refsText, RefsCount, type RefsSummary } from './refs';
 import { ledgerResult, packResult, refsResult, rehearseResult, unpackResult, verifyResult, versionsResult } from '@/wire/results';
 import { pack } from '@/server/bags/pack';
 import { rehearsePath } from '@/server/bags/rehearsal';
@@ -16,14 +16,13 @@ import { versionsOf } from '@/server/workspaces/versions';
 import { absolute, progress, table, text, type Verb } from './call';
 import { inRoot, realWorkspaceOf, scenesOf, workspaceOf } from './where';
 
-function readable(result: RefsDocument): string {
+function readable(scenes: readonly SceneReport[], s: RefsSummary): string {
   const lines: string[] = [];
-  for (const scene of result.scenes) {
+  for (const scene of scenes) {
     if (scene.references.length + scene.problems.length === 0) continue;
     lines.push(`${scene.path}  (${scene.format})`, table(scene.references.map((r) => ['', r.state, r.written, [r.target && r.target !== r.written ? `→ ${r.target}` : '', r.targets > 1 ? `(${r.targets} files${r.gaps.length > 0 ? `, missing: ${r.gaps.slice(0, 8).join(' ')}${r.gaps.length > 8 ? ' …' : ''}` : ''})` : ''].filter(Boolean).join(' ')])));
     for (const p of scene.problems) lines.push(`  problem: ${p.message}`);
   }
-  const s = result.summary;
   lines.push('', `${s.references} references in ${s.scenes} scenes: ${Object.entries(s.byState).map(([k, n]) => `${n} ${k}`).join(', ') || 'none'}${s.problems ? `; ${s.problems} problems` : ''}.`);
   return lines.filter((l, i) => l !== '' || i > 0).join('\n');
 }
@@ -38,10 +37,14 @@ export const lookVerbs: Record<string, Verb> = {
       const scenes = await scenesOf(workspace, call.words);
       const count = new RefsCount();
       const reports = call.flags.follow ? inTurn(await followChain(workspace.tree, workspace.outside, setting, scenes)) : reportScenes(workspace.tree, setting, scenes);
-      const document = call.json ? null : await refsDocument(workspace.root, reports, count);
+      const read: SceneReport[] = [];
+      if (!call.json) for await (const report of reports) {
+        count.add(report);
+        read.push(report);
+      }
       return {
-        json: document, parts: refsText(workspace.root, reports, count),
-        text: () => readable(document!), get findings() { return count.findings; },
+        json: null, parts: refsText(workspace.root, reports, count),
+        text: () => readable(read, count.summary), get findings() { return count.findings; },
       };
     },
   },

@@ -161,19 +161,22 @@ export async function followChain(tree: FileTree, outside: OutsideFiles | null, 
     options.onScene?.(reports.size, path);
     for (const r of report.references) {
       if (r.target === null || !formatOfName(r.target)) continue;
-      const folder = r.target.slice(0, r.target.lastIndexOf('/') + 1);
-      for (const target of r.members?.map((name) => folder + name) ?? [r.target]) waiting.push(r.inside ? (target as TreePath) : { outside: target });
+      for (const target of targetsOf(r)) waiting.push(r.inside ? (target as TreePath) : { outside: target });
     }
   }
   return [...reports.values()].sort((a, b) => comparePaths(a.path, b.path));
 }
 
-/** Files inside the root that a reference stands for: its target, or all of its frames or tiles. */
-export function filesOf(r: Pick<JudgedReference, 'target' | 'inside' | 'members'>): string[] {
-  if (r.target === null || !r.inside) return [];
-  if (!r.members) return [r.target];
+/** All that a reference stands for: its target, or all of its frames or tiles; paths as `target` has them. */
+export function targetsOf(r: Pick<JudgedReference, 'target' | 'members'>): string[] {
+  if (r.target === null) return [];
   const folder = r.target.slice(0, r.target.lastIndexOf('/') + 1);
-  return r.members.map((name) => folder + name);
+  return r.members?.map((name) => folder + name) ?? [r.target];
+}
+
+/** Those of them that lie inside the root. */
+export function filesOf(r: Pick<JudgedReference, 'target' | 'inside' | 'members'>): string[] {
+  return r.inside ? targetsOf(r) : [];
 }
 
 /** Counts by state, in the order of the states' urgency. */

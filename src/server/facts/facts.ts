@@ -5,11 +5,11 @@ import fs from 'node:fs';
 import type { MediaInfo, MediaInfoResult, Track } from 'mediainfo.js';
 import { headerFacts, leafOf, type LeafFacts } from '@/core/formats/leaves';
 import { toSystem } from '../disk/system';
+import { hasPicture } from './thumbnail';
 
 const headSize = 64 * 1024;
 const remembered = 2000;
 const known = new Map<string, LeafFacts | null>();
-const byPictures = new Set(['PNG', 'JPEG', 'GIF', 'WebP', 'AVIF', 'TIFF']);
 const bitsOf: Record<string, [bits: number, float: boolean]> = { uchar: [8, false], char: [8, false], ushort: [16, false], short: [16, false], uint: [32, false], int: [32, false], float: [32, true], double: [64, true] };
 
 let mediaInfo: Promise<MediaInfo<'object'>> | null = null;
@@ -91,7 +91,7 @@ export async function factsOf(absolute: string): Promise<LeafFacts | null> {
   const leaf = leafOf(head);
   let facts: LeafFacts | null = leaf;
   if (leaf) {
-    const read = byPictures.has(leaf.format) ? pictureFacts : leaf.kind === 'font' ? fontFacts : leaf.kind === 'audio' || leaf.kind === 'video' || ['BMP', 'PSD', 'DPX', 'JPEG 2000', 'JPEG XL', 'DDS'].includes(leaf.format) ? mediaFacts : null;
+    const read = hasPicture(leaf.format) ? pictureFacts : leaf.kind === 'font' ? fontFacts : leaf.kind === 'audio' || leaf.kind === 'video' || ['BMP', 'PSD', 'DPX', 'JPEG 2000', 'JPEG XL', 'DDS'].includes(leaf.format) ? mediaFacts : null;
     facts = { ...leaf, ...(read ? await read(file).catch(() => ({})) : {}), ...headerFacts(leaf.format, head) };
   }
   known.set(key, facts);

@@ -11,7 +11,7 @@ import { isUnused } from '@/core/layouts/unused';
 import { settingOf } from '@/core/plans/workspace';
 import type { Problem } from '@/core/problem';
 import { isReady, type Setting } from '@/core/references/resolve';
-import { filesOf, judge, ownFolder, readScene, roomForScenes, uncertain, type JudgedReference, type SceneReport } from '@/core/references/scan';
+import { filesOf, judge, ownFolder, readScene, roomForScenes, targetsOf, uncertain, type JudgedReference, type SceneReport } from '@/core/references/scan';
 import type { IndexFile, IndexProblem, IndexRow, JobProgress, ScanResult, WorkMessage } from '@/wire/jobs';
 import type { Survey } from '../disk/listing';
 import { lastVersion } from '../workspaces/versions';
@@ -100,10 +100,8 @@ type StatOf = (path: string) => { size: number; modified: number } | null;
 
 /** Size of a reference's target in bytes, of all files of a sequence; null where there is none. */
 async function sizeOf(workspace: OpenWorkspace, statOf: StatOf, r: JudgedReference): Promise<number | null> {
-  if (r.target === null) return null;
-  const folder = r.target.slice(0, r.target.lastIndexOf('/') + 1);
   let size: number | null = null;
-  for (const path of r.inside ? filesOf(r) : (r.members?.map((name) => `${folder}${name}`) ?? [r.target])) {
+  for (const path of targetsOf(r)) {
     const stat = r.inside ? statOf(path) : await workspace.outside.stat(path);
     if (stat) size = (size ?? 0) + stat.size;
   }
