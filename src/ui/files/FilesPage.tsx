@@ -14,7 +14,7 @@ import { FolderChooser } from '../kit/FolderChooser';
 import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';
 import { Needs, Page } from '../kit/Page';
 import { Path } from '../kit/Path';
-import { useAddress, usePlan, useServerState, useWorkspaceId } from '../kit/work';
+import { useAddress, useOverview, usePlan, useServerState, useWorkspaceId } from '../kit/work';
 import { color, font, space } from '../theme/theme';
 import { FileDrawer } from './FileDrawer';
 
@@ -40,10 +40,11 @@ export function FilesPage() {
   const [address, change] = useAddress();
   const folder = address.get('folder') ?? '';
   const isUnused = address.get('view') === 'unused';
-  const unused = useQuery({ queryKey: ['unused', id], enabled: id !== null, queryFn: () => get<UnusedView>(`/api/workspaces/${id}/unused${query({ limit: mostRows })}`) });
+  const unused = useQuery({ queryKey: ['unused', id], enabled: id !== null && isUnused, queryFn: () => get<UnusedView>(`/api/workspaces/${id}/unused${query({ limit: mostRows })}`) });
+  const { data: overview } = useOverview();
   const files = useQuery({ queryKey: ['files', id, folder], enabled: id !== null && !isUnused, queryFn: () => get<FileView[]>(`/api/workspaces/${id}/files${query({ folder })}`) });
   const result = isUnused ? { data: unused.data?.files, error: unused.error } : files;
-  return <Needs title="Files" result={result}>{(list) => <Files files={list} unused={unused.data?.total} isUnused={isUnused} folder={folder} chosen={address.get('file')} change={change} />}</Needs>;
+  return <Needs title="Files" result={result}>{(list) => <Files files={list} unused={overview?.found?.unused} isUnused={isUnused} folder={folder} chosen={address.get('file')} change={change} />}</Needs>;
 }
 
 const mostRows = 1000;
