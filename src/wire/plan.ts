@@ -21,6 +21,7 @@ const source = z.discriminatedUnion('from', [
 const step = z.discriminatedUnion('do', [
   z.object({ do: z.literal('put'), path, before: state.nullable(), size: z.number(), modified: z.number().nullable(), from: source }),
   z.object({ do: z.literal('move'), path, to: path, content: state }),
+  z.object({ do: z.literal('move-folder'), path, to: path }),
   z.object({ do: z.literal('remove'), path, before: state }),
   z.object({ do: z.literal('make-folder'), path }),
   z.object({ do: z.literal('remove-folder'), path }),

@@ -1,6 +1,6 @@
 // What must be true of an archive before a single byte of it is written to disk. Archives come from strangers.
 
-import { foldName } from '../references/lookup';
+import { foldName } from '../names/portable';
 
 /** An entry as its directory tells it. Sizes in bytes. */
 export interface ArchiveEntry {

@@ -22,7 +22,7 @@ const now = () => new Date(++tick * 1000).toISOString();
 const outside = memoryOutside({ '/dl/rope.png': 'ROPE', '/dl/big.bin': 'x'.repeat(5000) });
 const state = (s: string) => ({ size: text(s).length, modified: 0, digest: digestOf(text(s)) });
 
-const start = { 'scenes/a.gltf': '{"old":1}', 'scenes/b.gltf': 'BBBB', 'textures/t.png': 'TTT', 'old/gone.txt': 'GONE' };
+const start = { 'scenes/a.gltf': '{"old":1}', 'scenes/b.gltf': 'BBBB', 'textures/t.png': 'TTT', 'old/gone.txt': 'GONE', 'props/c.obj': 'CC', 'props/lamp/e.obj': 'E' };
 const steps: Step[] = [
   { do: 'make-folder', path: p('caches') },
   { do: 'put', path: p('textures/rope.png'), before: null, size: 4, modified: 1000, from: { from: 'outside', path: '/dl/rope.png', state: { size: 4, modified: 1000, digest: null }, pieces: null } },
@@ -30,6 +30,8 @@ const steps: Step[] = [
   { do: 'move', path: p('scenes/b.gltf'), to: p('caches/b.gltf'), content: state('BBBB') },
   { do: 'remove', path: p('old/gone.txt'), before: state('GONE') },
   { do: 'remove-folder', path: p('old') },
+  { do: 'move-folder', path: p('props'), to: p('models') },
+  { do: 'move', path: p('models/c.obj'), to: p('models/d.obj'), content: { ...state('CC'), digest: null } },
 ];
 const plan: Plan = { kind: 'travel', title: 'All kinds of steps', steps, notes: [], paths: [], readiness: null };
 const context = (id: string) => ({ id, now, outside });
@@ -39,7 +41,7 @@ function files(tree: MemoryTree): Record<string, string> {
   return Object.fromEntries([...tree.files].filter(([path]) => !path.startsWith('.satchel/')).map(([path, f]) => [path, new TextDecoder().decode(f.bytes)]).sort());
 }
 const folders = (tree: MemoryTree) => [...tree.folders].filter((f) => !f.startsWith('.satchel')).sort();
-const after = { 'scenes/a.gltf': '{"new":1}', 'caches/b.gltf': 'BBBB', 'textures/t.png': 'TTT', 'textures/rope.png': 'ROPE' };
+const after = { 'scenes/a.gltf': '{"new":1}', 'caches/b.gltf': 'BBBB', 'textures/t.png': 'TTT', 'textures/rope.png': 'ROPE', 'models/d.obj': 'CC', 'models/lamp/e.obj': 'E' };
 
 describe('apply', () => {
   test('makes every kind of step, and undo brings back the same bytes and folders', async () => {

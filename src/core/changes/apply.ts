@@ -11,9 +11,9 @@
 import { AppError } from '../errors';
 import type { Digest } from '../files/digest';
 import type { ByteStream, CancelSignal, OutsideFiles, WritableFileTree } from '../files/fileTree';
-import { folderOf, rootPath, treePath, type TreePath } from '../files/treePath';
+import { folderOf, isWithin, rootPath, treePath, type TreePath } from '../files/treePath';
 import { journalFolder, storeFolder, storePath, writeLine, type JournalRecord } from './journal';
-import { blockers, bytesOfText, type FileState, type Plan, type Source, type Step } from './plan';
+import { blockers, bytesOfText, whereBefore, type FileState, type Plan, type Source, type Step } from './plan';
 import { putBack } from './putBack';
 
 export interface ApplyContext {
@@ -74,31 +74,38 @@ function stale(path: string, what: string): AppError {
 /** Finds most stale plans before anything is begun: sizes and times only. */
 async function checkAllQuickly(tree: WritableFileTree, plan: Plan): Promise<void> {
   const planned = new Set<string>();
+  const moves: { path: TreePath; to: TreePath }[] = [];
   for (const step of plan.steps) {
-    const path = step.path;
-    if (!planned.has(path)) {
-      if (step.do === 'put' && step.before === null && (await tree.kind(path)) !== null) throw stale(path, 'has appeared');
+    const at = whereBefore(moves, step.path);
+    if (!planned.has(at)) {
+      if (step.do === 'put' && step.before === null && (await tree.kind(at)) !== null && !moves.some((m) => isWithin(at, m.path))) throw stale(step.path, 'has appeared');
       const before = step.do === 'put' || step.do === 'remove' ? step.before : step.do === 'move' ? step.content : null;
       if (before) {
-        const stat = await tree.stat(path);
-        if (!stat) throw stale(path, 'has gone');
-        if (stat.size !== before.size) throw stale(path, 'was changed');
+        const stat = await tree.stat(at);
+        if (!stat) throw stale(step.path, 'has gone');
+        if (stat.size !== before.size) throw stale(step.path, 'was changed');
       }
     }
-    planned.add(path);
-    if (step.do === 'move') planned.add(step.to);
+    planned.add(at);
+    if (step.do === 'move' || step.do === 'move-folder') moves.push(step);
   }
+}
+
+/** Checks size, and time where there is no content id; returns the time. */
+async function checkStat(tree: WritableFileTree, path: TreePath, before: FileState): Promise<number> {
+  const stat = await tree.stat(path);
+  if (!stat) throw stale(path, 'has gone');
+  if (stat.size !== before.size || (before.digest === null && stat.modified !== before.modified)) throw stale(path, 'was changed');
+  return stat.modified;
 }
 
 /** Checks that a file is in the state the plan saw; returns its content id. */
 async function checkState(tree: WritableFileTree, path: TreePath, before: FileState): Promise<{ digest: Digest; modified: number }> {
-  const stat = await tree.stat(path);
-  if (!stat) throw stale(path, 'has gone');
-  if (stat.size !== before.size || (before.digest === null && stat.modified !== before.modified)) throw stale(path, 'was changed');
+  const modified = await checkStat(tree, path, before);
   const digest = await tree.digest(path);
   if (digest === null) throw stale(path, 'has gone');
   if (before.digest !== null && digest !== before.digest) throw stale(path, 'was changed');
-  return { digest, modified: stat.modified };
+  return { digest, modified };
 }
 
 /** Puts a file's content into the store under its content id. */
@@ -127,10 +134,18 @@ async function makeStep(tree: WritableFileTree, step: Step, i: number, record: J
       return;
     }
     case 'move': {
-      const { digest } = await checkState(tree, step.path, step.content);
+      // Only its name changes: where the plan has no content id, size and time tell the file.
+      const digest = step.content.digest === null ? null : (await checkState(tree, step.path, step.content)).digest;
+      if (digest === null) await checkStat(tree, step.path, step.content);
       if ((await tree.kind(step.to)) !== null) throw stale(step.to, 'has appeared');
       await about(digest, null);
       return tree.move(step.path, step.to);
+    }
+    case 'move-folder': {
+      if ((await tree.kind(step.path)) !== 'folder') throw stale(step.path, 'has gone');
+      if ((await tree.kind(step.to)) !== null) throw stale(step.to, 'has appeared');
+      await about(null, null);
+      return tree.moveFolder(step.path, step.to);
     }
     case 'remove': {
       const { digest, modified } = await checkState(tree, step.path, step.before);

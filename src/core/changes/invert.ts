@@ -3,7 +3,8 @@
 import { AppError } from '../errors';
 import type { FileTree } from '../files/fileTree';
 import type { About, JournalRecord } from './journal';
-import type { Plan, Step } from './plan';
+import { isWithin, type TreePath } from '../files/treePath';
+import { whereBefore, type Plan, type Step } from './plan';
 
 /** The plan that undoes an applied one. Steps that had nothing to do have nothing to undo. */
 export function invert(record: JournalRecord): Plan {
@@ -25,6 +26,8 @@ function invertStep(step: Step, about: About): Step {
       return { do: 'make-folder', path: step.path };
     case 'move':
       return { do: 'move', path: step.to, to: step.path, content: step.content };
+    case 'move-folder':
+      return { do: 'move-folder', path: step.to, to: step.path };
     case 'remove':
       return { do: 'put', path: step.path, before: null, size: step.before.size, modified: step.before.modified, from: { from: 'store', digest: about.kept! } };
     case 'put': {
@@ -41,14 +44,32 @@ export async function planUndo(tree: FileTree, record: JournalRecord): Promise<P
   const plan = invert(record);
   const notes = [...plan.notes];
   const checked = new Set<string>();
+  const moves: { path: TreePath; to: TreePath }[] = [];
+  const block = (code: string, path: string, message: string) => notes.push({ level: 'blocker', code, message, path });
   for (const step of plan.steps) {
-    if (checked.has(step.path)) continue;
-    checked.add(step.path);
+    const at = whereBefore(moves, step.path);
+    const isFirst = !checked.has(at);
+    checked.add(at);
+    if (step.do === 'move-folder' || step.do === 'move') {
+      if (!moves.some((m) => isWithin(step.to, m.path)) && !checked.has(step.to) && (await tree.kind(step.to)) !== null) block('in-the-way', step.to, `${step.to} is there again; undoing would overwrite it.`);
+      moves.push(step);
+    }
+    if (!isFirst) continue;
+    if (step.do === 'move-folder') {
+      if ((await tree.kind(at)) !== 'folder') block('gone', at, `The folder ${at} is not there any more.`);
+      continue;
+    }
     const before = step.do === 'put' || step.do === 'remove' ? step.before : step.do === 'move' ? step.content : null;
-    const now = await tree.digest(step.path);
-    if (step.do === 'put' && step.before === null && now !== null) notes.push({ level: 'blocker', code: 'in-the-way', message: `${step.path} is there again; undoing would overwrite it.`, path: step.path });
-    else if (before && now === null) notes.push({ level: 'blocker', code: 'gone', message: `${step.path} is not there any more.`, path: step.path });
-    else if (before && before.digest !== null && now !== before.digest) notes.push({ level: 'blocker', code: 'changed-since', message: `${step.path} was changed since.`, path: step.path });
+    if (before?.digest === null) {
+      const stat = await tree.stat(at);
+      if (!stat) block('gone', at, `${at} is not there any more.`);
+      else if (stat.size !== before.size || stat.modified !== before.modified) block('changed-since', at, `${at} was changed since.`);
+      continue;
+    }
+    const now = await tree.digest(at);
+    if (step.do === 'put' && step.before === null && now !== null && !moves.some((m) => isWithin(at, m.path))) block('in-the-way', at, `${at} is there again; undoing would overwrite it.`);
+    else if (before && now === null) block('gone', at, `${at} is not there any more.`);
+    else if (before && now !== before.digest) block('changed-since', at, `${at} was changed since.`);
   }
   return { ...plan, notes };
 }

@@ -122,7 +122,7 @@ export function ledgerOf(records: readonly JournalRecord[]): LedgerEntry[] {
     .map((r): LedgerEntry => ({
       id: r.id, time: r.time, kind: r.plan.kind, title: r.plan.title, undoes: r.plan.undoes ?? null,
       state: r.end === null ? 'unfinished' : r.end.how === 'put-back' ? 'put back' : undone.has(r.id) ? 'undone' : 'applied',
-      files: r.plan.steps.filter((s) => s.do !== 'make-folder' && s.do !== 'remove-folder').length,
+      files: r.plan.steps.filter((s) => s.do === 'put' || s.do === 'move' || s.do === 'remove' || s.do === 'move-folder').length,
       paths: r.plan.paths.length,
       left: r.end?.how === 'put-back' ? r.end.left : [],
     }))

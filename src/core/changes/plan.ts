@@ -2,7 +2,7 @@
 // so that it can be shown, checked before it is made, written down, and turned round.
 
 import type { Digest } from '../files/digest';
-import type { TreePath } from '../files/treePath';
+import { isWithin, type TreePath } from '../files/treePath';
 import type { Span } from '../problem';
 import type { Piece } from '../text/edits';
 import { latin1, toLatin1 } from '../text/bytes';
@@ -28,6 +28,8 @@ export type Step =
   /** Writes a file. `before` null: there is none yet. `size` is that of the new content; `modified` null: now. */
   | { do: 'put'; path: TreePath; before: FileState | null; size: number; modified: number | null; from: Source }
   | { do: 'move'; path: TreePath; to: TreePath; content: FileState }
+  /** Renames a folder with all that is in it, whatever that is. */
+  | { do: 'move-folder'; path: TreePath; to: TreePath }
   | { do: 'remove'; path: TreePath; before: FileState }
   | { do: 'make-folder'; path: TreePath }
   | { do: 'remove-folder'; path: TreePath };
@@ -48,7 +50,7 @@ export interface PathChange {
   after: string;
 }
 
-export const planKinds = ['create', 'bring', 'travel', 'repath', 'relink', 'save', 'restore', 'undo'] as const;
+export const planKinds = ['create', 'adopt', 'tidy', 'move', 'homes', 'settings', 'layout', 'nested', 'relocate', 'intake', 'take', 'bin', 'bring', 'travel', 'repath', 'relink', 'save', 'restore', 'undo'] as const;
 export type PlanKind = (typeof planKinds)[number];
 
 export interface Plan {
@@ -84,6 +86,13 @@ export function bytesToWrite(plan: Pick<Plan, 'steps'>): number {
 /** Notes that prevent the plan. */
 export function blockers(plan: Pick<Plan, 'notes'>): Note[] {
   return plan.notes.filter((n) => n.level === 'blocker');
+}
+
+/** Where what a later step finds at `path` lies before the given moves were made. */
+export function whereBefore(moves: readonly { path: TreePath; to: TreePath }[], path: TreePath): TreePath {
+  let at: string = path;
+  for (const m of moves.toReversed()) if (isWithin(at, m.to)) at = m.path + at.slice(m.to.length);
+  return at as TreePath;
 }
 
 /** The longest run of missing parent folders of `path`, outermost first, as steps; `has` tells what is there or planned. */

@@ -39,8 +39,16 @@ async function putStepBack(tree: WritableFileTree, step: Step, about: About, tag
       return true;
     case 'move': {
       if ((await tree.kind(step.path)) === 'file') return true;
-      if ((await tree.digest(step.to)) !== about.digest) return false;
+      if (about.digest !== null && (await tree.digest(step.to)) !== about.digest) return false;
+      const there = await tree.stat(step.to);
+      if (!there || there.size !== step.content.size || (about.digest === null && there.modified !== step.content.modified)) return false;
       await tree.move(step.to, step.path);
+      return true;
+    }
+    case 'move-folder': {
+      if ((await tree.kind(step.path)) === 'folder') return true;
+      if ((await tree.kind(step.to)) !== 'folder') return false;
+      await tree.moveFolder(step.to, step.path);
       return true;
     }
     case 'remove':

@@ -63,6 +63,8 @@ export interface WritableFileTree extends FileTree {
   append(path: TreePath, bytes: Uint8Array): Promise<void>;
   /** Renames; refuses when `to` exists. */
   move(path: TreePath, to: TreePath): Promise<void>;
+  /** Renames a folder with all below it; refuses when `to` exists. */
+  moveFolder(path: TreePath, to: TreePath): Promise<void>;
   /** A second name for the same content where the disk can do it, else a copy. No-op when `to` exists. */
   keep(path: TreePath, to: TreePath): Promise<void>;
   /** Removes a file; no-op when absent. */

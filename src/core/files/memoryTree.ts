@@ -4,7 +4,7 @@ import { AppError } from '../errors';
 import { utf8 } from '../text/bytes';
 import { digestOf, type Digest } from './digest';
 import type { ByteRange, ByteStream, FileStat, WritableFileTree, WriteOptions } from './fileTree';
-import { comparePaths, folderOf, treePath, type TreePath } from './treePath';
+import { comparePaths, folderOf, isWithin, treePath, type TreePath } from './treePath';
 
 interface Held {
   bytes: Uint8Array;
@@ -98,6 +98,20 @@ export class MemoryTree implements WritableFileTree {
     if (!this.folders.has(folderOf(to))) throw new AppError('not-found', `The folder of ${to} is not there.`);
     this.files.set(to, held);
     this.files.delete(path);
+  }
+
+  async moveFolder(path: TreePath, to: TreePath) {
+    if (path === '' || !this.folders.has(path)) throw new AppError('not-found', `${path} is no folder.`);
+    if (this.files.has(to) || this.folders.has(to)) throw new AppError('exists', `${to} is already there.`);
+    if (!this.folders.has(folderOf(to)) || isWithin(to, path)) throw new AppError('not-found', `The folder of ${to} is not there.`);
+    for (const p of [...this.files.keys()]) if (p.startsWith(`${path}/`)) {
+      this.files.set(to + p.slice(path.length), this.files.get(p)!);
+      this.files.delete(p);
+    }
+    for (const f of [...this.folders]) if (isWithin(f, path)) {
+      this.folders.add(to + f.slice(path.length));
+      this.folders.delete(f);
+    }
   }
 
   async keep(path: TreePath, to: TreePath) {

@@ -32,6 +32,11 @@ export function checkName(name: string): NameProblem[] {
   return problems;
 }
 
+/** The key under which systems that ignore case take two names for one: NFC, then lower case (simple folding). */
+export function foldName(name: string): string {
+  return name.normalize('NFC').toLowerCase();
+}
+
 /** A legal name made of any text: forbidden characters become '_'. */
 export function makeLegal(name: string): string {
   let out = name.replace(/[<>:"/\\|?*\u0000-\u001f]/g, '_').replace(/[. ]+$/, '');

@@ -2,7 +2,7 @@
 // how many folders above agree. A near spelling is only ever a suggestion.
 
 import { comparePaths, extensionOf, nameOf, stemOf } from '../files/treePath';
-import { foldName } from './lookup';
+import { foldName } from '../names/portable';
 
 /** A file that could be meant. `path` is a tree path inside the root, absolute outside. */
 export interface Candidate {

@@ -2,6 +2,7 @@
 // Unicode form were ignored. One Lookup serves one judging run: it does not see what changes on disk meanwhile.
 
 import { folderOf, nameOf, rootPath, treePath, type TreePath } from '../files/treePath';
+import { foldName } from '../names/portable';
 
 /** What a lookup needs of a tree. */
 export interface Listing {
@@ -11,11 +12,6 @@ export interface Listing {
 interface Folder {
   names: Map<string, 'file' | 'folder'>;
   folded: Map<string, string[]> | null;
-}
-
-/** The key under which systems that ignore case take two names for one: NFC, then lower case (simple folding). */
-export function foldName(name: string): string {
-  return name.normalize('NFC').toLowerCase();
 }
 
 export class Lookup {

@@ -266,6 +266,14 @@ export class DiskTree implements WritableFileTree {
     syncFolder(path.dirname(this.at(p)));
   }
 
+  async moveFolder(p: TreePath, to: TreePath) {
+    if (fs.existsSync(this.at(to)) && !sameFile(this.at(p), this.at(to))) throw new AppError('exists', `${to} is already there.`);
+    if (!statOrNull(this.at(p))?.isDirectory()) throw new AppError('not-found', `${p} is no folder.`);
+    patiently(() => fs.renameSync(this.at(p), this.at(to)));
+    syncFolder(path.dirname(this.at(to)));
+    syncFolder(path.dirname(this.at(p)));
+  }
+
   async keep(p: TreePath, to: TreePath) {
     if (fs.existsSync(this.at(to))) return;
     // A second name costs nothing, but a program that has the file open and writes into it would write into both: only large

@@ -18,7 +18,7 @@ export function planView(waiting: WaitingPlan, root: string): PlanView {
       if (s.before === null && (s.from.from === 'outside' || s.from.from === 'tree')) view.copies.push({ from: s.from.path, to: s.path, size: s.size });
       else view.writes.push({ path: s.path, size: s.size, replaces: s.before !== null });
     } else if (s.do === 'make-folder') view.folders.push(s.path);
-    else if (s.do === 'move') view.moves.push({ from: s.path, to: s.to });
+    else if (s.do === 'move' || s.do === 'move-folder') view.moves.push({ from: s.path, to: s.to });
     else {
       if (s.do === 'remove') view.grows -= s.before.size;
       view.removes.push(s.path);

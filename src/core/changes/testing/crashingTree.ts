@@ -38,6 +38,7 @@ export function crashing(tree: WritableFileTree, crashAt: number, kind: CrashKin
     },
     append: (p, b) => step(() => tree.append(p, b), () => tree.append(p, b.subarray(0, Math.floor(b.length / 2)))) as Promise<void>,
     move: (p, to) => step(() => tree.move(p, to)) as Promise<void>,
+    moveFolder: (p, to) => step(() => tree.moveFolder(p, to)) as Promise<void>,
     keep: (p, to) => step(() => tree.keep(p, to)) as Promise<void>,
     remove: (p) => step(() => tree.remove(p)) as Promise<void>,
     makeFolder: (p) => step(() => tree.makeFolder(p)) as Promise<void>,

@@ -79,6 +79,13 @@ export function treeSuite(make: () => Promise<WritableFileTree>): void {
     await tree.remove(p('f/x'));
     expect(await tree.removeFolder(p('f'))).toBe(true);
     expect(await tree.removeFolder(p('f'))).toBe(false);
+    await tree.makeFolder(p('g'));
+    await tree.makeFolder(p('g/h'));
+    await put(tree, 'g/h/x', 'X');
+    await expect(tree.moveFolder(p('g'), p('b'))).rejects.toBeInstanceOf(AppError);
+    await expect(tree.moveFolder(p('b'), p('z'))).rejects.toBeInstanceOf(AppError);
+    await tree.moveFolder(p('g'), p('k'));
+    expect([text(await tree.read(p('k/h/x'))), await tree.kind(p('g'))]).toEqual(['X', null]);
     await expect(tree.read(p('c'))).rejects.toMatchObject({ code: 'not-found' });
   });
 }

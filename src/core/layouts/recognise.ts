@@ -1,0 +1,94 @@
+// What a folder that already exists holds: which kinds of files lie where, and which of its folders serve as the home of a kind.
+
+import { extensionOf, folderOf, isWithin, nameOf } from '../files/treePath';
+import { foldName } from '../names/portable';
+import { fileKinds, kindOfName, type FileKind, type Homes } from './homes';
+
+/** One folder with all below it. Sizes in bytes. */
+export interface FolderContent {
+  path: string;
+  files: number;
+  bytes: number;
+  kinds: Partial<Record<FileKind, number>>;
+}
+
+// Deeper folders are parts of their parents.
+const depth = 3;
+
+/** Counts of kinds for each folder down to the third level, the root ('') among them, in path order. `kindOf` tells a file's kind. */
+export function contentsOf(files: Iterable<{ path: string; size: number }>, kindOf: (path: string) => FileKind = kindOfName): FolderContent[] {
+  const folders = new Map<string, FolderContent>();
+  for (const { path, size } of files) {
+    const kind = kindOf(path);
+    const parts = path.split('/').slice(0, -1);
+    for (let n = 0; n <= Math.min(depth, parts.length); n++) {
+      const folder = parts.slice(0, n).join('/');
+      const held = folders.get(folder) ?? { path: folder, files: 0, bytes: 0, kinds: {} };
+      held.files++;
+      held.bytes += size;
+      held.kinds[kind] = (held.kinds[kind] ?? 0) + 1;
+      folders.set(folder, held);
+    }
+  }
+  return [...folders.values()].sort((a, b) => (a.path < b.path ? -1 : 1));
+}
+
+// A folder is the home of a kind when most of what is in it is of that kind (common practice, no source).
+const most = 0.6;
+// Kinds that nothing in a file tells from others: only a folder's name speaks for them.
+const byNameOnly: ReadonlySet<FileKind> = new Set(['render', 'reference', 'export', 'backup', 'other']);
+// Words by which people call the folder of a kind (common practice, no source).
+const words: Partial<Record<FileKind, readonly string[]>> = {
+  scene: ['scenes', 'scene', 'levels', 'shots', 'work'], model: ['models', 'model', 'meshes', 'geo', 'geometry', 'props', 'assets'], texture: ['textures', 'texture', 'tex', 'maps', 'images'],
+  material: ['materials', 'shaders', 'looks'], cache: ['caches', 'cache', 'sims', 'simulation'], audio: ['audio', 'sound', 'sounds', 'music'], video: ['video', 'videos', 'movies', 'clips'], font: ['fonts', 'font'],
+  reference: ['reference', 'references', 'ref', 'refs'], render: ['renders', 'render', 'output', 'frames'], export: ['exports', 'export', 'deliveries', 'finals'], backup: ['backups', 'backup', 'old'], other: ['intake', 'incoming', 'inbox'],
+};
+
+/** Folders of `contents` that serve as homes already, for the kinds in `wanted`: by name and content together, else by content alone. */
+export function homesIn(contents: readonly FolderContent[], folders: readonly string[], wanted: Homes): Homes {
+  const homes: Homes = {};
+  const byPath = new Map(contents.map((c) => [c.path, c]));
+  for (const kind of fileKinds) {
+    const home = wanted[kind];
+    if (home === undefined) continue;
+    const names = new Set([foldName(nameOf(home)), ...(words[kind] ?? [])]);
+    let best: { path: string; score: number } | null = null;
+    for (const path of folders) {
+      if (path === '') continue;
+      const content = byPath.get(path);
+      const own = content?.kinds[kind] ?? 0;
+      const share = content ? own / content.files : 0;
+      const named = names.has(foldName(nameOf(path)));
+      const fits = byNameOnly.has(kind) ? named : (own > 0 && share >= most) || (named && share >= 0.2) || (named && !content);
+      if (!fits) continue;
+      const score = (named ? 1000 : 0) + share * 100 + Math.min(own, 50) - path.split('/').length * 10;
+      if (best === null || score > best.score) best = { path, score };
+    }
+    if (best) homes[kind] = best.path;
+  }
+  return homes;
+}
+
+// Where a file of a kind may lie beside its own home without being out of place.
+const also: Partial<Record<FileKind, readonly FileKind[]>> = {
+  scene: ['model', 'cache', 'export'], model: ['scene', 'cache', 'export'], material: ['model', 'scene'], texture: ['reference', 'render', 'export'], video: ['reference', 'render', 'export'], cache: ['scene', 'model', 'export'], audio: ['reference', 'export'], font: [],
+};
+// What lies in these was put there for a purpose of its own, whatever it is: the holding area, results, sources.
+const anything: ReadonlySet<FileKind> = new Set(['other', 'backup', 'reference', 'render', 'export']);
+
+/** Whether a file lies where its kind belongs, or where it may be. Files of unknown kind are never out of place, nor are hidden ones. */
+export function isInPlace(path: string, kind: FileKind, homes: Homes): boolean {
+  if (kind === 'other' || homes[kind] === undefined || path.split('/').some((p) => p.startsWith('.'))) return true;
+  for (const [of, home] of Object.entries(homes) as [FileKind, string][]) {
+    if (home === '' || !isWithin(path, home)) continue;
+    if (of === kind || anything.has(of) || also[kind]?.includes(of)) return true;
+  }
+  return false;
+}
+
+/** Names that count up in one folder belong together: the key of such a set; null for a name without a number. */
+export function countedSet(path: string): string | null {
+  const name = nameOf(path);
+  const m = /^(.*?)(\d{2,})(\D*)$/.exec(name);
+  return m ? `${folderOf(path)}/${m[1]}#${m[3]}${extensionOf(name)}` : null;
+}

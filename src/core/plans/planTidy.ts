@@ -1,0 +1,136 @@
+// Files what lies about: each file to the home of its kind, with what must stay beside it, every reference kept.
+
+import type { Plan } from '../changes/plan';
+import type { CancelSignal } from '../files/fileTree';
+import { folderOf, isTreePath, isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
+import { formatOf, formatOfName } from '../formats/formats';
+import { leafOf } from '../formats/leaves';
+import { fileKinds, kindOfName, type FileKind, type Homes } from '../layouts/homes';
+import { countedSet, isInPlace } from '../layouts/recognise';
+import { markerPath } from '../layouts/workspace';
+import { foldName, freeName } from '../names/portable';
+import { judge, ownFolder, readScene, scenePaths, targetsOf } from '../references/scan';
+import { isOwn, moving, type Moved } from './moving';
+import { settingOf, type Workspace } from './workspace';
+
+export interface TidyRequest {
+  /** Only these files; null: everything that lies out of place. */
+  only: readonly string[] | null;
+  signal?: CancelSignal | undefined;
+  onScene?: ((done: number, of: number, path: string) => void) | undefined;
+}
+
+/** A file's kind, by its first bytes where its name tells none. */
+export async function kindOfFile(workspace: Pick<Workspace, 'tree'>, path: TreePath): Promise<FileKind> {
+  const named = kindOfName(path);
+  if (named !== 'other') return named;
+  const head = await workspace.tree.read(path, [0, 512]).catch(() => new Uint8Array());
+  const leaf = leafOf(head);
+  if (leaf) return (fileKinds as readonly string[]).includes(leaf.kind) ? (leaf.kind as FileKind) : 'other';
+  const format = formatOfName(path) ? formatOf(path, head) : null;
+  return format ? 'scene' : 'other';
+}
+
+/** The plan that files what lies out of place in a workspace. */
+export async function planTidy(workspace: Workspace, request: TidyRequest): Promise<Plan> {
+  const moved = await tidying(workspace, workspace.file.homes, request);
+  const n = moved.files.size;
+  if (n === 0) moved.notes.push({ level: 'info', code: 'nothing', message: 'Every file lies where its kind belongs.' });
+  const one = n === 1 ? nameOf([...moved.files.keys()][0]!) : null;
+  return { kind: 'tidy', title: one ? `File ${one}` : `File ${n} files`, steps: moved.steps, notes: moved.notes, paths: moved.paths, readiness: null };
+}
+
+/** The same by other homes than the workspace has yet. */
+export async function tidying(workspace: Workspace, homes: Homes, request: TidyRequest): Promise<Moved> {
+  const files = await newPlaces(workspace, homes, request);
+  return moving(workspace, { files, clearEmptied: true, signal: request.signal, onScene: request.onScene });
+}
+
+/** Files that lie out of place, with their kinds, in path order. */
+export async function outOfPlace(workspace: Workspace, homes: Homes, signal?: CancelSignal): Promise<{ path: TreePath; kind: FileKind; size: number }[]> {
+  const found: { path: TreePath; kind: FileKind; size: number }[] = [];
+  const beside = await companions(workspace, signal);
+  const nested = await nestedIn(workspace);
+  for await (const { path, size } of workspace.tree.list()) {
+    signal?.throwIfAborted();
+    if (isOwn(path) || beside.has(path) || nested.some((n) => isWithin(path, n))) continue;
+    const kind = await kindOfFile(workspace, path);
+    if (!isInPlace(path, kind, homes)) found.push({ path, kind, size });
+  }
+  return found;
+}
+
+/** Roots of workspaces inside this one: what lies in them is theirs. */
+export async function nestedIn(workspace: Pick<Workspace, 'tree'>): Promise<TreePath[]> {
+  const found: TreePath[] = [];
+  const waiting: TreePath[] = [treePath('')];
+  for (let at = waiting.pop(); at !== undefined; at = waiting.pop()) {
+    for (const e of (await workspace.tree.entries(at)) ?? []) {
+      if (e.kind !== 'folder') continue;
+      const path = join(at, e.name);
+      if (e.name !== ownFolder) waiting.push(path);
+      else if (at !== '' && (await workspace.tree.kind(join(at, markerPath))) === 'file') found.push(at);
+    }
+  }
+  return found.sort();
+}
+
+/** Files that belong to a scene and stay beside it: geometry buffers and material libraries, each with the scene that needs it. */
+async function companions(workspace: Workspace, signal?: CancelSignal): Promise<Map<string, TreePath>> {
+  const setting = settingOf(workspace);
+  const beside = new Map<string, TreePath>();
+  for (const scene of await scenePaths(workspace.tree)) {
+    signal?.throwIfAborted();
+    const reading = await readScene(workspace.tree, scene);
+    if (!reading || !('format' in reading)) continue;
+    for (const r of (await judge(scene, reading, setting)).references) {
+      if (!r.inside || (r.kind !== 'buffer' && r.kind !== 'material')) continue;
+      for (const path of targetsOf(r)) if (folderOf(path) === folderOf(scene) && !beside.has(path)) beside.set(path, scene);
+    }
+  }
+  return beside;
+}
+
+/** Where each file that is to be filed will lie. Names that are taken in a home give way, sets of numbered files go together. */
+async function newPlaces(workspace: Workspace, homes: Homes, request: TidyRequest): Promise<Map<string, string>> {
+  const beside = await companions(workspace, request.signal);
+  const all: { path: TreePath; kind: FileKind }[] = [];
+  const taken = new Set<string>();
+  const sets = new Map<string, number>();
+  const nested = await nestedIn(workspace);
+  const only = request.only && new Set(request.only.filter(isTreePath));
+  for await (const { path } of workspace.tree.list()) {
+    request.signal?.throwIfAborted();
+    taken.add(foldName(path));
+    if (isOwn(path)) continue;
+    const set = countedSet(path);
+    if (set !== null) sets.set(set, (sets.get(set) ?? 0) + 1);
+    if (beside.has(path) || nested.some((n) => isWithin(path, n))) continue;
+    const kind = await kindOfFile(workspace, path);
+    if (only ? only.has(path) && homes[kind] !== undefined : !isInPlace(path, kind, homes)) all.push({ path, kind });
+  }
+  const places = new Map<string, string>();
+  const takeFree = (folder: string, name: string): string => {
+    const free = freeName(name, (n) => taken.has(foldName(folder === '' ? n : `${folder}/${n}`)));
+    const to = folder === '' ? free : `${folder}/${free}`;
+    taken.add(foldName(to));
+    return to;
+  };
+  for (const { path, kind } of all) {
+    const home = homes[kind]!;
+    const set = countedSet(path);
+    // Frames keep their names, so they go to a folder of their own: the one they have, or one named after them.
+    const own = nameOf(folderOf(path)) || nameOf(path).replace(/[._-]*\d+\D*$/, '') || 'sequence';
+    const together = set !== null && (sets.get(set) ?? 0) >= 3;
+    const to = together ? `${home}/${own}/${nameOf(path)}` : takeFree(home, nameOf(path));
+    if (to === path) continue;
+    taken.add(foldName(to));
+    places.set(path, to);
+  }
+  // What belongs beside a scene goes with it.
+  for (const [path, scene] of beside) {
+    const to = places.get(scene);
+    if (to !== undefined) places.set(path, takeFree(folderOf(treePath(to)), nameOf(path)));
+  }
+  return places;
+}
