@@ -3,8 +3,15 @@
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { fileKinds } from '@/core/layouts/homes';
+import { unitIds } from '@/core/units/units';
 import { isTreePath } from '@/core/files/treePath';
 import type { WorkspaceFile } from '@/core/layouts/workspace';
+
+/** Units and grid, as stored. */
+export const unitsSchema = z.object({
+  unit: z.enum(unitIds), display: z.union([z.object({ form: z.literal('decimal'), digits: z.number().int().min(0).max(6) }), z.object({ form: z.literal('fraction'), parts: z.number().int().min(1).max(128) })]),
+  upAxis: z.enum(['Y', 'Z']), grid: z.object({ spacing: z.number().positive(), heavyEvery: z.number().int().min(1).max(100), extent: z.number().positive() }),
+});
 
 const folder = z.string().refine(isTreePath, 'not a folder inside the root');
 
@@ -14,6 +21,12 @@ export const workspaceFileSchema = z.object({
   created: z.string(),
   layout: z.string(),
   folders: z.array(folder),
+  layoutText: z.string().optional(),
+  kept: z.array(folder).optional(),
+  category: z.string().optional(),
+  archived: z.string().optional(),
+  units: unitsSchema.optional(),
+  names: z.object({ scene: z.string().optional(), output: z.string().optional(), person: z.string().optional() }).optional(),
   homes: z.partialRecord(z.enum(fileKinds), folder),
   libraries: z.array(z.object({ name: z.string(), path: z.string() })).default([]),
   places: z.array(z.object({ name: z.string(), heads: z.array(z.string()) })).default([]),

@@ -1,6 +1,7 @@
 // What a workspace knows of itself, and where it is written: `.satchel/workspace.json`, the marker that makes a folder a root.
 
 import { treePath, type TreePath } from '../files/treePath';
+import type { WorkspaceUnits } from '../units/units';
 import type { Homes } from './homes';
 
 export const markerPath = treePath('.satchel/workspace.json');
@@ -15,6 +16,17 @@ export interface WorkspaceFile {
   /** Folders of the layout, so that empty ones can be made again after travelling. */
   folders: string[];
   homes: Homes;
+  /** The layout itself, as text, so that it travels with the folder. */
+  layoutText?: string | undefined;
+  /** Folders in which an empty file stands so that they are not lost. */
+  kept?: string[] | undefined;
+  /** What it is filed under among other workspaces: 'client', 'teaching'. */
+  category?: string | undefined;
+  /** ISO time at which work on it ended; it is then out of the way, and nothing else. */
+  archived?: string | undefined;
+  units?: WorkspaceUnits | undefined;
+  /** Patterns of names, see names/patterns.ts. */
+  names?: { scene?: string | undefined; output?: string | undefined; person?: string | undefined } | undefined;
   /** Shared folders outside, by absolute path, known by name. */
   libraries: { name: string; path: string }[];
   /** Path heads that mean the same folder on different machines. */

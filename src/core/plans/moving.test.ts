@@ -13,12 +13,12 @@ import { memoryOutside } from '../changes/testing/memoryOutside';
 import { recover } from '../changes/putBack';
 import { MemoryTree } from '../files/memoryTree';
 import { treePath } from '../files/treePath';
-import { shippedLayouts } from '../layouts/layout';
+import { readLayout, shippedLayouts, writeLayout } from '../layouts/layout';
 import { markerPath, writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
 import { scan, targetsOf } from '../references/scan';
 import { newWorkspaceFile } from './planCreate';
 import { planAdopt } from './planAdopt';
-import { planBin, planHomes, planMove, type MarkedWorkspace } from './planHomes';
+import { planBin, planHomes, planLayout, planMove, type MarkedWorkspace } from './planHomes';
 import { outOfPlace, planTidy } from './planTidy';
 import { settingOf } from './workspace';
 
@@ -151,6 +151,29 @@ describe('homes', () => {
     expect(plan.steps.filter((s) => s.do === 'move-folder').length).toBe(1);
     await applied(w, plan);
     expect(await ends(w)).toEqual(before);
+  });
+});
+
+describe('layouts', () => {
+  const files = { 'scenes/a.gltf': gltf(['../textures/t.png', '../brushes/b.png']), 'textures/t.png': 'T', 'brushes/b.png': 'B', 'intake/x.txt': 'x' };
+  const textOf = (l: string) => readLayout(l, 'own', 'Own');
+  test('another layout: homes move, prefixes rename, new ones are made, empty old ones go; undone to the same', async () => {
+    const first = textOf('scenes = scene\ntextures = texture\nbrushes\nintake = other\nold\n');
+    const w = workspaceOf(files, {}, { layoutText: writeLayout(first), folders: [...first.folders], homes: first.homes });
+    const [before, all, dirs] = [await ends(w), users(w), folders(w)];
+    const plan = await planLayout(w, textOf(':top 00_\nscenes = scene : top\nart\n  maps = texture\nbrushes : top\nintake = other : bottom\nrenders = render : keep\n'));
+    expect(plan.notes.filter((x) => x.level === 'blocker')).toEqual([]);
+    await applied(w, plan);
+    expect(folders(w).filter((f) => !f.includes('/')).sort()).toEqual(['', '00_brushes', '00_scenes', 'art', 'renders', 'zz_intake']);
+    expect(JSON.parse(text(w, markerPath)).homes).toEqual({ scene: '00_scenes', texture: 'art/maps', other: 'zz_intake', render: 'renders' });
+    expect(w.tree.files.has('renders/.keep')).toBe(true);
+    expect(await ends(w)).toEqual(before);
+    await undo(w);
+    expect([users(w), folders(w)]).toEqual([all, dirs]);
+  });
+  test('the same layout again is no change', async () => {
+    const w = workspaceOf({});
+    expect((await planLayout(w, layout)).steps).toEqual([]);
   });
 });
 
