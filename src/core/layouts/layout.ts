@@ -220,8 +220,7 @@ export function readLayout(text: string, id: string, name: string, about = ''): 
 export function writeLayout(layout: { tree: LayoutTree; name?: string; about?: string }): string {
   const lines: string[] = [];
   const { tree } = layout;
-  if (layout.name) lines.push(`:name ${oneLine(layout.name)}`);
-  if (layout.about) lines.push(`:about ${oneLine(layout.about)}`);
+  for (const said of ['name', 'about'] as const) if (oneLine(layout[said] ?? '') !== '') lines.push(`:${said} ${oneLine(layout[said]!)}`);
   for (const where of ['top', 'bottom'] as const) if (tree[where] !== usualPrefixes[where]) lines.push(`:${where}${tree[where] === '' ? '' : ` ${tree[where]}`}`);
   const write = (folders: readonly LayoutFolder[], indent: string) => {
     for (const f of folders) {

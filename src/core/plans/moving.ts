@@ -22,7 +22,8 @@ export interface MoveRequest {
   folders?: readonly { path: string; to: string }[];
   /** True: folders that fall empty are taken away. */
   clearEmptied?: boolean;
-  /** Scenes outside this tree are not looked at. */
+  /** The scenes that may name what moves; absent: all of the tree. */
+  scenes?: readonly TreePath[] | undefined;
   signal?: CancelSignal | undefined;
   onScene?: ((done: number, of: number, path: string) => void) | undefined;
 }
@@ -60,7 +61,7 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
   }
   for (const [path, to] of files) if (path === to) files.delete(path);
   const setting = settingOf(workspace);
-  const scenes = await scenePaths(tree);
+  const scenes = request.scenes ?? (await scenePaths(tree));
   const ties = await tiesOf(workspace, setting, scenes, request);
   holdBack(ties, files, folders, notes);
   for (;;) {

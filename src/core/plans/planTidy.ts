@@ -5,7 +5,7 @@ import type { CancelSignal } from '../files/fileTree';
 import { folderOf, isTreePath, isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
 import { formatOf, formatOfName } from '../formats/formats';
 import { leafOf } from '../formats/leaves';
-import { fileKinds, kindOfName, type FileKind, type Homes } from '../layouts/homes';
+import { fileKinds, homeOf, kindOfName, type FileKind, type Homes } from '../layouts/homes';
 import { countedSet, isInPlace } from '../layouts/recognise';
 import { markerPath } from '../layouts/workspace';
 import { foldName, freeName } from '../names/portable';
@@ -14,6 +14,8 @@ import { isOwn, moving, type Moved } from './moving';
 import { settingOf, type Workspace } from './workspace';
 
 export interface TidyRequest {
+  /** Workspaces inside whose files are not to be touched; absent: all there are. */
+  nested?: readonly TreePath[] | undefined;
   /** Only these files; null: everything that lies out of place. */
   only: readonly string[] | null;
   signal?: CancelSignal | undefined;
@@ -97,7 +99,7 @@ async function newPlaces(workspace: Workspace, homes: Homes, request: TidyReques
   const all: { path: TreePath; kind: FileKind }[] = [];
   const taken = new Set<string>();
   const sets = new Map<string, number>();
-  const nested = await nestedIn(workspace);
+  const nested = request.nested ?? (await nestedIn(workspace));
   const only = request.only && new Set(request.only.filter(isTreePath));
   for await (const { path } of workspace.tree.list()) {
     request.signal?.throwIfAborted();
@@ -107,7 +109,7 @@ async function newPlaces(workspace: Workspace, homes: Homes, request: TidyReques
     if (set !== null) sets.set(set, (sets.get(set) ?? 0) + 1);
     if (beside.has(path) || nested.some((n) => isWithin(path, n))) continue;
     const kind = await kindOfFile(workspace, path);
-    if (only ? only.has(path) && homes[kind] !== undefined : !isInPlace(path, kind, homes)) all.push({ path, kind });
+    if (only ? only.has(path) && homeOf(kind, homes) !== '' : !isInPlace(path, kind, homes)) all.push({ path, kind });
   }
   const places = new Map<string, string>();
   const takeFree = (folder: string, name: string): string => {
@@ -117,7 +119,7 @@ async function newPlaces(workspace: Workspace, homes: Homes, request: TidyReques
     return to;
   };
   for (const { path, kind } of all) {
-    const home = homes[kind]!;
+    const home = homeOf(kind, homes);
     const set = countedSet(path);
     // Frames keep their names, so they go to a folder of their own: the one they have, or one named after them.
     const own = nameOf(folderOf(path)) || nameOf(path).replace(/[._-]*\d+\D*$/, '') || 'sequence';
