@@ -109,7 +109,7 @@ async function newPlaces(workspace: Workspace, homes: Homes, request: TidyReques
     if (set !== null) sets.set(set, (sets.get(set) ?? 0) + 1);
     if (beside.has(path) || nested.some((n) => isWithin(path, n))) continue;
     const kind = await kindOfFile(workspace, path);
-    if (only ? only.has(path) && homeOf(kind, homes) !== '' : !isInPlace(path, kind, homes)) all.push({ path, kind });
+    if (only ? only.has(path) && homeOf(kind, homes) !== '' && !isWithin(path, homeOf(kind, homes)) : !isInPlace(path, kind, homes)) all.push({ path, kind });
   }
   const places = new Map<string, string>();
   const takeFree = (folder: string, name: string): string => {

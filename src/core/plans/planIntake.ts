@@ -1,0 +1,93 @@
+// The holding area: packs are copied into it as they are, and what is needed is taken out with its parts, each to the home of its kind.
+
+import { foldersFor, type Note, type Plan, type Step } from '../changes/plan';
+import type { CancelSignal } from '../files/fileTree';
+import { isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
+import { formatOfName } from '../formats/formats';
+import { homeOf } from '../layouts/homes';
+import { checkName, foldName, freeName, makeLegal } from '../names/portable';
+import { filesOf, followChain } from '../references/scan';
+import { kindOfFile, tidying, type TidyRequest } from './planTidy';
+import { settingOf, type Workspace } from './workspace';
+
+/** The holding area of a workspace: the home of what is not filed yet. */
+export function intakeOf(workspace: Pick<Workspace, 'file'>): TreePath {
+  return treePath(workspace.file.homes.other ?? 'intake');
+}
+
+export interface IntakeRequest {
+  /** Absolute: a folder (a pack) or a file. */
+  from: string;
+  /** What the pack is called in the holding area. */
+  name: string;
+  signal?: CancelSignal | undefined;
+  onFile?: ((done: number, path: string) => void) | undefined;
+}
+
+/** Copies a pack into the holding area; nothing in it is changed but names that some system forbids. */
+export async function planIntake(workspace: Workspace, request: IntakeRequest): Promise<Plan> {
+  const { tree, outside } = workspace;
+  const notes: Note[] = [];
+  const steps: Step[] = [];
+  const home = intakeOf(workspace);
+  const made = new Set<string>();
+  const taken = new Set(((await tree.entries(home)) ?? []).map((e) => foldName(e.name)));
+  const name = freeName(makeLegal(request.name), (n) => taken.has(foldName(n)));
+  const isFolder = (await outside.kind(request.from)) === 'folder';
+  const waiting: [string, TreePath, boolean][] = [[request.from, join(home, name), isFolder]];
+  let files = 0;
+  for (let at = waiting.pop(); at; at = waiting.pop()) {
+    request.signal?.throwIfAborted();
+    const [from, to, hasMore] = at;
+    if (outside.mayRead?.(from) === false) {
+      notes.push({ level: 'warning', code: 'not-allowed', message: `${from} lies in a folder you have not allowed.`, path: from });
+      continue;
+    }
+    const entries = hasMore ? await outside.entries(from) : null;
+    if (entries) {
+      const names = new Set<string>();
+      for (const e of entries.toReversed()) {
+        const legal = checkName(e.name).length > 0 ? makeLegal(e.name) : e.name;
+        const free = freeName(legal, (n) => names.has(foldName(n)));
+        names.add(foldName(free));
+        if (free !== e.name) notes.push({ level: 'info', code: 'renamed', message: `${e.name} comes in as ${free}: its name is not legal on every system. Paths to it in the pack's scenes will not find it.`, path: join(to, free) });
+        waiting.push([`${from}/${e.name}`, join(to, free), e.kind === 'folder']);
+      }
+      continue;
+    }
+    const stat = hasMore ? null : await outside.stat(from);
+    if (!stat) continue;
+    files++;
+    request.onFile?.(files, from);
+    for (const step of foldersFor(to, (f) => made.has(f))) {
+      made.add(step.path);
+      if ((await tree.kind(step.path)) === null) steps.push(step);
+    }
+    steps.push({ do: 'put', path: to, before: null, size: stat.size, modified: stat.modified, from: { from: 'outside', path: from, state: { ...stat, digest: null }, pieces: null } });
+  }
+  if (files === 0) notes.push({ level: 'blocker', code: 'nothing', message: `There is no file in ${nameOf(request.from)}.` });
+  return { kind: 'intake', title: `Take ${name} into ${home}`, steps, notes, paths: [], readiness: null };
+}
+
+/** Takes files out of the holding area with all they need there, each to the home of its kind, references kept. */
+export async function planTake(workspace: Workspace, request: { paths: readonly string[] } & Pick<TidyRequest, 'signal' | 'onScene'>): Promise<Plan> {
+  const home = intakeOf(workspace);
+  const chosen = request.paths.map(treePath);
+  const notes: Note[] = [];
+  const only = new Set<string>();
+  for (const report of await followChain(workspace.tree, null, settingOf(workspace), chosen.filter((p) => formatOfName(p)), { signal: request.signal })) {
+    if (isWithin(report.path, home)) only.add(report.path);
+    for (const r of report.references) {
+      for (const file of filesOf(r)) if (isWithin(file, home)) only.add(file);
+      if (r.target === null && r.state === 'missing') notes.push({ level: 'warning', code: 'missing', message: `${nameOf(report.path)} needs ${r.written}, which is not in the pack. It will still say so.`, path: report.path });
+    }
+  }
+  for (const path of chosen) {
+    if (homeOf(await kindOfFile(workspace, path), workspace.file.homes) === home) notes.push({ level: 'info', code: 'no-kind', message: `${nameOf(path)} is of no kind that has a home; it stays in ${home}.`, path });
+    else only.add(path);
+  }
+  const moved = await tidying(workspace, workspace.file.homes, { only: [...only], signal: request.signal, onScene: request.onScene });
+  const extra = moved.files.size - chosen.length;
+  const title = `Take ${chosen.length === 1 ? nameOf(chosen[0]!) : `${chosen.length} files`} out of ${home}${extra > 0 ? ` with ${extra} ${extra === 1 ? 'file' : 'files'} needed` : ''}`;
+  return { kind: 'take', title, steps: moved.steps, notes: [...notes, ...moved.notes], paths: moved.paths, readiness: null };
+}
