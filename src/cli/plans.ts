@@ -5,12 +5,18 @@ import { blockers, bytesToWrite, type Plan } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import { bytes } from '@/core/text/figures';
 import { readLayout, shippedLayouts, type Layout } from '@/core/layouts/layout';
+import { folderOf, join, nameOf } from '@/core/files/treePath';
+import { planAdopt } from '@/core/plans/planAdopt';
 import { planBring } from '@/core/plans/planBring';
+import { planMove } from '@/core/plans/planHomes';
 import { planRelink } from '@/core/plans/planRelink';
 import { planRepath, type Repath } from '@/core/plans/planRepath';
 import { planRestore, planSave } from '@/core/plans/planVersion';
 import { planResult } from '@/wire/results';
-import { applyPlan, createWorkspace, planNew, planUndoOf, removeEmptyRoot } from '@/server/workspaces/open';
+import { dataFolder } from '@/server/dataFolder';
+import { diskOutside } from '@/server/disk/diskTree';
+import { findLayout } from '@/server/workspaces/layoutLibrary';
+import { applyPlan, createWorkspace, plainFolder, planNew, planUndoOf, removeEmptyRoot, rootOf } from '@/server/workspaces/open';
 import { toSystem } from '@/server/disk/system';
 import { z } from 'zod';
 import { absolute, progress, text, type Answer, type Call, type Verb } from './call';
@@ -19,7 +25,7 @@ import { inRoot, realWorkspaceOf, scenesOf, workspaceOf } from './where';
 /** A plan as it is shown: steps without their bytes. */
 export function shownPlan(plan: Plan): z.infer<typeof planResult>['plan'] {
   const steps = plan.steps.map((s) => ({
-    do: s.do, path: s.path, ...(s.do === 'move' ? { to: s.to } : {}),
+    do: s.do, path: s.path, ...(s.do === 'move' || s.do === 'move-folder' ? { to: s.to } : {}),
     ...(s.do === 'put' ? { size: s.size, ...(s.from.from === 'outside' || s.from.from === 'tree' ? { from: s.from.path } : {}) } : {}),
   }));
   return { kind: plan.kind, title: plan.title, steps, paths: [...plan.paths], notes: [...plan.notes], readiness: plan.readiness };
@@ -29,7 +35,7 @@ function planText(root: string, plan: Plan, applied: string | null): string {
   const lines = [`${applied ? 'Done' : 'Plan'}: ${plan.title}   (${root})`];
   for (const s of plan.steps) {
     if (s.do === 'put') lines.push(`  ${s.before ? 'change' : 'make  '} ${s.path}${s.from.from === 'outside' ? `   from ${s.from.path}` : ''}   ${bytes(s.size)}`);
-    else if (s.do === 'move') lines.push(`  move   ${s.path} → ${s.to}`);
+    else if (s.do === 'move' || s.do === 'move-folder') lines.push(`  move   ${s.path} → ${s.to}`);
     else if (s.do === 'remove') lines.push(`  remove ${s.path}`);
     else lines.push(`  ${s.do === 'make-folder' ? 'folder' : 'remove folder'} ${s.path}/`);
   }
@@ -54,8 +60,8 @@ async function carryOut(call: Call, root: string, plan: Plan): Promise<Answer> {
 }
 
 function layoutOf(given: string | undefined): Layout {
-  const shipped = shippedLayouts.find((l) => l.id === (given ?? shippedLayouts[0]!.id));
-  if (shipped) return shipped;
+  const known = findLayout(dataFolder(), given ?? shippedLayouts[0]!.id);
+  if (known) return known;
   const file = absolute(given!);
   if (!fs.existsSync(toSystem(file))) throw new AppError('not-found', `There is no layout “${given}”. Known are ${shippedLayouts.map((l) => l.id).join(', ')}, or a text file with one folder per line.`);
   return readLayout(fs.readFileSync(toSystem(file), 'utf8'), 'imported', 'Imported layout');
@@ -70,6 +76,35 @@ export const planVerbs: Record<string, Verb> = {
       const request = { parent: absolute(call.words[0]!), name: call.words[1]!, layout: layoutOf(text(call, 'layout')), without: (call.flags.without as string[] | undefined) ?? [] };
       const { root, plan } = await planNew(request);
       return answer(root, plan, call.yes ? (await createWorkspace(request)).record.id : null);
+    },
+  },
+  adopt: {
+    use: 'adopt DIR [--layout L] [--name NAME] [--without FOLDER…] [--tidy]', about: 'takes over a folder that exists; its own folders serve as homes where they fit, --tidy files what lies about',
+    example: 'satchel adopt ~/old/pier --layout game-environment --tidy --yes',
+    flags: { layout: { type: 'string' }, name: { type: 'string' }, without: { type: 'string', multiple: true }, tidy: { type: 'boolean' } }, schema: planResult, words: [1, 1],
+    async run(call) {
+      const at = absolute(call.words[0]!);
+      if ((await diskOutside.kind(at)) !== 'folder') throw new AppError('not-found', `${at} is no folder.`);
+      const holder = await rootOf(at);
+      if (holder !== null) throw new AppError(holder === at ? 'exists' : 'inside-workspace', holder === at ? `${at} is a workspace already.` : `${at} lies inside the workspace ${holder}.`);
+      const { plan } = await planAdopt(plainFolder(at), {
+        name: text(call, 'name') ?? nameOf(at), layout: layoutOf(text(call, 'layout')), without: (call.flags.without as string[] | undefined) ?? [], homes: {}, tidy: call.flags.tidy === true, created: new Date().toISOString(),
+        onFile: (n, path) => progress(`${n} files … ${path}`),
+      });
+      progress('');
+      return carryOut(call, at, plan);
+    },
+  },
+  rename: {
+    use: 'rename PATH NEW', about: 'renames or moves a file or folder, every reference kept; NEW is a name, or a path inside the root',
+    example: 'satchel rename textures/hull.png hull_base.png --yes', flags: {}, schema: planResult, words: [2, 2],
+    async run(call) {
+      const workspace = await workspaceOf(call.words[0]!);
+      const path = inRoot(workspace, call.words[0]!);
+      if (path === '') throw new AppError('bad-request', 'The root itself is renamed in the application, under Workspaces.');
+      const given = call.words[1]!.replaceAll('\\', '/').replace(/\/+$/, '');
+      const to = given.includes('/') ? inRoot(workspace, call.words[1]!) : join(folderOf(path), given);
+      return carryOut(call, workspace.root, await planMove(workspace, [{ path, to }]));
     },
   },
   bring: {

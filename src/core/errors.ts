@@ -5,6 +5,7 @@
 export const errorTable = {
   'bad-request': { status: 400, next: 'Check what was given and try again.' },
   'not-found': { status: 404, next: 'Check the path; it may have been moved or renamed.' },
+  'offline': { status: 409, next: 'Connect the drive or share; work that waits for it goes on by itself.' },
   'not-a-workspace': { status: 404, next: 'Pick a folder that is a workspace, or create one there.' },
   'inside-workspace': { status: 409, next: 'Choose a folder outside that workspace, or work in that one.' },
   'exists': { status: 409, next: 'Choose another name or another folder.' },

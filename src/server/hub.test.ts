@@ -46,8 +46,8 @@ test('a workspace has the same id at every start, and another one than its neigh
 
 test('of plans that wait, the oldest go beyond forty', () => {
   const plan = { kind: 'travel' } as unknown as Parameters<typeof keepPlan>[2];
-  const first = keepPlan(hub, 'w', plan);
-  const ids = Array.from({ length: 40 }, () => keepPlan(hub, 'w', plan));
+  const first = keepPlan(hub, { workspace: 'w', root: '/w' }, plan);
+  const ids = Array.from({ length: 40 }, () => keepPlan(hub, { workspace: 'w', root: '/w' }, plan));
   expect(hub.plans.has(first)).toBe(false);
   expect(ids.every((id) => hub.plans.has(id))).toBe(true);
 });

@@ -8,6 +8,7 @@ import path from 'node:path';
 import type { Plan } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
+import { dataFolder } from './dataFolder';
 import { openEmbedded, openServer, type Database } from './database/database';
 import { findWorkspace, listPlaces, type WorkspaceRow } from './database/queries';
 import { takeLock } from './disk/processLock';
@@ -16,7 +17,11 @@ import { Jobs } from './jobs/jobs';
 
 export interface WaitingPlan {
   id: string;
-  workspace: string;
+  /** Null: a plan on a folder that is no workspace yet, or that holds several. */
+  workspace: string | null;
+  /** The folder that it changes, and where its records lie when not in that folder's own hidden one. */
+  root: string;
+  records: string | null;
   plan: Plan;
   made: number;
 }
@@ -30,15 +35,6 @@ export interface Hub {
   /** The scan by which each workspace's index was made last: the thread that made it need send only what differs. */
   indexed: Map<string, string>;
   dataFolder: string;
-}
-
-/** Where the application keeps its own data (not the workspaces): SATCHEL_DATA, else the usual folder of the system. */
-export function dataFolder(): string {
-  if (process.env.SATCHEL_DATA) return path.resolve(process.env.SATCHEL_DATA);
-  const home = os.homedir();
-  if (process.platform === 'win32') return path.join(process.env.LOCALAPPDATA ?? path.join(home, 'AppData', 'Local'), 'Loyal Satchel');
-  if (process.platform === 'darwin') return path.join(home, 'Library', 'Application Support', 'Loyal Satchel');
-  return path.join(process.env.XDG_DATA_HOME ?? path.join(home, '.local', 'share'), 'loyal-satchel');
 }
 
 async function open(): Promise<Hub> {
@@ -66,9 +62,9 @@ export function workspaceId(root: string): string {
 }
 
 /** Keeps a plan for review; the oldest go beyond forty. */
-export function keepPlan(h: Hub, workspace: string, plan: Plan): string {
+export function keepPlan(h: Hub, of: { workspace: string | null; root: string; records?: string }, plan: Plan): string {
   const id = randomBytes(8).toString('hex');
-  h.plans.set(id, { id, workspace, plan, made: Date.now() });
+  h.plans.set(id, { id, workspace: of.workspace, root: of.root, records: of.records ?? null, plan, made: Date.now() });
   while (h.plans.size > 40) h.plans.delete(h.plans.keys().next().value!);
   return id;
 }

@@ -2,6 +2,7 @@
 
 import { allowDemo } from './demo';
 import { hub } from './hub';
+import { repairShelves } from './workspaces/shelf';
 
 /** Opens the hub; a failure ends the process with its reason (a half-open server would answer 500 to everything). */
 export async function startUp(): Promise<void> {
@@ -9,6 +10,7 @@ export async function startUp(): Promise<void> {
     const h = await hub();
     h.jobs.warm();
     await allowDemo(h);
+    await repairShelves(h.dataFolder);
     const close = () => {
       void h.db.close().finally(() => process.exit(0));
       setTimeout(() => process.exit(0), 3000).unref();

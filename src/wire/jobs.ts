@@ -1,9 +1,22 @@
 // Messages between the server and its work threads, and what the browser hears about running work.
 
 import { z } from 'zod';
+import { isTreePath } from '@/core/files/treePath';
+import { fileKinds } from '@/core/layouts/homes';
+import { referenceFormats } from '@/core/units/referenceScene';
 import { planSchema } from './plan';
+import { unitsSchema } from './workspace';
 
 const layoutChoice = z.object({ id: z.string().optional(), text: z.string().optional() });
+
+const treePathText = z.string().refine((p) => p !== '' && isTreePath(p), 'not a path inside the root');
+
+/** What may be changed in a workspace's own settings; null takes a value away. */
+const settingsChange = z.object({
+  name: z.string().min(1).max(200), category: z.string().max(100).nullable(), archived: z.boolean(), units: unitsSchema,
+  names: z.object({ scene: z.string().max(200).optional(), output: z.string().max(200).optional(), person: z.string().max(100).optional() }),
+  libraries: z.array(z.object({ name: z.string().min(1), path: z.string().min(1) })), places: z.array(z.object({ name: z.string().min(1), heads: z.array(z.string().min(1)) })),
+}).partial();
 
 /** What a plan is asked for. Paths of files outside are absolute; scenes are paths in the tree. */
 export const planRequest = z.discriminatedUnion('kind', [
@@ -12,6 +25,16 @@ export const planRequest = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('save'), scene: z.string(), note: z.string().max(2000) }),
   z.object({ kind: z.literal('restore'), scene: z.string(), number: z.number().int(), note: z.string().max(2000).default('') }),
   z.object({ kind: z.literal('undo'), id: z.string() }),
+  z.object({ kind: z.literal('tidy'), only: z.array(treePathText).nullable() }),
+  z.object({ kind: z.literal('move'), moves: z.array(z.object({ path: treePathText, to: treePathText })).min(1) }),
+  z.object({ kind: z.literal('homes'), changes: z.partialRecord(z.enum(fileKinds), treePathText.nullable()) }),
+  z.object({ kind: z.literal('settings'), change: settingsChange }),
+  z.object({ kind: z.literal('layout'), layout: layoutChoice }),
+  z.object({ kind: z.literal('nested'), inner: treePathText, how: z.enum(['unmark', 'merge']) }),
+  z.object({ kind: z.literal('bin'), paths: z.array(treePathText).min(1) }),
+  z.object({ kind: z.literal('intake'), from: z.string(), name: z.string().optional() }),
+  z.object({ kind: z.literal('take'), paths: z.array(treePathText).min(1) }),
+  z.object({ kind: z.literal('reference'), formats: z.array(z.enum(referenceFormats)).min(1) }),
 ]);
 export type PlanRequest = z.infer<typeof planRequest>;
 
@@ -20,11 +43,32 @@ export const createRequest = z.object({
 });
 export type CreateRequestWire = z.infer<typeof createRequest>;
 
+/** Several workspaces at once, all alike. */
+export const createManyRequest = z.object({ parent: z.string().min(1), names: z.array(z.string()).min(1).max(500), layout: layoutChoice, without: z.array(z.string()).default([]), category: z.string().max(100).optional() });
+
+/** Taking over a folder. `homes`: chosen by hand, before what is recognised. */
+export const adoptRequest = z.object({ path: z.string().min(1), name: z.string().min(1).max(200), layout: layoutChoice, without: z.array(z.string()).default([]), homes: z.partialRecord(z.enum(fileKinds), treePathText).default({}), tidy: z.boolean() });
+
+/** Workspaces that move or are renamed: absolute paths. */
+export const relocateRequest = z.object({ moves: z.array(z.object({ from: z.string().min(1), to: z.string().min(1) })).min(1) });
+
+const layoutSource = z.object({ id: z.string(), text: z.string() });
+
 /** Work for a thread. */
 export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('scan'), root: z.string(), base: z.string().nullable(), next: z.string() }),
-  z.object({ work: z.literal('plan'), root: z.string(), places: z.array(z.string()), request: planRequest }),
-  z.object({ work: z.literal('apply'), root: z.string(), plan: planSchema }),
+  z.object({ work: z.literal('plan'), root: z.string(), places: z.array(z.string()), request: planRequest, layout: layoutSource.nullable(), staging: z.string().nullable() }),
+  z.object({ work: z.literal('adopt'), root: z.string(), request: adoptRequest, layout: layoutSource }),
+  z.object({ work: z.literal('create-many'), root: z.string(), records: z.string(), request: createManyRequest, layout: layoutSource }),
+  z.object({ work: z.literal('relocate'), root: z.string(), records: z.string(), known: z.array(z.string()), moves: z.array(z.object({ path: z.string(), to: z.string() })) }),
+  z.object({ work: z.literal('recognise'), root: z.string(), layout: layoutSource }),
+  z.object({ work: z.literal('find'), root: z.string() }),
+  z.object({ work: z.literal('measure'), root: z.string() }),
+  z.object({ work: z.literal('loose'), root: z.string() }),
+  z.object({ work: z.literal('alike'), root: z.string(), pack: treePathText }),
+  z.object({ work: z.literal('probe'), folder: z.string() }),
+  /** `records`: where they lie when not in the root's own hidden folder. */
+  z.object({ work: z.literal('apply'), root: z.string(), plan: planSchema, records: z.string().nullable() }),
   z.object({ work: z.literal('pack'), root: z.string(), to: z.string() }),
   z.object({ work: z.literal('verify'), bag: z.string() }),
   z.object({ work: z.literal('unpack'), bag: z.string(), to: z.string() }),

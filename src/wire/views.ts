@@ -1,6 +1,8 @@
 // What the server answers, as the browser reads it.
 
 import type { z } from 'zod';
+import type { Advice, PlaceSigns } from '@/core/layouts/advice';
+import type { WorkspaceUnits } from '@/core/units/units';
 import type { LedgerEntry } from '@/core/changes/journal';
 import type { Note, PathChange, PlanKind } from '@/core/changes/plan';
 import type { Failure } from '@/core/bags/rehearse';
@@ -8,10 +10,24 @@ import type { IndexRow, planRequest, ScanFound } from './jobs';
 
 export interface WorkspaceView {
   id: string;
+  /** What it is filed under, and since when work on it has ended (ISO); null: nothing, still going on. */
+  category: string | null;
+  archived: string | null;
   name: string;
   root: string;
   opened: number;
   there: boolean;
+}
+
+/** A layout to choose. `text`: its plain text; `own`: the user's, which may be changed. */
+export interface LayoutView {
+  id: string;
+  name: string;
+  about: string;
+  folders: string[];
+  homes: Record<string, string>;
+  text: string;
+  own: boolean;
 }
 
 export interface StateView {
@@ -23,7 +39,7 @@ export interface StateView {
   places: { path: string; there: boolean }[];
   suggestions: string[];
   workspaces: WorkspaceView[];
-  layouts: { id: string; name: string; about: string; folders: string[]; homes: Record<string, string> }[];
+  layouts: LayoutView[];
   rehearsalPlaces: { id: string; name: string; root: string; system: string }[];
 }
 
@@ -112,7 +128,9 @@ export interface VersionsView {
 
 export interface PlanView {
   id: string;
-  workspace: string;
+  /** Null: a plan above the workspaces. */
+  workspace: string | null;
+  root: string;
   kind: PlanKind;
   title: string;
   undoes: string | null;
@@ -149,6 +167,53 @@ export interface RehearsalView {
   open: number;
   files: number;
   failures: Failure[];
+}
+
+/** The settings of one workspace, as its marker says them. */
+export interface SettingsView {
+  name: string;
+  root: string;
+  created: string;
+  layout: { id: string; text: string | null };
+  folders: string[];
+  homes: Record<string, string>;
+  category: string | null;
+  archived: string | null;
+  units: WorkspaceUnits;
+  /** True where it says nothing of units yet. */
+  usualUnits: boolean;
+  names: { scene: string; output: string; person: string };
+  libraries: { name: string; path: string; there: boolean }[];
+  places: { name: string; heads: string[] }[];
+}
+
+/** One pack of the holding area, or a file lying in it. */
+export interface PackView {
+  path: string;
+  name: string;
+  kind: 'file' | 'folder';
+  files: number;
+  bytes: number;
+  scenes: number;
+  textures: number;
+  /** Files of it that scenes outside use. */
+  used: number;
+}
+
+export interface PackFileView {
+  path: string;
+  kind: string;
+  size: number;
+  /** References that lead to it, and those that stand in it. */
+  uses: number;
+  references: number;
+  missing: number;
+}
+
+export interface PlaceView {
+  folder: string;
+  signs: PlaceSigns;
+  advice: Advice[];
 }
 
 export type PlanRequestInput = z.input<typeof planRequest>;

@@ -204,6 +204,8 @@ async function resolveOutside(path: string, oddities: Oddity[], setting: Asked):
   const library = setting.libraries.find((l) => within(path, l.path));
   const there = (many: object = {}): Resolution => ({ ...(library ? found('library', path, false, oddities, library.name) : found('outside', path, false, oddities)), ...many });
   if ((await outside.kind(path)) === 'file') return there();
+  // Nothing of the library is there: its place is away, and so is all that lies in it.
+  if (library && (await outside.kind(library.path)) !== 'folder') return { ...nothing, state: 'offline', via: library.name };
   const many = await manyOf(path, async (folder) => (await outside.entries(folder))?.filter((e) => e.kind === 'file').map((e) => e.name) ?? null, setting);
   return many ? there(many) : nothing;
 }

@@ -26,6 +26,11 @@ export async function openBag(bag: string): Promise<OpenBag> {
   return fs.statSync(system).isDirectory() ? openFolder(bag) : openZip(bag);
 }
 
+/** Opens a ZIP that is no bag, as careful. Files that all lie in one folder are named from that folder. */
+export function openArchive(zip: string): Promise<OpenBag> {
+  return openZip(zip);
+}
+
 async function openFolder(bag: string): Promise<OpenBag> {
   const tree = new DiskTree(bag);
   const files = new Map<string, { size: number; modified: number }>();

@@ -30,7 +30,7 @@ export interface WorkspaceRow {
 const workspaceColumns = `id, root, name, generation, found, (extract(epoch from opened) * 1000)::float8 AS opened, (extract(epoch from scanned) * 1000)::float8 AS scanned`;
 
 export function listWorkspaces(db: Database): Promise<WorkspaceRow[]> {
-  return db.query<WorkspaceRow>(`SELECT ${workspaceColumns} FROM workspace ORDER BY opened DESC, name LIMIT 100`);
+  return db.query<WorkspaceRow>(`SELECT ${workspaceColumns} FROM workspace ORDER BY opened DESC, name LIMIT 500`);
 }
 
 export async function findWorkspace(db: Database, id: string): Promise<WorkspaceRow | null> {
@@ -196,6 +196,22 @@ const fileColumns = 'path, kind, size, modified, uses, unused';
 /** What the index knows of files directly in a folder ('' or ending in '/'). */
 export function listFilesIn(db: Database, id: string, folder: string): Promise<FileRow[]> {
   return db.query(`SELECT ${fileColumns} FROM file_row WHERE ${shown} AND left(path, length($2)) = $2 AND position('/' in substr(path, length($2) + 1)) = 0`, [id, folder]);
+}
+
+/** Files below a folder, in path order; of the folder's path itself where that is a file. */
+export function listFilesBelow(db: Database, id: string, path: string, limit: number): Promise<FileRow[]> {
+  return db.query(`SELECT ${fileColumns} FROM file_row WHERE ${shown} AND (path = $2 OR left(path, length($2) + 1) = $2 || '/') ORDER BY path LIMIT $3`, [id, path, limit]);
+}
+
+/** Targets below a folder that scenes elsewhere lead to. */
+export async function listUsersOutside(db: Database, id: string, path: string): Promise<string[]> {
+  const rows = await db.query<{ target: string }>(`SELECT DISTINCT target FROM reference_row WHERE ${shown} AND inside AND (target = $2 OR left(target, length($2) + 1) = $2 || '/') AND NOT (scene = $2 OR left(scene, length($2) + 1) = $2 || '/') ORDER BY target`, [id, path]);
+  return rows.map((r) => r.target);
+}
+
+/** How many references stand in each scene below a folder, and how many of them are missing. */
+export function countReferences(db: Database, id: string, path: string): Promise<{ scene: string; all: number; missing: number }[]> {
+  return db.query(`SELECT scene, count(*)::int AS "all", sum(CASE WHEN state = 'missing' THEN 1 ELSE 0 END)::int AS missing FROM reference_row WHERE ${shown} AND (scene = $2 OR left(scene, length($2) + 1) = $2 || '/') GROUP BY scene`, [id, path]);
 }
 
 /** Files used by nothing, largest first. */

@@ -6,48 +6,31 @@ import path from 'node:path';
 import { z } from 'zod';
 import { knownPlaces } from '@/core/bags/place';
 import { AppError } from '@/core/errors';
-import { folderOf, isTreePath, nameOf, treePath } from '@/core/files/treePath';
+import { folderOf, isTreePath, isWithin, nameOf, treePath } from '@/core/files/treePath';
 import { kindAtHome, kindOfName } from '@/core/layouts/homes';
-import { readLayout, shippedLayouts, type Layout } from '@/core/layouts/layout';
 import { scenePaths } from '@/core/references/scan';
 import { isSceneFormat, formatOfName } from '@/core/formats/formats';
 import { createRequest, planRequest, scanFound, type PlanRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
-import type { CreatePreview, FileView, FolderView, GroupsView, OverviewView, StateView, UnusedView, WorkspaceView } from '@/wire/views';
-import { addPlace, forgetWorkspace, listAttention, listFilesIn, listGroups, listPlaces, listRows, listUnused, listWorkspaces, readSetting, readTotals, rememberWorkspace, removePlace, writeSetting, type RowFilter, type WorkspaceRow } from '../database/queries';
+import type { CreatePreview, FileView, FolderView, GroupsView, OverviewView, StateView, UnusedView } from '@/wire/views';
+import { addPlace, forgetWorkspace, listAttention, listFilesIn, listGroups, listPlaces, listRows, listUnused, listWorkspaces, readSetting, readTotals, removePlace, writeSetting, type RowFilter } from '../database/queries';
 import { diskOutside } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
-import { allowedPath, cleanPath, keepPlan, workspaceId, workspaceOf, type Hub } from '../hub';
-import { createWorkspace, hasMarker, planNew, readLedger, readWorkspace, repairAfterCrash, rootOf } from '../workspaces/open';
+import { allowedPath, cleanPath, keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
+import { createWorkspace, hasMarker, planNew, readLedger, readWorkspace, rootOf } from '../workspaces/open';
+import { batchFolder, newBatch, stagingFolder } from '../workspaces/stage';
+import { afterApply } from './afterApply';
 import { detailOf, fileDetailOf, pictureOf, previewOf } from './detail';
 import { freeBytes } from '../disk/use';
 import { endpoint } from './handle';
 import { planView } from './planView';
 import { referenceView } from './referenceView';
+import { setupEndpoints } from './setup';
+import { layoutOf, layoutSource, layoutViews, openRoot, workspaceView } from './workspaceView';
 import { versionsOf } from '../workspaces/versions';
 import { keepWatch, startScan } from '../scans';
 
 const none = z.object({});
-
-function workspaceView(row: WorkspaceRow): WorkspaceView {
-  return { id: row.id, name: row.name, root: row.root, opened: row.opened, there: fs.existsSync(toSystem(row.root)) };
-}
-
-async function openRoot(h: Hub, root: string): Promise<WorkspaceView> {
-  const workspace = await readWorkspace(root);
-  await repairAfterCrash(root);
-  const id = workspaceId(root);
-  await rememberWorkspace(h.db, id, root, workspace.file.name);
-  startScan(h, id, root, workspace.file.name);
-  return { id, name: workspace.file.name, root, opened: Date.now(), there: true };
-}
-
-function layoutOf(choice: { id?: string | undefined; text?: string | undefined }): Layout {
-  if (choice.text !== undefined) return readLayout(choice.text, 'own', 'Own layout');
-  const found = shippedLayouts.find((l) => l.id === choice.id);
-  if (!found) throw new AppError('bad-layout', `There is no layout “${choice.id ?? ''}”.`);
-  return found;
-}
 
 /** Folders that people usually keep work in, for a first choice: names only, nothing in them is looked at. */
 function suggestions(): string[] {
@@ -71,17 +54,30 @@ function filterOf(query: z.output<typeof filterQuery>): RowFilter {
 }
 
 function titleOf(request: PlanRequest): string {
-  return { bring: 'Plan what comes in', travel: 'Plan how references travel', save: 'Plan the next version', restore: 'Plan the way back', undo: 'Plan the undo' }[request.kind];
+  return {
+    bring: 'Plan what comes in', travel: 'Plan how references travel', save: 'Plan the next version', restore: 'Plan the way back', undo: 'Plan the undo', tidy: 'Plan where things go', move: 'Plan the move', homes: 'Plan the new homes',
+    settings: 'Plan the settings', layout: 'Plan the layout', nested: 'Plan the repair', bin: 'Plan the clearing', intake: 'Plan what is taken in', take: 'Plan what is taken out', reference: 'Plan the grid and box',
+  }[request.kind];
+}
+
+/** A plan that waits for review, of a folder that is still allowed. */
+async function waitingPlan(h: Hub, id: string): Promise<WaitingPlan> {
+  const waiting = h.plans.get(id);
+  if (!waiting) throw new AppError('not-found', 'This plan is not waiting any more. Make it again.');
+  if (waiting.workspace === null) await allowedPath(h, waiting.root);
+  else await workspaceOf(h, waiting.workspace);
+  return waiting;
 }
 
 export const endpoints = [
+  ...setupEndpoints,
   endpoint('GET', '/api/state', none, async (h): Promise<StateView> => {
     const places = await listPlaces(h.db);
     return {
       version: '0.1.0', system: process.platform, home: cleanPath(os.homedir()), dataFolder: h.dataFolder, demo: process.env.SATCHEL_DEMO ? cleanPath(process.env.SATCHEL_DEMO) : null,
       places: places.map((p) => ({ path: p, there: fs.existsSync(toSystem(p)) })), suggestions: suggestions(),
-      workspaces: (await listWorkspaces(h.db)).map(workspaceView),
-      layouts: shippedLayouts.map((l) => ({ id: l.id, name: l.name, about: l.about, folders: [...l.folders], homes: l.homes as Record<string, string> })),
+      workspaces: await Promise.all((await listWorkspaces(h.db)).map(workspaceView)),
+      layouts: layoutViews(h),
       rehearsalPlaces: knownPlaces.map((p) => ({ id: p.id, name: p.name, root: p.root, system: p.system })),
     };
   }),
@@ -109,7 +105,7 @@ export const endpoints = [
   endpoint('POST', '/api/workspaces/preview', createRequest, async (h, input): Promise<CreatePreview> => {
     const fail = (problem: string, details: readonly string[] = []): CreatePreview => ({ root: '', folders: [], problem, details: [...details] });
     try {
-      const layout = layoutOf(input.layout);
+      const layout = layoutOf(h, input.layout);
       const kinds = (f: string) => Object.entries(layout.homes).filter(([, home]) => home === f).map(([k]) => k);
       const folders = layout.folders.map((f) => ({ path: f, kinds: kinds(f) }));
       try {
@@ -125,7 +121,7 @@ export const endpoints = [
     }
   }),
   endpoint('POST', '/api/workspaces', createRequest, async (h, input) => {
-    const { root } = await createWorkspace({ parent: await allowedPath(h, input.parent), name: input.name, layout: layoutOf(input.layout), without: input.without });
+    const { root } = await createWorkspace({ parent: await allowedPath(h, input.parent), name: input.name, layout: layoutOf(h, input.layout), without: input.without });
     return openRoot(h, root);
   }),
   endpoint('POST', '/api/workspaces/open', z.object({ path: z.string() }), async (h, input) => {
@@ -143,7 +139,7 @@ export const endpoints = [
     keepWatch(h, row);
     const totals = await readTotals(h.db, row.id);
     return {
-      workspace: workspaceView(row), layout: workspace.file.layout, created: workspace.file.created, scanned: row.scanned, ...totals,
+      workspace: await workspaceView(row), layout: workspace.file.layout, created: workspace.file.created, scanned: row.scanned, ...totals,
       attention: (await listAttention(h.db, row.id, 12)).map(referenceView), ledger: (await readLedger(row.root)).slice(0, 200),
       found: row.found === null ? null : scanFound.parse(JSON.parse(row.found)), free: freeBytes(row.root),
     };
@@ -197,28 +193,20 @@ export const endpoints = [
   endpoint('POST', '/api/workspaces/:id/plans', planRequest, async (h, input, { id }) => {
     const row = await workspaceOf(h, id!);
     if (input.kind === 'bring') for (const file of input.files) await allowedPath(h, file);
+    if (input.kind === 'intake' && !isWithin(cleanPath(input.from), stagingFolder(h.dataFolder))) await allowedPath(h, input.from);
+    const layout = input.kind === 'layout' ? layoutSource(layoutOf(h, input.layout)) : null;
     return h.jobs.start({
-      order: { work: 'plan', root: row.root, places: await listPlaces(h.db), request: input }, title: titleOf(input), workspace: row.id,
-      finish: async (result) => ({ plan: keepPlan(h, row.id, planSchema.parse(result)) }),
+      order: { work: 'plan', root: row.root, places: await listPlaces(h.db), request: input, layout, staging: input.kind === 'intake' ? batchFolder(h.dataFolder, newBatch(h.dataFolder)) : null }, title: titleOf(input), workspace: row.id,
+      finish: async (result) => ({ plan: keepPlan(h, { workspace: row.id, root: row.root }, planSchema.parse(result)) }),
     });
   }),
-  endpoint('GET', '/api/plans/:plan', none, async (h, _, { plan }) => {
-    const waiting = h.plans.get(plan!);
-    if (!waiting) throw new AppError('not-found', 'This plan is not waiting any more. Make it again.');
-    return planView(waiting, (await workspaceOf(h, waiting.workspace)).root);
-  }),
+  endpoint('GET', '/api/plans/:plan', none, async (h, _, { plan }) => planView(await waitingPlan(h, plan!))),
   endpoint('POST', '/api/plans/:plan/apply', none, async (h, _, { plan }) => {
-    const waiting = h.plans.get(plan!);
-    if (!waiting) throw new AppError('not-found', 'This plan is not waiting any more. Make it again.');
-    const row = await workspaceOf(h, waiting.workspace);
+    const waiting = await waitingPlan(h, plan!);
     h.plans.delete(waiting.id);
     return h.jobs.start({
-      order: { work: 'apply', root: row.root, plan: waiting.plan }, title: waiting.plan.title, workspace: row.id,
-      finish: async (result) => {
-        if ((result as { gone?: boolean }).gone) await forgetWorkspace(h.db, row.id);
-        else startScan(h, row.id, row.root, row.name);
-        return result;
-      },
+      order: { work: 'apply', root: waiting.root, plan: waiting.plan, records: waiting.records }, title: waiting.plan.title, workspace: waiting.workspace,
+      finish: async (result) => ({ ...(result as { id: string; gone?: boolean }), ...(await afterApply(h, waiting, (result as { gone?: boolean }).gone === true)) }),
     });
   }),
 

@@ -70,8 +70,13 @@ export async function dispatch(endpoints: readonly Endpoint[], request: Request)
     }
     throw new AppError('not-found', `There is nothing at ${url.pathname}.`);
   } catch (cause) {
-    const shape = shapeOfError(cause);
-    if (shape.code === 'internal') console.error(cause);
-    return answer(statusOf(cause, shape), { error: shape });
+    return answerError(cause);
   }
+}
+
+/** An error as an answer. */
+export function answerError(cause: unknown): Response {
+  const shape = shapeOfError(cause);
+  if (shape.code === 'internal') console.error(cause);
+  return answer(statusOf(cause, shape), { error: shape });
 }

@@ -6,10 +6,10 @@ import { freeBytes } from '../disk/use';
 import type { WaitingPlan } from '../hub';
 
 /** Copies, changes, folders and removals apart, with what it does to the disk. Bytes. */
-export function planView(waiting: WaitingPlan, root: string): PlanView {
+export function planView(waiting: WaitingPlan): PlanView {
   const { plan } = waiting;
   const view: PlanView = {
-    id: waiting.id, workspace: waiting.workspace, kind: plan.kind, title: plan.title, undoes: plan.undoes ?? null, copies: [], writes: [], folders: [], removes: [], moves: [],
+    id: waiting.id, workspace: waiting.workspace, root: waiting.root, kind: plan.kind, title: plan.title, undoes: plan.undoes ?? null, copies: [], writes: [], folders: [], removes: [], moves: [],
     paths: [...plan.paths], notes: [...plan.notes], readiness: plan.readiness, grows: bytesToWrite(plan), free: 0,
   };
   for (const s of plan.steps) {
@@ -24,6 +24,6 @@ export function planView(waiting: WaitingPlan, root: string): PlanView {
       view.removes.push(s.path);
     }
   }
-  view.free = freeBytes(root);
+  view.free = freeBytes(waiting.root);
   return view;
 }

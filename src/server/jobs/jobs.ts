@@ -2,12 +2,15 @@
 // Jobs go on when no page is open; who listens hears every change.
 
 import { randomBytes } from 'node:crypto';
+import fs from 'node:fs';
 import { Worker } from 'node:worker_threads';
 import { workMessage, type IndexFile, type IndexProblem, type IndexRow, type JobView, type WorkOrder } from '@/wire/jobs';
+import { toSystem } from '../disk/system';
 import { shapeOfError } from './work';
 
 const atOnce = 2;
 const remembered = 50;
+const lookAgain = 1500; // ms until a place that is away is looked for again
 
 interface Job {
   view: JobView;
@@ -37,6 +40,7 @@ export class Jobs {
   private readonly jobs = new Map<string, Job>();
   /** Threads with nothing to do, kept warm. */
   private readonly idle: Worker[] = [];
+  private again: NodeJS.Timeout | null = null;
   private readonly lastAt = new WeakMap<Worker, string>();
   private readonly listeners = new Set<(view: JobView) => void>();
 
@@ -98,13 +102,28 @@ export class Jobs {
     this.startWaiting();
   }
 
+  /** Whether what a job works on is there: a drive may be unplugged, a share away. */
+  private isThere(job: Job): boolean {
+    const { order } = job;
+    const root = 'root' in order ? order.root : null;
+    if (root === null || fs.existsSync(toSystem(root))) return true;
+    const waitsFor = `waits for ${root}`;
+    if (job.view.progress?.path !== waitsFor) this.change(job.view.id, { progress: { files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path: waitsFor } });
+    this.again ??= setTimeout(() => {
+      this.again = null;
+      this.startWaiting();
+    }, lookAgain);
+    this.again.unref();
+    return false;
+  }
+
   private startWaiting(): void {
     const running = [...this.jobs.values()].filter((j) => j.view.state === 'running');
     let free = atOnce - running.length;
     const busy = new Set(running.map((j) => j.view.workspace).filter((w) => w !== null));
     for (const job of this.jobs.values()) {
       if (free <= 0) return;
-      if (job.view.state !== 'waiting' || (job.view.workspace !== null && busy.has(job.view.workspace))) continue;
+      if (job.view.state !== 'waiting' || (job.view.workspace !== null && busy.has(job.view.workspace)) || !this.isThere(job)) continue;
       if (job.view.workspace !== null) busy.add(job.view.workspace);
       free--;
       this.run(job);
@@ -113,7 +132,7 @@ export class Jobs {
 
   private run(job: Job): void {
     const id = job.view.id;
-    this.change(id, { state: 'running' });
+    this.change(id, { state: 'running', progress: null });
     const worker = this.idleFor(job.view.workspace) ?? startThread();
     if (job.view.workspace !== null) this.lastAt.set(worker, job.view.workspace);
     job.worker = worker;

@@ -2,7 +2,9 @@
 // which no name has changed is not judged again, and only what differs from the index goes into it.
 
 import { createHash } from 'node:crypto';
+import { AppError } from '@/core/errors';
 import type { TreePath } from '@/core/files/treePath';
+import { markerPath } from '@/core/layouts/workspace';
 import { fullPath } from '@/core/formats/format';
 import { formatOfName, isSceneFormat, type FileReading } from '@/core/formats/formats';
 import { gltfUses } from '@/core/formats/gltfUses';
@@ -164,6 +166,8 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
   const known = recall(workspace.root);
   const marker = JSON.stringify(workspace.file);
   const found = workspace.tree.survey(ownFolder, signal);
+  // A drive that went away while it was read looks like an empty folder: what the index has is kept.
+  if ((await workspace.tree.kind(markerPath)) !== 'file') throw new AppError('offline', `${workspace.root} is not there any more.`, 'What was read before is kept.');
   const isKnown = known.token !== null && known.token === order.base && known.marker === marker;
   const before = isKnown ? known.survey : null;
   const sameNames = before !== null && areSame(before.names, found.names);

@@ -4,7 +4,15 @@ import { placeOf } from '@/core/bags/place';
 import { bytesToWrite } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import { isWithin, treePath } from '@/core/files/treePath';
+import { readLayout } from '@/core/layouts/layout';
+import { planAdopt, recognise } from '@/core/plans/planAdopt';
 import { planBring } from '@/core/plans/planBring';
+import { planBin, planHomes, planLayout, planMove, planSettings } from '@/core/plans/planHomes';
+import { planIntake, planTake } from '@/core/plans/planIntake';
+import { planNested } from '@/core/plans/planNested';
+import { planReference } from '@/core/plans/planReference';
+import { planCreateMany, planRelocate } from '@/core/plans/planShelf';
+import { outOfPlace, planTidy } from '@/core/plans/planTidy';
 import { planTravel } from '@/core/plans/planTravel';
 import { planRestore, planSave } from '@/core/plans/planVersion';
 import { scenePaths } from '@/core/references/scan';
@@ -12,8 +20,16 @@ import type { ErrorShape, JobProgress, PlanRequest, WorkMessage, WorkOrder } fro
 import { pack } from '../bags/pack';
 import { rehearsePath } from '../bags/rehearsal';
 import { unpack, verify } from '../bags/verify';
+import { DiskTree } from '../disk/diskTree';
+import { probe } from '../disk/signs';
+import { alikeIn } from '../facts/likeness';
+import { findWorkspaces } from '../workspaces/find';
+import { measureScenes } from '../workspaces/measure';
+import { settingsAfter } from '../workspaces/settings';
+import { shelfOf, shelfTree, shelved } from '../workspaces/shelf';
+import { packName, stage } from '../workspaces/stage';
 import { scanInto } from './scanWork';
-import { applyPlan, hasMarker, planUndoOf, readWorkspace, removeEmptyRoot, type OpenWorkspace } from '../workspaces/open';
+import { applyPlan, hasMarker, plainFolder, planUndoOf, readWorkspace, removeEmptyRoot, type OpenWorkspace } from '../workspaces/open';
 
 type Say = (message: WorkMessage) => void;
 
@@ -39,13 +55,39 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
       const workspace = { ...read, outside: { ...read.outside, mayRead } };
       const scenes = order.request.kind === 'travel' ? (await scenePaths(workspace.tree)).length : null;
       let seen = 0;
-      return planOf(workspace, order.request, signal, (at) => told({ files: ++seen, filesTotal: scenes, bytes: 0, bytesTotal: null, path: at }));
+      return planOf(workspace, order, signal, (at, of) => told({ files: ++seen, filesTotal: of ?? scenes, bytes: 0, bytesTotal: null, path: at }));
     }
+    case 'adopt': {
+      const layout = readLayout(order.layout.text, order.layout.id, order.layout.id);
+      const { plan } = await planAdopt(plainFolder(order.root), { ...order.request, layout, created: new Date().toISOString(), signal, onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }) });
+      return plan;
+    }
+    case 'create-many':
+      return planCreateMany(shelfTree(order.root, order.records), { ...order.request, layout: readLayout(order.layout.text, order.layout.id, order.layout.id), created: new Date().toISOString() });
+    case 'relocate': {
+      const known = await shelved(order.root, order.known);
+      const moves = order.moves.map((m) => ({ path: treePath(m.path), to: treePath(m.to) }));
+      return planRelocate(shelfOf(order.root, order.records, known), { moves, known, signal, onScene: (files, filesTotal, at) => told({ files, filesTotal, bytes: 0, bytesTotal: null, path: at }) });
+    }
+    case 'recognise':
+      return recognise(plainFolder(order.root), readLayout(order.layout.text, order.layout.id, order.layout.id), { signal, onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }) });
+    case 'find':
+      return findWorkspaces(order.root, signal, (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }));
+    case 'measure':
+      return measureScenes(await readWorkspace(order.root), signal, (files, filesTotal, at) => told({ files, filesTotal, bytes: 0, bytesTotal: null, path: at }));
+    case 'loose': {
+      const workspace = await readWorkspace(order.root);
+      return outOfPlace(workspace, workspace.file.homes, signal);
+    }
+    case 'alike':
+      return alikeIn(await readWorkspace(order.root), treePath(order.pack), signal, (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }));
+    case 'probe':
+      return probe(order.folder, signal);
     case 'apply': {
       const total = { files: order.plan.steps.length, bytes: bytesToWrite(order.plan) };
       const report = filesAndBytes(total);
-      const record = await applyPlan(order.root, order.plan, { signal, onProgress: (d) => report({ files: d.steps, bytes: d.bytes, path: d.path }) });
-      const gone = order.plan.undoes !== undefined && (await removeEmptyRoot(order.root));
+      const record = await applyPlan(order.root, order.plan, { signal, onProgress: (d) => report({ files: d.steps, bytes: d.bytes, path: d.path }) }, order.records === null ? new DiskTree(order.root) : shelfTree(order.root, order.records));
+      const gone = order.records === null && order.plan.undoes !== undefined && (await removeEmptyRoot(order.root));
       return { id: record.id, gone };
     }
     case 'pack': {
@@ -79,13 +121,35 @@ function throttled(say: Say): (progress: JobProgress) => void {
   };
 }
 
-async function planOf(workspace: OpenWorkspace, request: PlanRequest, signal: AbortSignal, onScene: (path: string) => void) {
+type PlanOrder = WorkOrder & { work: 'plan' };
+
+async function planOf(workspace: OpenWorkspace, order: PlanOrder, signal: AbortSignal, onScene: (path: string, of?: number) => void) {
+  const { request } = order;
   const now = new Date().toISOString();
+  const watched = { signal, onScene: (_: number, of: number, at: string) => onScene(at, of) };
   switch (request.kind) {
     case 'bring': return planBring(workspace, { files: request.files });
     case 'travel': return planTravel(workspace, { only: request.only, signal, onScene: (_, at) => onScene(at) });
     case 'save': return planSave(workspace, { scene: treePath(request.scene), note: request.note, now });
     case 'restore': return planRestore(workspace, { scene: treePath(request.scene), number: request.number, note: request.note, now });
     case 'undo': return planUndoOf(workspace.root, request.id);
+    case 'tidy': return planTidy(workspace, { only: request.only, ...watched });
+    case 'move': return planMove(workspace, request.moves, watched);
+    case 'homes': return planHomes(workspace, request.changes, watched);
+    case 'settings': return planSettings(workspace, ...settingsAfter(workspace.file, request.change, now));
+    case 'layout': return planLayout(workspace, readLayout(order.layout!.text, order.layout!.id, order.layout!.id), watched);
+    case 'nested': {
+      const file = await readWorkspace(`${workspace.root}/${request.inner}`).then((w) => w.file, () => null);
+      return planNested(workspace, { inner: treePath(request.inner), file, how: request.how, ...watched });
+    }
+    case 'bin': return planBin(workspace, request.paths.map(treePath), now);
+    case 'take': return planTake(workspace, { paths: request.paths, ...watched });
+    case 'reference': return planReference(workspace, { units: workspace.file.units, formats: request.formats });
+    case 'intake': {
+      const ready = await stage(request.from, order.staging!, signal, (d) => onScene(d.path));
+      // What was unpacked here may be read: it is our own copy.
+      const outside = { ...workspace.outside, mayRead: (at: string) => isWithin(at, order.staging!) || workspace.outside.mayRead?.(at) !== false };
+      return planIntake({ ...workspace, outside }, { from: ready.path, name: request.name ?? packName(request.from), signal, onFile: (_, at) => onScene(at) });
+    }
   }
 }

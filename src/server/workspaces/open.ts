@@ -8,7 +8,7 @@ import { ledgerOf, readJournals, type JournalRecord, type LedgerEntry } from '@/
 import { bytesToWrite, type Plan } from '@/core/changes/plan';
 import { recover } from '@/core/changes/putBack';
 import { AppError } from '@/core/errors';
-import type { CancelSignal } from '@/core/files/fileTree';
+import type { CancelSignal, WritableFileTree } from '@/core/files/fileTree';
 import { treePath } from '@/core/files/treePath';
 import { checkName } from '@/core/names/portable';
 import type { Layout } from '@/core/layouts/layout';
@@ -44,6 +44,7 @@ export function rootOf(path: string): Promise<string | null> {
 /** A workspace by its root. Throws AppError where there is none or its marker is damaged. */
 export async function readWorkspace(root: string): Promise<OpenWorkspace> {
   const tree = new DiskTree(root);
+  if (!fs.existsSync(toSystem(root))) throw new AppError('offline', `${root} is not there just now.`);
   if ((await tree.kind(markerPath)) !== 'file') throw new AppError('not-a-workspace', `${root} is no workspace.`);
   const text = new TextDecoder().decode(await tree.read(markerPath));
   return { root, tree, outside: diskOutside, file: parseWorkspaceFile(text, `${root}/${markerPath}`) };
@@ -67,8 +68,12 @@ export async function withLock<T>(root: string, work: () => Promise<T>): Promise
 }
 
 /** Puts back what a crash left unfinished; says what it did. Does nothing while another process is at work there. */
-export async function repairAfterCrash(root: string): Promise<{ id: string; title: string; left: string[] }[]> {
-  const tree = new DiskTree(root);
+export function repairAfterCrash(root: string): Promise<{ id: string; title: string; left: string[] }[]> {
+  return repairTree(root, new DiskTree(root));
+}
+
+/** The same for a tree whose records lie elsewhere. */
+export async function repairTree(root: string, tree: WritableFileTree): Promise<{ id: string; title: string; left: string[] }[]> {
   if (!(await readJournals(tree, parseJournalLine)).some((r) => r.end === null)) return [];
   try {
     return await withLock(root, () => recover(tree, parseJournalLine, context));
@@ -89,10 +94,9 @@ export function newId(): string {
   return `${time.replace(/[-:]/g, '').replace('T', '-').slice(0, 15)}-${time.slice(20, 23)}${randomBytes(2).toString('hex')}`;
 }
 
-/** Applies a plan to a root, alone. Refuses at once when the drive has too little room. */
-export function applyPlan(root: string, plan: Plan, options: ApplyOptions = {}): Promise<JournalRecord> {
+/** Applies a plan to a root, alone. Refuses at once when the drive has too little room. `tree`: where it is not the root's own. */
+export function applyPlan(root: string, plan: Plan, options: ApplyOptions = {}, tree: WritableFileTree = new DiskTree(root)): Promise<JournalRecord> {
   return withLock(root, async () => {
-    const tree = new DiskTree(root);
     await recover(tree, parseJournalLine, context);
     const free = freeBytes(root);
     if (bytesToWrite(plan) > free) throw new AppError('disk-full', `The plan writes ${bytesToWrite(plan)} bytes and the drive has ${free} free.`);

@@ -1,0 +1,101 @@
+// The folder that holds workspaces, and plans on it. Its records lie in the application's data folder, so that no hidden folder appears
+// among the user's projects.
+
+import { createHash } from 'node:crypto';
+import fs from 'node:fs';
+import path from 'node:path';
+import { ledgerOf, readJournals, type LedgerEntry } from '@/core/changes/journal';
+import type { Plan } from '@/core/changes/plan';
+import { AppError } from '@/core/errors';
+import type { WritableFileTree } from '@/core/files/fileTree';
+import { recordsElsewhere } from '@/core/files/recordsElsewhere';
+import { isWithin, treePath } from '@/core/files/treePath';
+import { planUndo } from '@/core/changes/invert';
+import type { Shelved } from '@/core/plans/planShelf';
+import type { Workspace } from '@/core/plans/workspace';
+import { parseJournalLine } from '@/wire/plan';
+import { DiskTree, diskOutside } from '../disk/diskTree';
+import { fromSystem, toSystem } from '../disk/system';
+import { hasMarker, readWorkspace, repairTree } from './open';
+
+/** Where the records of a shelf lie, '/'-separated. */
+export function recordsOf(dataFolder: string, container: string): string {
+  return fromSystem(path.join(dataFolder, 'shelves', createHash('sha256').update(container).digest('hex').slice(0, 12)));
+}
+
+/** The tree of a shelf; its records' folder is made where it is not there yet. */
+export function shelfTree(container: string, records: string): WritableFileTree {
+  fs.mkdirSync(toSystem(records), { recursive: true });
+  fs.writeFileSync(path.join(toSystem(records), 'place.txt'), container);
+  return recordsElsewhere(new DiskTree(container), new DiskTree(records));
+}
+
+/** A shelf as plans see it: what all its workspaces know of places outside. */
+export function shelfOf(container: string, records: string, known: readonly Shelved[]): Workspace {
+  const all = <T>(of: (k: Shelved) => readonly T[]) => known.flatMap((k) => [...of(k)]);
+  const search = all((k) => (k.file.search ?? []).map((f) => (/^(\/|[A-Za-z]:)/.test(f) ? f : `${container}/${k.root}/${f}`)));
+  return { root: container, tree: shelfTree(container, records), outside: diskOutside, file: { homes: {}, libraries: all((k) => k.file.libraries), places: all((k) => k.file.places), search } };
+}
+
+/** Known workspaces that lie on a shelf, with their markers; those that cannot be read are left out. */
+export async function shelved(container: string, roots: readonly string[]): Promise<Shelved[]> {
+  const found: Shelved[] = [];
+  for (const root of roots) {
+    if (!isWithin(root, container) || root === container || !(await hasMarker(root))) continue;
+    try {
+      found.push({ root: treePath(root.slice(container === '/' ? 1 : container.length + 1)), file: (await readWorkspace(root)).file });
+    } catch {
+      // A damaged marker: its scenes are not looked at.
+    }
+  }
+  return found;
+}
+
+/** The folder around all the given ones. */
+export function commonFolder(paths: readonly string[]): string {
+  const parts = paths.map((p) => p.split('/').slice(0, -1));
+  let n = 0;
+  while (parts[0]![n] !== undefined && parts.every((p) => p[n] === parts[0]![n])) n++;
+  const common = parts[0]!.slice(0, n).join('/');
+  return common === '' ? '/' : common;
+}
+
+export interface ShelfEntry extends LedgerEntry {
+  container: string;
+}
+
+/** Everything done above the workspaces, newest first. */
+export async function readShelfLedger(dataFolder: string): Promise<ShelfEntry[]> {
+  const folder = path.join(dataFolder, 'shelves');
+  if (!fs.existsSync(folder)) return [];
+  const entries: ShelfEntry[] = [];
+  for (const name of fs.readdirSync(folder)) {
+    const place = path.join(folder, name, 'place.txt');
+    if (!fs.existsSync(place)) continue;
+    const container = fs.readFileSync(place, 'utf8');
+    for (const e of ledgerOf(await readJournals(new DiskTree(fromSystem(path.join(folder, name))), parseJournalLine))) entries.push({ ...e, container });
+  }
+  return entries.sort((a, b) => (a.id < b.id ? 1 : -1));
+}
+
+/** The plan that undoes an entry. */
+export async function planShelfUndo(dataFolder: string, container: string, id: string): Promise<Plan> {
+  const tree = shelfTree(container, recordsOf(dataFolder, container));
+  const records = await readJournals(tree, parseJournalLine);
+  const record = records.find((r) => r.id === id);
+  if (!record) throw new AppError('not-found', `There is no entry ${id}.`);
+  if (ledgerOf(records).find((e) => e.id === id)!.state === 'undone') throw new AppError('bad-request', `“${record.plan.title}” is undone already.`);
+  return planUndo(tree, record);
+}
+
+/** Puts back what a crash left unfinished on any shelf. */
+export async function repairShelves(dataFolder: string): Promise<void> {
+  const folder = path.join(dataFolder, 'shelves');
+  if (!fs.existsSync(folder)) return;
+  for (const name of fs.readdirSync(folder)) {
+    const place = path.join(folder, name, 'place.txt');
+    if (!fs.existsSync(place)) continue;
+    const container = fs.readFileSync(place, 'utf8');
+    if (fs.existsSync(toSystem(container))) await repairTree(container, shelfTree(container, fromSystem(path.join(folder, name))));
+  }
+}

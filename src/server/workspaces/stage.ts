@@ -1,0 +1,98 @@
+// What was dropped on the window or picked on disk, laid ready for the holding area: archives are unpacked, without trust, into the
+// application's data folder; folders are taken where they lie.
+
+import { randomBytes } from 'node:crypto';
+import fs from 'node:fs';
+import path from 'node:path';
+import { AppError } from '@/core/errors';
+import { staysInside } from '@/core/bags/archive';
+import { stemOf } from '@/core/files/treePath';
+import { openArchive } from '../bags/openBag';
+import { freeBytes } from '../disk/use';
+import { fromSystem, toSystem } from '../disk/system';
+
+/** The folder in which uploads and unpacked archives wait, '/'-separated. */
+export function stagingFolder(dataFolder: string): string {
+  return fromSystem(path.join(dataFolder, 'incoming'));
+}
+
+/** A new empty folder for one drop. */
+export function newBatch(dataFolder: string): string {
+  const id = `${Date.now().toString(36)}-${randomBytes(5).toString('hex')}`;
+  fs.mkdirSync(path.join(toSystem(stagingFolder(dataFolder)), id), { recursive: true });
+  return id;
+}
+
+/** The folder of a drop. Throws AppError for an id that is none. */
+export function batchFolder(dataFolder: string, batch: string): string {
+  if (!/^[a-z0-9]+-[0-9a-f]{10}$/.test(batch)) throw new AppError('bad-request', 'That is no drop.');
+  return `${stagingFolder(dataFolder)}/${batch}`;
+}
+
+/** Takes away drops older than a day, but for those that plans still wait for. */
+export function clearStaging(dataFolder: string, keep: ReadonlySet<string>): void {
+  const folder = toSystem(stagingFolder(dataFolder));
+  if (!fs.existsSync(folder)) return;
+  for (const name of fs.readdirSync(folder)) {
+    const at = path.join(folder, name);
+    if (!keep.has(name) && Date.now() - fs.statSync(at).mtimeMs > 24 * 3600_000) fs.rmSync(at, { recursive: true, force: true });
+  }
+}
+
+const archives = /\.(zip)$/i;
+const otherArchives = /\.(7z|rar|tar|tgz|tbz2?|txz|gz|bz2|xz|zst)$/i;
+
+export function isArchive(name: string): boolean {
+  return archives.test(name);
+}
+
+/** What a pack is called: its archive's or folder's name. */
+export function packName(from: string): string {
+  const name = from.slice(from.lastIndexOf('/') + 1);
+  return isArchive(name) ? stemOf(name) : name;
+}
+
+/**
+ * Where a pack lies ready: `from` itself for folders and plain files, the folder it was unpacked to (below `into`) for a ZIP. A ZIP whose files
+ * all lie in one folder gives that folder. Throws AppError for hostile archives and for kinds of archives that are not opened here.
+ */
+export async function stage(from: string, into: string, signal: AbortSignal, onFile: (d: { files: number; bytes: number; path: string }) => void): Promise<{ path: string; name: string }> {
+  const name = packName(from);
+  if (otherArchives.test(from)) throw new AppError('unsupported', `${name} is an archive of a kind that is not opened here. Unpack it with another program and drop the folder.`, 'Nothing was changed.');
+  if (!isArchive(from) || fs.statSync(toSystem(from)).isDirectory()) return { path: from, name };
+  const archive = await openArchive(from);
+  try {
+    const total = [...archive.files.values()].reduce((s, f) => s + f.size, 0);
+    fs.mkdirSync(toSystem(into), { recursive: true });
+    if (total > freeBytes(into)) throw new AppError('disk-full', `${name} unpacks to ${total} bytes; the drive has less free.`);
+    const target = `${into}/${name}`;
+    let bytes = 0;
+    let files = 0;
+    for (const [p, stat] of archive.files) {
+      if (!staysInside(p)) continue;
+      const file = toSystem(`${target}/${p}`);
+      fs.mkdirSync(path.dirname(file), { recursive: true });
+      const fd = fs.openSync(file, 'wx');
+      try {
+        for await (const part of archive.stream(p)) {
+          signal.throwIfAborted();
+          for (let at = 0; at < part.length; ) at += fs.writeSync(fd, part, at, part.length - at);
+          bytes += part.length;
+          onFile({ files, bytes, path: p });
+        }
+      } finally {
+        fs.closeSync(fd);
+      }
+      const modified = stat.modified / 1000;
+      if (Number.isFinite(modified) && modified > 0) fs.utimesSync(file, modified, modified);
+      files++;
+    }
+    if (files === 0) throw new AppError('bad-request', `${name} holds no file.`, 'Nothing was changed.');
+    return { path: target, name };
+  } catch (cause) {
+    fs.rmSync(toSystem(into), { recursive: true, force: true });
+    throw cause;
+  } finally {
+    archive.close();
+  }
+}
