@@ -20,8 +20,9 @@ export interface MoveRequest {
   files?: ReadonlyMap<string, string>;
   /** Whole folders, with all that is in them. A folder whose new place exists is poured into it. */
   folders?: readonly { path: string; to: string }[];
-  /** True: folders that fall empty are taken away. */
+  /** True: folders that fall empty are taken away, but for those in `kept`. */
   clearEmptied?: boolean;
+  kept?: readonly string[];
   /** The scenes that may name what moves; absent: all of the tree. */
   scenes?: readonly TreePath[] | undefined;
   signal?: CancelSignal | undefined;
@@ -84,7 +85,7 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
     }
     if (failed.size === 0) {
       notes.push(...told);
-      const steps = await moveSteps(workspace, files, folders, request.clearEmptied ?? false, notes);
+      const steps = await moveSteps(workspace, files, folders, request.clearEmptied ? (request.kept ?? []) : null, notes);
       return { steps: [...steps.before, ...puts, ...steps.after], paths, notes, files };
     }
     for (const f of failed) hold(f, files, folders, notes, 'a path to it cannot be said by its format');
@@ -200,14 +201,14 @@ function stillFinds(r: JudgedReference, syntax: Syntax, scene: TreePath, to: Tre
 }
 
 /** Steps that move files and nothing else, for what leaves the work: paths that name them, and those in them, stay as they are. */
-export async function plainMoves(workspace: Workspace, files: ReadonlyMap<string, string>): Promise<{ steps: Step[]; notes: Note[] }> {
+export async function plainMoves(workspace: Workspace, files: ReadonlyMap<string, string>, kept: readonly string[]): Promise<{ steps: Step[]; notes: Note[] }> {
   const notes: Note[] = [];
-  const { before, after } = await moveSteps(workspace, files, [], true, notes);
+  const { before, after } = await moveSteps(workspace, files, [], kept, notes);
   return { steps: [...before, ...after], notes };
 }
 
 /** Steps that move: folders made first, whole folders, then files in an order in which each finds its place free; emptied folders last. */
-async function moveSteps(workspace: Workspace, files: ReadonlyMap<string, string>, folders: readonly { path: TreePath; to: TreePath }[], clearEmptied: boolean, notes: Note[]): Promise<{ before: Step[]; after: Step[] }> {
+async function moveSteps(workspace: Workspace, files: ReadonlyMap<string, string>, folders: readonly { path: TreePath; to: TreePath }[], kept: readonly string[] | null, notes: Note[]): Promise<{ before: Step[]; after: Step[] }> {
   const { tree } = workspace;
   const byFolders = placing(new Map(), folders);
   const made = new Set<string>(['', ...folders.map((m) => m.to)]);
@@ -253,7 +254,7 @@ async function moveSteps(workspace: Workspace, files: ReadonlyMap<string, string
     waiting.push({ path: byFolders(path), to: treePath(to), content: { size: stat.size, modified: stat.modified, digest: null } });
   }
   steps.push(...inOrder(waiting));
-  return { before: steps, after: clearEmptied ? await emptied(workspace, files, folders, made) : [] };
+  return { before: steps, after: kept ? await emptied(workspace, files, folders, new Set([...made, ...kept])) : [] };
 }
 
 /** An order in which no move finds its place taken by one that is still to leave; rings go by way of a name beside. */

@@ -176,6 +176,6 @@ export async function planBin(workspace: Workspace, paths: readonly TreePath[], 
       }
     }
   }
-  const moved = await plainMoves(workspace, new Map([...going].map((p) => [p, `${bin}/${p}`])));
+  const moved = await plainMoves(workspace, new Map([...going].map((p) => [p, `${bin}/${p}`])), Object.values(workspace.file.homes));
   return { kind: 'bin', title: `Clear ${going.size === 1 ? nameOf([...going][0]!) : `${going.size} files`} to the bin`, steps: moved.steps, notes: [...notes, ...moved.notes], paths: [], readiness: null };
 }

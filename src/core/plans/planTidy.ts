@@ -45,7 +45,7 @@ export async function planTidy(workspace: Workspace, request: TidyRequest): Prom
 /** The same by other homes than the workspace has yet. */
 export async function tidying(workspace: Workspace, homes: Homes, request: TidyRequest): Promise<Moved> {
   const files = await newPlaces(workspace, homes, request);
-  return moving(workspace, { files, clearEmptied: true, signal: request.signal, onScene: request.onScene });
+  return moving(workspace, { files, clearEmptied: true, kept: Object.values(homes), signal: request.signal, onScene: request.onScene });
 }
 
 /** Files that lie out of place, with their kinds, in path order. */

@@ -2,92 +2,27 @@
 // on disk afterwards, and how errors are told.
 
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { PGlite } from '@electric-sql/pglite';
 import fs from 'node:fs';
-import os from 'node:os';
 import path from 'node:path';
 import sharp from 'sharp';
-import type { JobView, WorkMessage } from '@/wire/jobs';
+import type { JobView } from '@/wire/jobs';
 import type { FileDetail, FileView, FolderView, GroupsView, OverviewView, PlanView, ReferenceDetail, StateView, UnusedView, WorkspaceView } from '@/wire/views';
-import { migrate, type Database, type Value } from '../database/database';
-import type { Hub } from '../hub';
-import type { JobRequest, Jobs } from '../jobs/jobs';
-import { carryOut, shapeOfError } from '../jobs/work';
 import { endpoints } from './endpoints';
 import { dispatch } from './handle';
+import { startHere } from './testing/here';
 
-/** Does each job at once, in this thread; a scan's rows are stored as they come. */
-class JobsHere {
-  private readonly jobs: JobView[] = [];
-  private readonly running: Promise<void>[] = [];
-
-  list() {
-    return this.jobs;
-  }
-
-  start(request: JobRequest): JobView {
-    const view: JobView = { id: `j${this.jobs.length}`, work: request.order.work, title: request.title, workspace: request.workspace, state: 'running', started: Date.now(), ended: null, progress: null, error: null, result: null };
-    this.jobs.push(view);
-    const before = Promise.all([...this.running]);
-    this.running.push((async () => {
-      await before;
-      const stored: Promise<void>[] = [];
-      const say = (m: WorkMessage) => void (m.say === 'rows' && request.onRows && stored.push(request.onRows(m.rows, m.problems, m.files)));
-      try {
-        const result = await carryOut(request.order, new AbortController().signal, say);
-        await Promise.all(stored);
-        Object.assign(view, { state: 'done', result: request.finish ? await request.finish(result) : result });
-      } catch (cause) {
-        Object.assign(view, { state: 'failed', error: shapeOfError(cause) });
-      }
-      view.ended = Date.now();
-    })());
-    return view;
-  }
-
-  async idle(): Promise<void> {
-    for (let n = -1; n !== this.running.length; ) {
-      n = this.running.length;
-      await Promise.all(this.running);
-    }
-  }
-}
-
+let here: Awaited<ReturnType<typeof startHere>>;
 let base = '';
-let db: Database;
-const jobs = new JobsHere();
-const held = globalThis as { satchelHub?: Promise<Hub> };
-
 beforeAll(async () => {
-  base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-http-')));
-  fs.mkdirSync(path.join(base, 'work'));
-  fs.mkdirSync(path.join(base, 'secret'));
-  const pglite = await PGlite.create({ parsers: { 20: Number } });
-  db = { query: async <Row>(sql: string, values: readonly Value[] = []) => (await pglite.query(sql, values as unknown[])).rows as Row[], close: () => pglite.close() };
-  await migrate(db);
-  held.satchelHub = Promise.resolve({ db, jobs: jobs as unknown as Jobs, plans: new Map(), watched: new Map(), indexed: new Map(), dataFolder: base });
+  here = await startHere();
+  ({ base } = here);
 }, 60_000);
-afterAll(async () => {
-  for (const w of (await held.satchelHub)!.watched.values()) w.close();
-  await db.close();
-  fs.rmSync(base, { recursive: true });
-});
-
-async function ask<T>(method: string, at: string, body?: unknown): Promise<{ status: number; body: T & { error?: { code: string; message: string } } }> {
-  const response = await dispatch(endpoints, new Request(`http://127.0.0.1${at}`, { method, ...(method === 'GET' ? {} : { body: JSON.stringify(body ?? {}), headers: { 'content-type': 'application/json' } }) }));
-  return { status: response.status, body: (await response.json()) as never };
-}
-const get = async <T>(at: string) => (await ask<T>('GET', at)).body;
-const post = async <T>(at: string, body?: unknown) => (await ask<T>('POST', at, body)).body;
-const codeOf = async (method: string, at: string, body?: unknown) => {
-  const { status, body: answer } = await ask<object>(method, at, body);
-  return [status, answer.error?.code];
-};
-async function done<T>(job: JobView): Promise<T> {
-  await jobs.idle();
-  if (job.error) throw new Error(job.error.message);
-  return jobs.list().find((j) => j.id === job.id)!.result as T;
-}
+afterAll(() => here.close());
+const ask = (method: string, at: string, body?: unknown) => here.ask<object>(method, at, body);
+const get = <T>(at: string) => here.get<T>(at);
+const post = <T>(at: string, body?: unknown) => here.post<T>(at, body);
+const codeOf = (method: string, at: string, body?: unknown) => here.codeOf(method, at, body);
+const done = <T>(job: JobView) => here.done<T>(job);
 
 test('places: nothing is seen or touched before it is allowed', async () => {
   expect(await codeOf('GET', `/api/folders?path=${base}/work`)).toEqual([403, 'outside-places']);
@@ -120,7 +55,7 @@ describe('a workspace', () => {
     expect([preview.root, preview.problem, fs.existsSync(preview.root)]).toEqual([`${base}/work/Boat`, null, false]);
     const made = await post<WorkspaceView>('/api/workspaces', wish);
     ({ id, root } = made);
-    await jobs.idle();
+    await here.jobs.idle();
     expect([fs.existsSync(`${root}/textures`), fs.existsSync(`${root}/audio`)]).toEqual([true, false]);
     const nested = await post<{ problem: string }>('/api/workspaces/preview', { ...wish, parent: `${root}/models` });
     expect(nested.problem).toContain(`lies inside the workspace ${root}`);

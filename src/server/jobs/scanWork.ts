@@ -167,7 +167,7 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
   const marker = JSON.stringify(workspace.file);
   const found = workspace.tree.survey(ownFolder, signal);
   // A drive that went away while it was read looks like an empty folder: what the index has is kept.
-  if ((await workspace.tree.kind(markerPath)) !== 'file') throw new AppError('offline', `${workspace.root} is not there any more.`, 'What was read before is kept.');
+  if ((await workspace.outside.kind(workspace.root)) !== 'folder' || (workspace.file.created !== '' && (await workspace.tree.kind(markerPath)) !== 'file')) throw new AppError('offline', `${workspace.root} is not there any more.`, 'What was read before is kept.');
   const isKnown = known.token !== null && known.token === order.base && known.marker === marker;
   const before = isKnown ? known.survey : null;
   const sameNames = before !== null && areSame(before.names, found.names);

@@ -3,7 +3,7 @@
 import { placeOf } from '@/core/bags/place';
 import { bytesToWrite } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
-import { isWithin, treePath } from '@/core/files/treePath';
+import { folderOf, isWithin, treePath } from '@/core/files/treePath';
 import { readLayout } from '@/core/layouts/layout';
 import { planAdopt, recognise } from '@/core/plans/planAdopt';
 import { planBring } from '@/core/plans/planBring';
@@ -16,7 +16,7 @@ import { outOfPlace, planTidy } from '@/core/plans/planTidy';
 import { planTravel } from '@/core/plans/planTravel';
 import { planRestore, planSave } from '@/core/plans/planVersion';
 import { scenePaths } from '@/core/references/scan';
-import type { ErrorShape, JobProgress, PlanRequest, WorkMessage, WorkOrder } from '@/wire/jobs';
+import type { ErrorShape, JobProgress, WorkMessage, WorkOrder } from '@/wire/jobs';
 import { pack } from '../bags/pack';
 import { rehearsePath } from '../bags/rehearsal';
 import { unpack, verify } from '../bags/verify';
@@ -148,7 +148,7 @@ async function planOf(workspace: OpenWorkspace, order: PlanOrder, signal: AbortS
     case 'intake': {
       const ready = await stage(request.from, order.staging!, signal, (d) => onScene(d.path));
       // What was unpacked here may be read: it is our own copy.
-      const outside = { ...workspace.outside, mayRead: (at: string) => isWithin(at, order.staging!) || workspace.outside.mayRead?.(at) !== false };
+      const outside = { ...workspace.outside, mayRead: (at: string) => isWithin(at, folderOf(order.staging!)) || workspace.outside.mayRead?.(at) !== false };
       return planIntake({ ...workspace, outside }, { from: ready.path, name: request.name ?? packName(request.from), signal, onFile: (_, at) => onScene(at) });
     }
   }

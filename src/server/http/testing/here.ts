@@ -1,0 +1,89 @@
+// The endpoints on a real folder and a real database, with the work done in this thread.
+
+import { PGlite } from '@electric-sql/pglite';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import type { JobView, WorkMessage } from '@/wire/jobs';
+import { migrate, type Database, type Value } from '../../database/database';
+import type { Hub } from '../../hub';
+import type { JobRequest, Jobs } from '../../jobs/jobs';
+import { carryOut, shapeOfError } from '../../jobs/work';
+import { endpoints } from '../endpoints';
+import { dispatch } from '../handle';
+
+/** Does each job at once, in this thread; a scan's rows are stored as they come. */
+class JobsHere {
+  private readonly jobs: JobView[] = [];
+  private readonly running: Promise<void>[] = [];
+
+  list() {
+    return this.jobs;
+  }
+
+  start(request: JobRequest): JobView {
+    const view: JobView = { id: `j${this.jobs.length}`, work: request.order.work, title: request.title, workspace: request.workspace, state: 'running', started: Date.now(), ended: null, progress: null, error: null, result: null };
+    this.jobs.push(view);
+    const before = Promise.all([...this.running]);
+    this.running.push((async () => {
+      await before;
+      const stored: Promise<void>[] = [];
+      const say = (m: WorkMessage) => void (m.say === 'rows' && request.onRows && stored.push(request.onRows(m.rows, m.problems, m.files)));
+      try {
+        const result = await carryOut(request.order, new AbortController().signal, say);
+        await Promise.all(stored);
+        Object.assign(view, { state: 'done', result: request.finish ? await request.finish(result) : result });
+      } catch (cause) {
+        Object.assign(view, { state: 'failed', error: shapeOfError(cause) });
+      }
+      view.ended = Date.now();
+    })());
+    return view;
+  }
+
+  async idle(): Promise<void> {
+    for (let n = -1; n !== this.running.length; ) {
+      n = this.running.length;
+      await Promise.all(this.running);
+    }
+  }
+}
+
+const held = globalThis as { satchelHub?: Promise<Hub> };
+
+/** The server of a test: its folder, and ways to ask. */
+export async function startHere() {
+  const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-http-')));
+  for (const folder of ['work', 'secret', 'app']) fs.mkdirSync(path.join(base, folder));
+  const pglite = await PGlite.create({ parsers: { 20: Number } });
+  const db: Database = { query: async <Row>(sql: string, values: readonly Value[] = []) => (await pglite.query(sql, values as unknown[])).rows as Row[], close: () => pglite.close() };
+  await migrate(db);
+  const jobs = new JobsHere();
+  held.satchelHub = Promise.resolve({ db, jobs: jobs as unknown as Jobs, plans: new Map(), watched: new Map(), indexed: new Map(), dataFolder: path.join(base, 'app') });
+
+  async function ask<T>(method: string, at: string, body?: unknown): Promise<{ status: number; body: T & { error?: { code: string; message: string } } }> {
+    const response = await dispatch(endpoints, new Request(`http://127.0.0.1${at}`, { method, ...(method === 'GET' ? {} : { body: JSON.stringify(body ?? {}), headers: { 'content-type': 'application/json' } }) }));
+    return { status: response.status, body: (await response.json()) as never };
+  }
+  return {
+    base, jobs, ask,
+    get: async <T>(at: string) => (await ask<T>('GET', at)).body,
+    post: async <T>(at: string, body?: unknown) => (await ask<T>('POST', at, body)).body,
+    codeOf: async (method: string, at: string, body?: unknown) => {
+      const { status, body: answer } = await ask<object>(method, at, body);
+      return [status, answer.error?.code];
+    },
+    /** The result of a job; throws its error. */
+    async done<T>(job: JobView): Promise<T> {
+      await jobs.idle();
+      const { error, result } = jobs.list().find((j) => j.id === job.id)!;
+      if (error) throw new Error(error.message);
+      return result as T;
+    },
+    async close() {
+      for (const w of (await held.satchelHub)!.watched.values()) w.close();
+      await db.close();
+      fs.rmSync(base, { recursive: true });
+    },
+  };
+}
