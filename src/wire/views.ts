@@ -2,6 +2,9 @@
 
 import type { z } from 'zod';
 import type { Advice, PlaceSigns } from '@/core/layouts/advice';
+import type { FormatId } from '@/core/formats/format';
+import type { SceneUnits } from '@/core/units/sceneUnits';
+import type { UnitFinding } from '@/core/units/suspicion';
 import type { WorkspaceUnits } from '@/core/units/units';
 import type { LedgerEntry } from '@/core/changes/journal';
 import type { Note, PathChange, PlanKind } from '@/core/changes/plan';
@@ -74,10 +77,18 @@ export interface GroupsView {
   ready: number;
 }
 
+/** Where a path leads by one base, absolute; null where it leads out of the drive. */
+export interface Base {
+  resolves: string | null;
+  there: boolean;
+}
+
 export interface ReferenceDetail {
   reference: ReferenceView;
   /** Absolute path of the target as this system writes it; null when missing. */
   fullTarget: string | null;
+  /** What a relative path means by each base; null for a path that is measured from none. `there`: something lies there. */
+  bases: { scene: Base; root: Base; disagree: boolean } | null;
   chain: string[];
   users: { scene: string; at: string }[];
   neighbours: string[];
@@ -185,6 +196,23 @@ export interface SettingsView {
   names: { scene: string; output: string; person: string };
   libraries: { name: string; path: string; there: boolean }[];
   places: { name: string; heads: string[] }[];
+}
+
+/** A scene with its unit and size. */
+export interface SceneMeasure {
+  path: string;
+  format: FormatId;
+  /** Metres in one unit; null: the format knows none. */
+  metres: number | null;
+  upAxis: string | null;
+  by: SceneUnits['by'];
+  /** Along its axes, in its own unit; null: not measured. */
+  size: [number, number, number] | null;
+  /** Its lowest and highest corner, in metres. */
+  box: { min: [number, number, number]; max: [number, number, number] } | null;
+  /** Metres along the longest side. */
+  longest: number | null;
+  findings: UnitFinding[];
 }
 
 /** One pack of the holding area, or a file lying in it. */

@@ -2,13 +2,15 @@
 
 import { AppError } from '@/core/errors';
 import { folderOf, nameOf, type TreePath } from '@/core/files/treePath';
+import { formatOfName } from '@/core/formats/formats';
 import { kindOfPath } from '@/core/formats/kinds';
 import { factsText } from '@/core/formats/leaves';
 import { kindAtHome, kindOfName } from '@/core/layouts/homes';
+import { normaliseAbsolute, understand } from '@/core/references/written';
 import { sequencePattern } from '@/core/names/sequences';
-import type { FileDetail, ReferenceDetail } from '@/wire/views';
+import type { Base, FileDetail, ReferenceDetail } from '@/wire/views';
 import { findFile, findReference, listSequencesIn, listUsers, type ReferenceRow, type WorkspaceRow } from '../database/queries';
-import { DiskTree } from '../disk/diskTree';
+import { DiskTree, diskOutside } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { factsOf } from '../facts/facts';
 import { hasPicture, thumbnail } from '../facts/thumbnail';
@@ -45,9 +47,23 @@ export async function detailOf(h: Hub, row: WorkspaceRow, of: { scene: string; a
   const neighbours = r.target !== null && r.inside ? ((await tree.entries(folderOf(r.target))) ?? []).filter((e) => e.kind === 'file' && e.name !== nameOf(r.target!)).map((e) => e.name).slice(0, 8) : [];
   return {
     reference: referenceView(r), fullTarget: r.target === null ? null : toSystem(r.inside ? `${row.root}/${r.target}` : r.target),
-    chain: [...parents.slice(0, 1), r.scene], users: users.filter((u) => u.scene !== r.scene || u.at !== r.at), neighbours,
+    bases: await basesOf(row.root, r), chain: [...parents.slice(0, 1), r.scene], users: users.filter((u) => u.scene !== r.scene || u.at !== r.at), neighbours,
     ...(await looksOf(r.target === null || r.targets !== 1 ? null : await readable(h, row, r))), advice: adviceFor(r),
   };
+}
+
+/** What a relative path means, measured from the scene's folder (as formats do) and from the root (as some programs do). */
+async function basesOf(root: string, r: ReferenceRow): Promise<ReferenceDetail['bases']> {
+  const format = formatOfName(r.scene);
+  const understood = format ? understand(r.written, format.syntax) : null;
+  if (understood?.form !== 'relative') return null;
+  const from = async (folder: string): Promise<Base> => {
+    const resolves = normaliseAbsolute(`${folder}/${understood.path}`);
+    return { resolves: toSystem(resolves), there: (await diskOutside.kind(resolves)) === 'file' };
+  };
+  const inScene = folderOf(r.scene);
+  const [scene, fromRoot] = [await from(inScene === '' ? root : `${root}/${inScene}`), await from(root)];
+  return { scene, root: fromRoot, disagree: scene.resolves !== fromRoot.resolves && fromRoot.there };
 }
 
 /** The absolute path of a reference's target, where its content may be read; null where it may not. */

@@ -192,11 +192,13 @@ export const endpoints = [
 
   endpoint('POST', '/api/workspaces/:id/plans', planRequest, async (h, input, { id }) => {
     const row = await workspaceOf(h, id!);
-    if (input.kind === 'bring') for (const file of input.files) await allowedPath(h, file);
-    if (input.kind === 'intake' && !isWithin(cleanPath(input.from), stagingFolder(h.dataFolder))) await allowedPath(h, input.from);
+    // What was dropped on the window lies in our own folder.
+    const staging = stagingFolder(h.dataFolder);
+    if (input.kind === 'bring') for (const file of input.files) if (!isWithin(cleanPath(file), staging)) await allowedPath(h, file);
+    if (input.kind === 'intake' && !isWithin(cleanPath(input.from), staging)) await allowedPath(h, input.from);
     const layout = input.kind === 'layout' ? layoutSource(layoutOf(h, input.layout)) : null;
     return h.jobs.start({
-      order: { work: 'plan', root: row.root, places: await listPlaces(h.db), request: input, layout, staging: input.kind === 'intake' ? batchFolder(h.dataFolder, newBatch(h.dataFolder)) : null }, title: titleOf(input), workspace: row.id,
+      order: { work: 'plan', root: row.root, places: [...(await listPlaces(h.db)), staging], request: input, layout, staging: input.kind === 'intake' ? batchFolder(h.dataFolder, newBatch(h.dataFolder)) : null }, title: titleOf(input), workspace: row.id,
       finish: async (result) => ({ plan: keepPlan(h, { workspace: row.id, root: row.root }, planSchema.parse(result)) }),
     });
   }),

@@ -8,8 +8,7 @@ import sharp from 'sharp';
 import { zipSync } from 'fflate';
 import type { Recognised } from '@/core/plans/planAdopt';
 import type { JobView } from '@/wire/jobs';
-import type { LayoutView, OverviewView, PackFileView, PackView, PlaceView, PlanView, SettingsView, StateView, WorkspaceView } from '@/wire/views';
-import type { SceneMeasure } from '../workspaces/measure';
+import type { LayoutView, OverviewView, PackFileView, PackView, PlaceView, PlanView, SceneMeasure, SettingsView, StateView, WorkspaceView } from '@/wire/views';
 import { startHere } from './testing/here';
 import { takeUpload } from './upload';
 

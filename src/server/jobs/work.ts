@@ -3,7 +3,7 @@
 import { placeOf } from '@/core/bags/place';
 import { bytesToWrite } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
-import { folderOf, isWithin, treePath } from '@/core/files/treePath';
+import { isWithin, treePath } from '@/core/files/treePath';
 import { readLayout } from '@/core/layouts/layout';
 import { planAdopt, recognise } from '@/core/plans/planAdopt';
 import { planBring } from '@/core/plans/planBring';
@@ -147,9 +147,7 @@ async function planOf(workspace: OpenWorkspace, order: PlanOrder, signal: AbortS
     case 'reference': return planReference(workspace, { units: workspace.file.units, formats: request.formats });
     case 'intake': {
       const ready = await stage(request.from, order.staging!, signal, (d) => onScene(d.path));
-      // What was unpacked here may be read: it is our own copy.
-      const outside = { ...workspace.outside, mayRead: (at: string) => isWithin(at, folderOf(order.staging!)) || workspace.outside.mayRead?.(at) !== false };
-      return planIntake({ ...workspace, outside }, { from: ready.path, name: request.name ?? packName(request.from), signal, onFile: (_, at) => onScene(at) });
+      return planIntake(workspace, { from: ready.path, name: request.name ?? packName(request.from), signal, onFile: (_, at) => onScene(at) });
     }
   }
 }

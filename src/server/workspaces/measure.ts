@@ -9,25 +9,10 @@ import type { TreePath } from '@/core/files/treePath';
 import { scenePaths } from '@/core/references/scan';
 import { measurable, sceneBox } from '@/core/units/sceneBox';
 import { sceneUnits, usdUnits, type SceneUnits } from '@/core/units/sceneUnits';
-import { longestMetres, suspicions, type Measured, type UnitFinding } from '@/core/units/suspicion';
+import { longestMetres, suspicions, type Measured } from '@/core/units/suspicion';
 import { usualUnits, type WorkspaceUnits } from '@/core/units/units';
+import type { SceneMeasure } from '@/wire/views';
 import type { OpenWorkspace } from './open';
-
-export interface SceneMeasure {
-  path: string;
-  format: FormatId;
-  /** Metres in one unit; null: the format knows none. */
-  metres: number | null;
-  upAxis: string | null;
-  by: SceneUnits['by'];
-  /** Along its axes, in its own unit; null: not measured. */
-  size: [number, number, number] | null;
-  /** Its lowest and highest corner, in metres. */
-  box: { min: [number, number, number]; max: [number, number, number] } | null;
-  /** Metres along the longest side. */
-  longest: number | null;
-  findings: UnitFinding[];
-}
 
 const headSize = 256 * 1024;
 // Beyond this a scene is not read whole for its size.

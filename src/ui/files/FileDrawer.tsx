@@ -5,12 +5,37 @@ import { useQuery } from '@tanstack/react-query';
 import { CheckCircle2, Unplug } from 'lucide-react';
 import Link from 'next/link';
 import { count, ago, bytes, exactBytes, exactTime } from '@/core/text/figures';
+import { checkName } from '@/core/names/portable';
+import type { ErrorShape } from '@/wire/jobs';
 import type { FileDetail } from '@/wire/views';
 import { useState } from 'react';
 import { get, query, shapeOf } from '../kit/api';
-import { ErrorNotice, Notice, Row, Soft } from '../kit/controls';
+import { Button, ErrorNotice, Notice, Row, Soft, Stack, TextField } from '../kit/controls';
 import { Drawer, FullPath, Preview } from '../kit/Drawer';
-import { useStepHref } from '../kit/work';
+import { usePlan, useStepHref } from '../kit/work';
+
+/** A new name or place, or the home of its kind; references follow. */
+function RenameFile({ path, kind, home }: { path: string; kind: string; home: string | null }) {
+  const plan = usePlan();
+  const [to, setTo] = useState(path);
+  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const wrong = to.split('/').flatMap((part) => checkName(part))[0]?.message;
+  const attempt = (work: Promise<unknown>) => {
+    setProblem(null);
+    work.catch((cause: unknown) => setProblem(shapeOf(cause)));
+  };
+  return (
+    <Stack $gap={2}>
+      <h2>Rename or move</h2>
+      <TextField label="Path from the root" mono value={to} onChange={setTo} error={wrong} onKeyDown={(e) => { if (e.key === 'Enter' && to !== path && !wrong) attempt(plan({ kind: 'move', moves: [{ path, to }] })); }} />
+      <Row $wrap>
+        <Button isDisabled={to === path || wrong !== undefined} onPress={() => attempt(plan({ kind: 'move', moves: [{ path, to }] }))}>Plan it…</Button>
+        {kind !== 'other' && home !== kind && <Button onPress={() => attempt(plan({ kind: 'tidy', only: [path] }))}>File it with the other {kind} files…</Button>}
+      </Row>
+      {problem && <ErrorNotice error={problem} />}
+    </Stack>
+  );
+}
 
 export function FileDrawer({ workspace, path, onClose }: { workspace: string; path: string; onClose: () => void }) {
   const { data, error } = useQuery({ queryKey: ['file', workspace, path], queryFn: () => get<FileDetail>(`/api/workspaces/${workspace}/file${query({ path })}`) });
@@ -35,6 +60,7 @@ export function FileDrawer({ workspace, path, onClose }: { workspace: string; pa
             </>}
         </div>
         <div><h2>Where it lies</h2><FullPath path={data.fullPath} />{data.home && <Soft>the home of {data.home} files</Soft>}</div>
+        <RenameFile key={path} path={path} kind={data.kind} home={data.home} />
       </>}
     </Drawer>
   );

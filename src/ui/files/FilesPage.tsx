@@ -2,7 +2,7 @@
 // Files: what lies where, the home of each kind, who uses it, what nothing uses; and bringing outside files in.
 
 import { useQuery } from '@tanstack/react-query';
-import { File, Folder, FolderTree, Plus, Unplug } from 'lucide-react';
+import { File, Folder, FolderInput, FolderTree, Inbox, Plus, Unplug } from 'lucide-react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useLayoutEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
@@ -17,6 +17,8 @@ import { Path } from '../kit/Path';
 import { useAddress, useOverview, usePlan, useServerState, useWorkspaceId } from '../kit/work';
 import { color, font, space } from '../theme/theme';
 import { FileDrawer } from './FileDrawer';
+import { IntakeView } from './IntakeView';
+import { LooseView } from './LooseView';
 
 const rowHeight = 38;
 
@@ -39,17 +41,19 @@ export function FilesPage() {
   const id = useWorkspaceId();
   const [address, change] = useAddress();
   const folder = address.get('folder') ?? '';
-  const isUnused = address.get('view') === 'unused';
+  const view = address.get('view');
+  const isUnused = view === 'unused';
   const unused = useQuery({ queryKey: ['unused', id], enabled: id !== null && isUnused, queryFn: () => get<UnusedView>(`/api/workspaces/${id}/unused${query({ limit: mostRows })}`) });
   const { data: overview } = useOverview();
-  const files = useQuery({ queryKey: ['files', id, folder], enabled: id !== null && !isUnused, queryFn: () => get<FileView[]>(`/api/workspaces/${id}/files${query({ folder })}`) });
-  const result = isUnused ? { data: unused.data?.files, error: unused.error } : files;
-  return <Needs title="Files" result={result}>{(list) => <Files files={list} unused={overview?.found?.unused} isUnused={isUnused} folder={folder} chosen={address.get('file')} change={change} />}</Needs>;
+  const files = useQuery({ queryKey: ['files', id, folder], enabled: id !== null && (view === null || view === ''), queryFn: () => get<FileView[]>(`/api/workspaces/${id}/files${query({ folder })}`) });
+  const other = view === 'intake' || view === 'loose' ? view : null;
+  const result = other ? { data: [], error: null } : isUnused ? { data: unused.data?.files, error: unused.error } : files;
+  return <Needs title="Files" result={result}>{(list) => <Files files={list} unused={overview?.found?.unused} isUnused={isUnused} other={other} folder={folder} chosen={address.get('file')} change={change} />}</Needs>;
 }
 
 const mostRows = 1000;
 
-function Files({ files, unused, isUnused, folder, chosen, change }: { files: FileView[]; unused: UnusedView['total'] | undefined; isUnused: boolean; folder: string; chosen: string | null; change: (changes: Record<string, string | undefined>) => void }) {
+function Files({ files, unused, isUnused, other, folder, chosen, change }: { files: FileView[]; unused: UnusedView['total'] | undefined; isUnused: boolean; other: 'intake' | 'loose' | null; folder: string; chosen: string | null; change: (changes: Record<string, string | undefined>) => void }) {
   const [chooser, setChooser] = useState(false);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const [frame, setFrame] = useState<HTMLDivElement | null>(null);
@@ -62,7 +66,7 @@ function Files({ files, unused, isUnused, folder, chosen, change }: { files: Fil
   };
   const go = (to: string) => change({ folder: to, file: undefined });
   const parts = folder === '' ? [] : folder.split('/');
-  const answer = isUnused
+  const answer = other === 'intake' ? 'Packs wait here until they are filed: take what you need, with its parts, and clear the rest.' : other === 'loose' ? 'Files that lie outside the home of their kind. Filing them changes the paths of every scene that uses them.' : isUnused
     ? unused?.files ? <><strong>{count(unused.files, 'file')}, {bytes(unused.bytes)}, used by no scene.</strong> Textures, caches, materials, sounds and fonts that nothing leads to; outputs and hidden files are not counted.</> : 'Every texture, cache and material here is used by a scene.'
     : folder === '' ? 'Each kind of file has its home. Bring a file in before it is used: what it needs comes along.' : <>{count(files.filter((f) => f.kind === 'file').length, 'file')}, {bytes(files.reduce((s, f) => s + (f.size ?? 0), 0))} in this folder.</>;
   return (
@@ -71,10 +75,14 @@ function Files({ files, unused, isUnused, folder, chosen, change }: { files: Fil
         <Page title="Files" answer={answer} actions={<MainButton onPress={() => setChooser(true)}><Plus size={16} /> Bring files in…</MainButton>}>
           {problem && <ErrorNotice error={problem} />}
           <Row role="group" aria-label="What is shown">
-            <Chip type="button" aria-pressed={!isUnused} onClick={() => change({ view: undefined, file: undefined })}><FolderTree size={15} aria-hidden /> By folder</Chip>
+            <Chip type="button" aria-pressed={!isUnused && other === null} onClick={() => change({ view: undefined, file: undefined, pack: undefined })}><FolderTree size={15} aria-hidden /> By folder</Chip>
+            <Chip type="button" aria-pressed={other === 'intake'} onClick={() => change({ view: 'intake', file: undefined })}><Inbox size={15} aria-hidden /> Intake</Chip>
+            <Chip type="button" aria-pressed={other === 'loose'} onClick={() => change({ view: 'loose', file: undefined })}><FolderInput size={15} aria-hidden /> Lying about</Chip>
             <Chip type="button" aria-pressed={isUnused} onClick={() => change({ view: 'unused', file: undefined })}><Unplug size={15} aria-hidden /> Used by nothing {unused && <strong>{unused.files}</strong>}</Chip>
           </Row>
-          <Sheet>
+          {other === 'intake' && <IntakeView />}
+          {other === 'loose' && <LooseView />}
+          {other === null && <Sheet>
             {!isUnused && <Row aria-label="Where you are" style={{ marginBottom: 10 }}>
               <PlainButton onPress={() => go('')}>root</PlainButton>
               {parts.map((p, i) => <Row key={i}><Soft>/</Soft><PlainButton onPress={() => go(parts.slice(0, i + 1).join('/'))}>{p}</PlainButton></Row>)}
@@ -83,7 +91,7 @@ function Files({ files, unused, isUnused, folder, chosen, change }: { files: Fil
             {files.length > 0 ? <FileTable frame={frame} files={files} whole={isUnused} chosen={chosen} open={(f) => (f.kind === 'folder' ? go(f.path) : change({ file: f.path }))} />
               : isUnused ? <Empty>Nothing lies idle. Files that no scene leads to would be listed here.</Empty>
                 : <Empty action={<MainButton onPress={() => setChooser(true)}>Bring files in…</MainButton>}>This folder is empty.</Empty>}
-          </Sheet>
+          </Sheet>}
         </Page>
       </Scroll>
       {chosen !== null && <FileDrawer workspace={workspace} path={chosen} onClose={() => change({ file: undefined })} />}

@@ -10,7 +10,7 @@ import type { FolderView } from '@/wire/views';
 import { Card, Veil } from '../shell/Commands';
 import { color, font, radius, space } from '../theme/theme';
 import { get, query, shapeOf } from './api';
-import { Button, Empty, ErrorNotice, Grow, MainButton, Row, Soft, Stack, TextField } from './controls';
+import { Button, Empty, ErrorNotice, Grow, MainButton, Mono, Row, Soft, Stack, TextField } from './controls';
 import { bytes } from '@/core/text/figures';
 import { useServerState } from './work';
 
@@ -26,13 +26,15 @@ export interface ChooserProps {
   title: string;
   /** What is chosen: a folder, or one or many files. */
   pick: 'folder' | 'files' | 'bag';
+  /** What the button says where the folder lies inside a workspace, whose root is then what is meant. */
+  insideAction?: string;
   start?: string | undefined;
   action: string;
   onChoose: (paths: string[]) => void;
   onClose: () => void;
 }
 
-export function FolderChooser({ title, pick, start, action, onChoose, onClose }: ChooserProps) {
+export function FolderChooser({ title, pick, start, action, insideAction, onChoose, onClose }: ChooserProps) {
   const { data: state } = useServerState();
   const [path, setPath] = useState(start ?? '');
   const [typed, setTyped] = useState<string | null>(null);
@@ -74,9 +76,9 @@ export function FolderChooser({ title, pick, start, action, onChoose, onClose }:
                 )}
               </ListBox></List>
               <Row>
-                <Grow><Soft>{data?.root ? `Inside the workspace ${data.root}` : pick === 'files' ? 'Ctrl or Shift chooses several. Enter opens a folder.' : 'Enter or a double click opens a folder.'}</Soft></Grow>
+                <Grow><Soft>{data?.root && data.root !== data.path ? <>Inside the workspace <Mono>{data.root}</Mono>, from its root: <Mono>{data.path.slice(data.root.length + 1)}</Mono></> : data?.root ? 'This is the root of a workspace.' : pick === 'files' ? 'Ctrl or Shift chooses several. Enter opens a folder.' : 'Enter or a double click opens a folder.'}</Soft></Grow>
                 <Button onPress={onClose}>Cancel</Button>
-                <MainButton isDisabled={result.length === 0} onPress={() => onChoose(result)}>{action}</MainButton>
+                <MainButton isDisabled={result.length === 0} onPress={() => onChoose(result)}>{insideAction && data?.root && data.root !== data.path && chosen.length === 0 ? insideAction : action}</MainButton>
               </Row>
             </>}
           </Stack>

@@ -2,8 +2,9 @@
 // Buttons, fields and marks, styled once. Behaviour is React Aria's.
 
 import { AlertTriangle, Briefcase, CaseSensitive, CheckCircle2, CircleSlash, ExternalLink, Globe, LibraryBig, Pin, Unlink, type LucideIcon } from 'lucide-react';
+import Link from 'next/link';
 import type { ReactNode } from 'react';
-import { Button as AriaButton, FieldError, Input, Label, TextField as AriaTextField, Text, type TextFieldProps } from 'react-aria-components';
+import { Button as AriaButton, FieldError, Input, Label, Popover, TextField as AriaTextField, Text, type TextFieldProps } from 'react-aria-components';
 import styled, { css } from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
 import { color, font, radius, space } from '../theme/theme';
@@ -47,6 +48,16 @@ export const Stack = styled.div<{ $gap?: number }>`
 `;
 /** A sheet with a drawer beside it. */
 export const Split = styled.div`display: flex; height: 100%; min-width: 0;`;
+
+/** A list of choices that opens at a button. */
+export const MenuFrame = styled(Popover)`
+  background: ${color.sheet}; border: 1px solid ${color.line}; border-radius: ${radius.medium}; box-shadow: 0 8px 30px ${color.shadow}; padding: ${space(1)}; min-width: 220px; max-height: 420px; overflow: auto;
+  [role='menuitem'], [role='menuitemradio'] { display: block; padding: ${space(2)} ${space(3)}; border-radius: ${radius.small}; cursor: pointer; outline-offset: -2px; }
+  [data-focused] { background: ${color.greenTint}; }
+`;
+
+/** A way to another page that looks like a button. */
+export const LinkButton = styled(Link)`${button}`;
 
 /** A filter that is on or off. */
 export const Chip = styled.button`

@@ -102,14 +102,24 @@ export function useOverview() {
   return useQuery({ queryKey: ['overview', id], enabled: id !== null, queryFn: () => get<OverviewView>(`/api/workspaces/${id}`) });
 }
 
+/** Opens a plan for review; coming back leads to where it was made. */
+export function useReview() {
+  const router = useRouter();
+  const href = useStepHref();
+  return useCallback((plan: string, back = `${window.location.pathname}${window.location.search}`) => router.push(href(`/plan/${plan}`, { back })), [router, href]);
+}
+
+/** Makes a plan on a folder that is no workspace, or holds several, and opens it for review. */
+export function usePlanOf() {
+  const run = useJob();
+  const review = useReview();
+  return useCallback(async (at: string, body: unknown, back?: string) => review((await run<{ plan: string }>(at, body)).plan, back), [run, review]);
+}
+
 /** Makes a plan and opens it for review. */
 export function usePlan() {
   const run = useJob();
-  const router = useRouter();
+  const review = useReview();
   const id = useWorkspaceId();
-  const href = useStepHref();
-  return useCallback(async (request: PlanRequestInput) => {
-    const result = await run<{ plan: string }>(`/api/workspaces/${id}/plans`, request);
-    router.push(href(`/plan/${result.plan}`, { back: `${window.location.pathname}${window.location.search}` }));
-  }, [run, router, id, href]);
+  return useCallback(async (request: PlanRequestInput) => review((await run<{ plan: string }>(`/api/workspaces/${id}/plans`, request)).plan), [run, review, id]);
 }

@@ -2,9 +2,9 @@
 // One reference in full: what it is, the chain it hangs on, who else uses the file, what to do.
 
 import { useQuery } from '@tanstack/react-query';
-import { Briefcase } from 'lucide-react';
+import { Briefcase, CheckCircle2, CircleSlash } from 'lucide-react';
 import styled from 'styled-components';
-import type { ReferenceDetail } from '@/wire/views';
+import type { Base, ReferenceDetail } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
 import { ErrorNotice, MainButton, Mono, Notice, Row, Soft, StateMark } from '../kit/controls';
 import { Drawer, FullPath, Preview } from '../kit/Drawer';
@@ -22,6 +22,11 @@ const Chain = styled.ol`
   li:not(:last-child)::after { content: ''; position: absolute; left: 5px; top: 17px; bottom: -4px; width: 2px; background: repeating-linear-gradient(180deg, ${color.lineStrong} 0 4px, transparent 4px 7px); }
   li.broken { color: ${color.brick}; } li.broken::before { border-color: ${color.brick}; }
 `;
+
+/** Where the written path leads by one base. */
+function BaseLine({ what, base }: { what: string; base: Base }) {
+  return <div style={{ marginTop: 4 }}><Row>{base.there ? <CheckCircle2 size={14} color={color.greenText} aria-label="found" /> : <CircleSlash size={14} color={color.soft} aria-label="nothing there" />}<Soft>{what}</Soft></Row>{base.resolves && <Mono style={{ fontSize: 12.5 }}>{base.resolves}</Mono>}</div>;
+}
 
 export function ReferenceDrawer({ workspace, of, onClose, onMend }: { workspace: string; of: { scene: string; at: string }; onClose: () => void; onMend: () => void }) {
   const { data, error } = useQuery({ queryKey: ['reference', workspace, of], queryFn: () => get<ReferenceDetail>(`/api/workspaces/${workspace}/reference${query(of)}`) });
@@ -44,6 +49,10 @@ export function ReferenceDrawer({ workspace, of, onClose, onMend }: { workspace:
           </Chain></div>
           <div><h2>Where it is used</h2>{r.uses.slice(0, 8).map((u) => <div key={u}>{u}</div>)}<Soft style={{ fontSize: 13 }}>{r.at}</Soft></div>
           {data.fullTarget && <div><h2>What it resolves to</h2><FullPath path={data.fullTarget} /></div>}
+          {data.bases && <div><h2>The two bases</h2>
+            <BaseLine what="from the scene’s folder" base={data.bases.scene} /><BaseLine what="from the root" base={data.bases.root} />
+            {data.bases.disagree && <Notice tone="amber" title={data.bases.scene.there ? 'The two disagree: each leads to another file.' : 'Only from the root something lies there.'}>The format measures from the scene’s folder. A program that measures from the root shows another result.</Notice>}
+          </div>}
           {data.users.length > 0 && <div><h2>Also used by</h2>{data.users.slice(0, 6).map((u) => <div key={`${u.scene}${u.at}`}>{u.scene}</div>)}{data.users.length > 6 && <Soft>and {count(data.users.length - 6, 'more place')}</Soft>}</div>}
           {data.neighbours.length > 0 && <div><h2>Beside it on disk</h2>{data.neighbours.map((n) => <div key={n}><Mono>{n}</Mono></div>)}</div>}
         </>}

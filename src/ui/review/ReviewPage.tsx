@@ -43,12 +43,21 @@ export function sentenceOf(p: PlanView): ReactNode {
     if (p.removes.length > 0) parts.push(<>takes <strong>{count(p.removes.length, 'file or folder', 'files and folders')}</strong> out again</>);
     if (p.writes.length + p.copies.length > 0) parts.push(<>brings <strong>{count(p.writes.length + p.copies.length, 'file')}</strong> back to the same bytes as before</>);
   } else {
+    if (p.moves.length > 0) parts.push(<>moves <strong>{count(p.moves.length, 'file or folder', 'files and folders')}</strong></>);
+    if (p.removes.length > 0 && p.moves.length === 0) parts.push(<>takes <strong>{count(p.removes.length, 'file or folder', 'files and folders')}</strong> out</>);
     if (p.copies.length > 0) parts.push(<>copies <strong>{count(p.copies.length, 'file')} ({bytes(size)})</strong>{p.kind === 'bring' || p.kind === 'travel' ? ' into their homes' : ''}</>);
     if (p.paths.length > 0) parts.push(<>changes <strong>{count(p.paths.length, 'path')} in {count(scenes, 'scene file')}</strong></>);
-    if (p.copies.length === 0 && p.paths.length === 0 && p.writes.length + p.folders.length > 0) parts.push(<>makes <strong>{count(p.writes.length + p.folders.length, 'file or folder', 'files and folders')}</strong></>);
+    if (p.copies.length === 0 && p.paths.length === 0 && p.moves.length === 0 && p.writes.length + p.folders.length > 0) parts.push(<>makes <strong>{count(p.writes.length + p.folders.length, 'file or folder', 'files and folders')}</strong></>);
   }
   if (parts.length === 0) return 'There is nothing to do.';
   return <>It {parts.map((part, i) => <Fragment key={i}>{i > 0 && ' and '}{part}</Fragment>)}. {p.paths.length > 0 && 'Nothing else in the scenes changes, to the byte. '}{p.copies.length > 0 && 'Sources stay where they are.'}</>;
+}
+
+const MovedFrame = styled.div`padding: 3px 0; border-bottom: 1px solid ${color.line}; .from { color: ${color.soft}; }`;
+
+/** Where something was and will be. */
+function Moved({ from, to }: { from: string; to: string }) {
+  return <MovedFrame><div className="from"><Path path={from} strong={false} /></div><Row><ArrowRight size={14} aria-label="to" style={{ flex: 'none' }} /><Path path={to} /></Row></MovedFrame>;
 }
 
 export function ReviewPage() {
@@ -74,8 +83,9 @@ export function ReviewPage() {
     setWorking(true);
     setProblem(null);
     try {
-      const result = await run<{ gone?: boolean }>(`/api/plans/${id}/apply`);
-      if (result.gone) router.push('/');
+      const result = await run<{ gone?: boolean; workspace?: string }>(`/api/plans/${id}/apply`);
+      if (result.workspace) router.push(`/overview?w=${result.workspace}`);
+      else if (result.gone) router.push('/');
       else back();
     } catch (cause) {
       setProblem(shapeOf(cause));
@@ -91,7 +101,7 @@ export function ReviewPage() {
       <Columns>
         <Sheet aria-label="Paths, before and after">
           <h2>Paths, before and after</h2>
-          {p.paths.length === 0 && <Soft>No path changes.</Soft>}
+          {p.paths.length === 0 && <Soft>{p.moves.length > 0 ? 'No path needs to change: what belongs together moves together.' : 'No path changes.'}</Soft>}
           {[...byScene].map(([scene, changes]) => shown > shownAtMost ? null : (
             <Group key={scene}>
               <div style={{ marginBottom: 6 }}><strong>{scene.split('/').pop()}</strong> <Soft>· {count(changes.length, 'path')}</Soft></div>
@@ -111,7 +121,8 @@ export function ReviewPage() {
           {(p.writes.length > 0 || p.folders.length > 0 || p.removes.length > 0 || p.moves.length > 0) && <Sheet aria-label="Also">
             <h2>Files touched</h2>
             {p.writes.slice(0, 60).map((w) => <div key={w.path}><Soft>{w.replaces ? 'change' : 'make'}</Soft> <Mono>{w.path}</Mono></div>)}
-            {p.moves.slice(0, 60).map((m) => <div key={m.from}><Soft>move</Soft> <Mono>{m.from} → {m.to}</Mono></div>)}
+            {p.moves.slice(0, shownAtMost).map((m) => <Moved key={m.from} from={m.from} to={m.to} />)}
+            {p.moves.length > shownAtMost && <Soft>… and {count(p.moves.length - shownAtMost, 'more move')}</Soft>}
             {p.removes.slice(0, 60).map((r) => <div key={r}><Soft>take out</Soft> <Mono>{r}</Mono></div>)}
             {p.folders.slice(0, 60).map((f) => <div key={f}><Soft>folder</Soft> <Mono>{f}/</Mono></div>)}
           </Sheet>}

@@ -55,6 +55,9 @@ export function Commands() {
     { id: href('/overview'), name: 'Go to Overview', needs: true }, { id: href('/files'), name: 'Go to Files: bring something in', needs: true },
     { id: href('/references'), name: 'Go to References', needs: true }, { id: href('/versions'), name: 'Go to Versions: save the next one', needs: true },
     { id: href('/travel'), name: 'Go to Travel: pack, verify, unpack, rehearse', needs: false }, { id: '/', name: 'Go to Workspaces: create, open, places', needs: false },
+    { id: href('/files', { view: 'intake' }), name: 'Go to Intake: packs that wait', needs: true }, { id: href('/files', { view: 'loose' }), name: 'File what lies about', needs: true },
+    { id: href('/settings', { tab: 'homes' }), name: 'Change homes', needs: true }, { id: href('/settings', { tab: 'units' }), name: 'Units and grid', needs: true },
+    { id: '/?do=adopt', name: 'Adopt a folder', needs: false }, { id: '/?do=many', name: 'Create several workspaces', needs: false }, { id: '/?do=find', name: 'Look for workspaces, repair nested ones', needs: false }, { id: href('/layouts'), name: 'Go to Layouts', needs: false },
     { id: href('/settings'), name: 'Go to Settings', needs: false }, { id: href('/help'), name: 'Go to Help', needs: false },
   ].filter((c) => !c.needs || id !== null);
   const all = [...go, ...(data?.workspaces ?? []).map((w) => ({ id: `/overview?w=${w.id}`, name: `Open ${w.name}`, needs: false }))];

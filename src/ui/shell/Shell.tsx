@@ -5,15 +5,16 @@ import { Briefcase, ChevronsUpDown, Compass, FolderOpen, History, Layers, LifeBu
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { useEffect, useState, type ReactNode } from 'react';
-import { Button as AriaButton, Menu, MenuItem, MenuTrigger, Popover, ProgressBar } from 'react-aria-components';
+import { Button as AriaButton, Menu, MenuItem, MenuTrigger, ProgressBar } from 'react-aria-components';
 import styled from 'styled-components';
 import type { JobView } from '@/wire/jobs';
 import { post } from '../kit/api';
-import { IconButton, PlainButton, Row, Seam, Soft } from '../kit/controls';
+import { IconButton, MenuFrame, PlainButton, Row, Seam, Soft } from '../kit/controls';
 import { bytes, timeLeft } from '@/core/text/figures';
 import { useOverview, usePlan, useServerState, useStepHref, useWork, useWorkspaceId } from '../kit/work';
 import { color, font, radius, space } from '../theme/theme';
 import { Commands } from './Commands';
+import { DropToBring } from './DropToBring';
 
 const steps = [
   { href: '/', name: 'Workspaces', icon: Layers }, { href: '/overview', name: 'Overview', icon: Compass }, { href: '/files', name: 'Files', icon: FolderOpen },
@@ -50,11 +51,6 @@ const Tag = styled(AriaButton)`
   .name { font-weight: 700; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
   .root { font: 400 12.5px/1.3 ${font.mono}; color: ${color.soft}; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; direction: rtl; text-align: left; }
   &[data-hovered] { border-color: ${color.lineStrong}; }
-`;
-const MenuFrame = styled(Popover)`
-  background: ${color.sheet}; border: 1px solid ${color.line}; border-radius: ${radius.medium}; box-shadow: 0 8px 30px ${color.shadow}; padding: ${space(1)}; min-width: 340px; max-height: 420px; overflow: auto;
-  [role='menuitem'], [role='menuitemradio'] { display: block; padding: ${space(2)} ${space(3)}; border-radius: ${radius.small}; cursor: pointer; outline-offset: -2px; }
-  [data-focused] { background: ${color.greenTint}; }
 `;
 const Readiness = styled.div`
   margin-left: auto; width: 236px; white-space: nowrap; flex: none; display: flex; flex-direction: column; gap: 6px; font-size: 13.5px; color: ${color.soft};
@@ -109,7 +105,7 @@ function WorkspaceTag() {
         </span>
         <ChevronsUpDown size={15} />
       </Tag>
-      <MenuFrame placement="bottom start">
+      <MenuFrame placement="bottom start" style={{ minWidth: 340 }}>
         <Menu aria-label="Workspaces" onAction={(key) => router.push(key === 'all' ? '/' : `/overview?w=${key}`)}>
           {(data?.workspaces ?? []).slice(0, 12).map((w) => (
             <MenuItem key={w.id} id={w.id} textValue={w.name}><strong>{w.name}</strong><br /><Soft style={{ fontSize: 12.5 }}>{root(w.root)}{w.there ? '' : ' · not there just now'}</Soft></MenuItem>
@@ -165,6 +161,7 @@ export function Shell({ children }: { children: ReactNode }) {
       </Top>
       <Main tabIndex={0}>{children}</Main>
       <Commands />
+      <DropToBring />
     </Frame>
   );
 }

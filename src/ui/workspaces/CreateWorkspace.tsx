@@ -6,14 +6,17 @@ import { FolderTree, Upload } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
 import styled from 'styled-components';
+import { checkPattern, nameOfPattern, usualPatterns } from '@/core/names/patterns';
 import type { ErrorShape } from '@/wire/jobs';
 import type { CreatePreview, WorkspaceView } from '@/wire/views';
 import { post, shapeOf } from '../kit/api';
 import { Area, Button, ErrorNotice, Grow, MainButton, Mono, Notice, Row, Sheet, Soft, Stack, TextField } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
+import { PlaceAdvice } from '../kit/fields';
 import { Page } from '../kit/Page';
 import { useServerState } from '../kit/work';
 import { color, radius, space } from '../theme/theme';
+import { Legality, PatternField, today } from './PatternField';
 
 const Columns = styled.div`display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); gap: ${space(4)}; align-items: start;`;
 const Choice = styled.label`
@@ -29,6 +32,17 @@ export function CreateWorkspace({ onClose }: { onClose: () => void }) {
   const [parentTyped, setParent] = useState<string | null>(null);
   const parent = parentTyped ?? demoPlace ?? state?.places[0]?.path ?? '';
   const [name, setName] = useState('');
+  const [title, setTitle] = useState('');
+  const [person, setPerson] = useState('');
+  const [pattern, setPattern] = useState(usualPatterns.workspace);
+  const [date] = useState(today);
+  const compose = (change: { title?: string; person?: string; pattern?: string }) => {
+    const next = { title, person, pattern, ...change };
+    setTitle(next.title);
+    setPerson(next.person);
+    setPattern(next.pattern);
+    if (next.title !== '' && checkPattern(next.pattern).length === 0) setName(nameOfPattern(next.pattern, { date, title: next.title, person: next.person }));
+  };
   const [layout, setLayout] = useState('game-environment');
   const [own, setOwn] = useState('');
   const [without, setWithout] = useState<string[]>([]);
@@ -66,7 +80,13 @@ export function CreateWorkspace({ onClose }: { onClose: () => void }) {
               <TextField label="Where: the folder that will hold it" mono value={parent} onChange={setParent} />
               <Button onPress={() => setChooser(true)}>Choose…</Button>
             </Row>
+            <PlaceAdvice path={parent} quiet />
             <TextField label="Name" value={name} onChange={setName} autoFocus placeholder="2026-11 Harbour Lantern" description="A date in front (year-month) sorts by itself." />
+            {name !== '' && <Legality name={name} />}
+            <details><summary>Compose the name by a pattern</summary><Stack style={{ marginTop: 10 }}>
+              <Row style={{ alignItems: 'flex-end' }}><TextField label="Title" value={title} onChange={(t) => compose({ title: t })} /><TextField label="Person" value={person} onChange={(p) => compose({ person: p })} /></Row>
+              <PatternField label="Pattern" value={pattern} onChange={(p) => compose({ pattern: p })} values={{ date, title: title || 'Harbour Lantern', person }} />
+            </Stack></details>
           </Stack></Sheet>
           <Sheet><Stack $gap={2} role="radiogroup" aria-label="Layout">
             <h2>Layout</h2>

@@ -1,0 +1,5 @@
+import { LayoutsPage } from '@/ui/layouts/LayoutsPage';
+
+export default function Route() {
+  return <LayoutsPage />;
+}

@@ -1,0 +1,104 @@
+'use client';
+// Files and folders dropped anywhere on the window: loose files are brought in, packs go to the holding area; a plan first, as always.
+
+import { PackageOpen, X } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { ProgressBar } from 'react-aria-components';
+import styled from 'styled-components';
+import { bytes } from '@/core/text/figures';
+import type { ErrorShape } from '@/wire/jobs';
+import { shapeOf } from '../kit/api';
+import { Button, ErrorNotice, Grow, Row, Sheet, Soft, Stack } from '../kit/controls';
+import { usePlan, useWorkspaceId } from '../kit/work';
+import { color, font, radius, space } from '../theme/theme';
+import { sendDrop, takeDrop } from './dropped';
+
+const Veil = styled.div`
+  position: fixed; inset: ${space(4)}; z-index: 30; pointer-events: none; border: 3px dashed ${color.saddle}; border-radius: ${radius.tag}; background: ${color.veil};
+  display: flex; align-items: center; justify-content: center;
+  div { background: ${color.sheet}; color: ${color.ink}; border-radius: ${radius.medium}; padding: ${space(6)} ${space(8)}; text-align: center; max-width: 460px; }
+  strong { font: 600 21px ${font.title}; display: block; margin: ${space(2)} 0; }
+`;
+const Corner = styled.div`
+  position: fixed; right: ${space(5)}; bottom: ${space(5)}; width: 400px; z-index: 25; section { box-shadow: 0 8px 30px ${color.shadow}; }
+  .bar { height: 5px; border-radius: 3px; background: ${color.line}; overflow: hidden; } .fill { height: 100%; background: ${color.greenText}; }
+  .path { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+`;
+
+interface Sending {
+  files: number;
+  of: number;
+  bytes: number;
+  total: number;
+  path: string;
+}
+
+const hasFiles = (e: DragEvent) => [...(e.dataTransfer?.types ?? [])].includes('Files');
+
+export function DropToBring() {
+  const workspace = useWorkspaceId();
+  const plan = usePlan();
+  const [over, setOver] = useState(false);
+  const [sending, setSending] = useState<Sending | null>(null);
+  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const stop = useRef<AbortController | null>(null);
+  const depth = useRef(0);
+  useEffect(() => {
+    const enter = (e: DragEvent) => {
+      if (!hasFiles(e)) return;
+      depth.current++;
+      setOver(true);
+    };
+    const leave = (e: DragEvent) => {
+      if (!hasFiles(e)) return;
+      depth.current = Math.max(0, depth.current - 1);
+      if (depth.current === 0) setOver(false);
+    };
+    const hover = (e: DragEvent) => { if (hasFiles(e)) e.preventDefault(); };
+    const drop = (e: DragEvent) => {
+      if (!hasFiles(e) || !e.dataTransfer) return;
+      e.preventDefault();
+      depth.current = 0;
+      setOver(false);
+      setProblem(null);
+      if (workspace === null) {
+        setProblem({ code: 'bad-request', message: 'No workspace is open to bring this into.', unchanged: 'Nothing was changed.', next: 'Open one under Workspaces, then drop it again.', details: [] });
+        return;
+      }
+      const taken = takeDrop(e.dataTransfer);
+      stop.current = new AbortController();
+      const { signal } = stop.current;
+      void (async () => {
+        try {
+          const files = await taken;
+          if (files.length === 0) return;
+          setSending({ files: 0, of: files.length, bytes: 0, total: files.reduce((s, f) => s + f.file.size, 0), path: files[0]!.path });
+          await plan(await sendDrop(files, setSending, signal));
+        } catch (cause) {
+          setProblem(shapeOf(cause));
+        } finally {
+          setSending(null);
+        }
+      })();
+    };
+    const events = [['dragenter', enter], ['dragleave', leave], ['dragover', hover], ['drop', drop]] as const;
+    for (const [name, handler] of events) window.addEventListener(name, handler);
+    return () => { for (const [name, handler] of events) window.removeEventListener(name, handler); };
+  }, [workspace, plan]);
+  return (
+    <>
+      {over && <Veil aria-hidden><div><PackageOpen size={34} /><strong>{workspace === null ? 'Open a workspace first' : 'Drop to bring it in'}</strong><Soft>{workspace === null ? 'Then what is dropped is filed in it.' : 'Files go to the homes of their kinds; folders and ZIP archives to the holding area. You see the plan before anything is copied.'}</Soft></div></Veil>}
+      {(sending || problem) && <Corner role="status" aria-label="What was dropped"><Sheet><Stack $gap={2}>
+        {sending && <ProgressBar aria-label="Taking in what was dropped" value={sending.total > 0 ? (sending.bytes / sending.total) * 100 : 0}>
+          {({ percentage }) => <Stack $gap={2}>
+            <Row><Grow><strong>Taking in what was dropped</strong></Grow><Button onPress={() => stop.current?.abort()}>Cancel</Button></Row>
+            <div className="bar"><div className="fill" style={{ width: `${percentage ?? 0}%` }} /></div>
+            <Soft>{sending.files} of {sending.of} files · {bytes(sending.bytes)} of {bytes(sending.total)}</Soft>
+            <div className="path"><Soft>{sending.path}</Soft></div>
+          </Stack>}
+        </ProgressBar>}
+        {problem && <><ErrorNotice error={problem} /><Row><Grow /><Button onPress={() => setProblem(null)}><X size={15} /> Close</Button></Row></>}
+      </Stack></Sheet></Corner>}
+    </>
+  );
+}
