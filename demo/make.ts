@@ -5,6 +5,7 @@
 
 import fs from 'node:fs';
 import path from 'node:path';
+import { zipSync } from 'fflate';
 import { planCreate, newWorkspaceFile } from '../src/core/plans/planCreate';
 import { shippedLayouts } from '../src/core/layouts/layout';
 import { writeWorkspaceFile } from '../src/core/layouts/workspace';
@@ -128,6 +129,32 @@ export async function makeDemo(folder: string): Promise<string> {
     materials: { 'cast iron': { baseColor: 'maps/bollard%20base.png', normal: 'maps/bollard_normal.png' }, rope: { baseColor: '../rope_tile.png' } },
   });
   put(`${pack}/licence.txt`, 'Made for Harbour Lantern. Free to use.\n');
+  // A pack as an archive: one of its pictures is the workspace's own, smaller; one scene needs a picture that is not in it.
+  const { json, bin } = gltfText({
+    parts: [{ name: 'lamp', material: 'brass', centre: [0, 0.3, 0], size: [0.3, 0.6, 0.3] }, { name: 'foot', material: 'iron', centre: [0, 0.05, 0], size: [0.4, 0.1, 0.4] }],
+    materials: { brass: { baseColor: 'maps/brass_base.png', normal: 'maps/brass_normal.png' }, iron: { baseColor: 'maps/iron_small.png' } },
+  }, 'lamp.bin');
+  const when = { mtime: new Date(2026, 10, 20, 11, 0) };
+  put('bench/Downloads/lamp kit.zip', Buffer.from(zipSync({
+    'lamp kit/lamp.gltf': [Buffer.from(json), when], 'lamp kit/lamp.bin': [new Uint8Array(bin), when],
+    'lamp kit/maps/brass_base.png': [new Uint8Array(png(64, material([190, 150, 70], 0, 0.4, 3))), when], 'lamp kit/maps/brass_normal.png': [new Uint8Array(png(64, material([128, 128, 250], 4, 0.1, 4))), when],
+    'lamp kit/maps/iron_small.png': [new Uint8Array(fs.readFileSync(path.join(base, ...`${t}/iron_base.png`.split('/')))), when], 'lamp kit/maps/unused_mask.png': [new Uint8Array(png(32, material([30, 30, 30], 2, 0.9, 8))), when],
+    'lamp kit/licence.txt': [Buffer.from('Free to use.\n'), when],
+  })));
+  // A project that never was set up: everything where it fell, one texture missing, paths as they came.
+  const mess = 'bench/work/Dinghy from Sam';
+  picture(`${mess}/planks.png`, [132, 92, 60], 8, 0.3);
+  picture(`${mess}/tex/sail white.png`, [236, 230, 214], 0, 0.1);
+  picture(`${mess}/tex/sail_normal.png`, [128, 128, 252], 0, 0.1);
+  picture(`${mess}/New folder/oar.png`, [150, 112, 72], 6, 0.3);
+  scene(`${mess}/dinghy final2.gltf`, {
+    parts: [{ name: 'hull', material: 'planks', centre: [0, 30, 0], size: [300, 60, 120] }, { name: 'sail', material: 'sail', centre: [0, 200, 0], size: [5, 260, 140] }],
+    materials: { planks: { baseColor: 'planks.png', normal: 'planks_nrm.png' }, sail: { baseColor: 'tex/sail%20white.png', normal: 'tex/sail_normal.png' } },
+  }, 'dinghy final2.bin');
+  put(`${mess}/New folder/oar.obj`, objText('oar.mtl', 'oar'));
+  put(`${mess}/New folder/oar.mtl`, 'newmtl oar\nmap_Kd oar.png\n');
+  put(`${mess}/waves.wav`, Buffer.from('RIFF\x24\0\0\0WAVEfmt \x10\0\0\0\x01\0\x01\0\x40\x1f\0\0\x40\x1f\0\0\x01\0\x08\0data\0\0\0\0', 'latin1'));
+  put(`${mess}/to do.txt`, 'ask Sam for the planks normal\n');
   fs.mkdirSync(path.join(base, 'field-laptop'), { recursive: true });
   return path.join(base, ...root.split('/'));
 }

@@ -35,8 +35,9 @@ const FileRow = styled.label`
 `;
 const Thumb = styled.span`
   width: 36px; height: 36px; border-radius: 4px; border: 1px solid ${color.line}; background: ${color.raised}; display: inline-flex; align-items: center; justify-content: center; overflow: hidden; color: ${color.soft};
-  img { width: 100%; height: 100%; object-fit: cover; }
 `;
+
+const Picture = styled.img`width: 100%; height: 100%; object-fit: cover;`;
 
 export function IntakeView() {
   const id = useWorkspaceId();
@@ -137,7 +138,7 @@ function Pack({ pack, home, onClose }: { pack: string; home: string; onClose: ()
             return (
               <FileRow key={item.path} style={{ top: v.start }}>
                 <input type="checkbox" aria-label={item.path} checked={chosen.has(item.path)} onChange={() => toggle(item.path)} />
-                <Thumb aria-hidden>{isPicture ? <img alt="" loading="lazy" src={`/api/workspaces/${id}/picture${query({ path: item.path })}`} /> : item.kind === 'scene' || item.kind === 'model' ? <Box size={17} /> : item.kind === 'texture' ? <ImageIcon size={17} /> : <File size={17} />}</Thumb>
+                <Thumb aria-hidden>{isPicture ? <Picture alt="" loading="lazy" src={`/api/workspaces/${id}/picture${query({ path: item.path })}`} /> : item.kind === 'scene' || item.kind === 'model' ? <Box size={17} /> : item.kind === 'texture' ? <ImageIcon size={17} /> : <File size={17} />}</Thumb>
                 <Path path={item.path.slice(item.path.lastIndexOf('/') + 1)} />
                 <Soft>{item.kind}</Soft>
                 <span className="said">

@@ -29,6 +29,7 @@ const Library = styled.ul`
   button:hover { background: ${color.raised}; }
 `;
 const Text = styled(Area)`min-height: 340px; white-space: pre; overflow: auto; line-height: 1.55;`;
+const Halves = styled.div`display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); gap: ${space(3)}; select { width: 100%; }`;
 const Wrong = styled.ul`margin: 4px 0 0; padding-left: 18px; color: ${color.brick};`;
 
 /** The place of a folder in a tree, by what it is; null where it is not there. */
@@ -158,10 +159,10 @@ function Editor({ layouts, layout, choose }: { layouts: LayoutView[]; layout: La
             <div><strong style={{ fontSize: 13.5 }}>Home of</strong><Row $wrap $gap={1} role="group" aria-label="Kinds that live here" style={{ marginTop: 4 }}>
               {fileKinds.map((k) => <Chip key={k} type="button" aria-pressed={folder.kinds.includes(k)} onClick={() => say({ kinds: folder.kinds.includes(k) ? folder.kinds.filter((x) => x !== k) : fileKinds.filter((x) => x === k || folder.kinds.includes(x)) })}>{k}</Chip>)}
             </Row></div>
-            <Row $wrap $gap={4} style={{ alignItems: 'flex-end' }}>
+            <Halves>
               <Choose label="Its files" value={folder.flow ?? ''} onChange={(v) => say({ flow: v === '' ? null : v })} options={[['', 'as their kinds tell'], ['input', 'go into the work'], ['output', 'come out of it']] as const} />
               <Choose label="Sorts" value={folder.pin ?? ''} onChange={(v) => say({ pin: v === '' ? null : v })} options={[['', 'by its name'], ['top', `first, as ${tree.top}${folder.name}`], ['bottom', `last, as ${tree.bottom}${folder.name}`]] as const} />
-            </Row>
+            </Halves>
             <Tick checked={folder.keep} onChange={(k) => say({ keep: k })}>Keep it though it is empty <Soft>(a file .keep lies in it)</Soft></Tick>
             {(folder.pin !== null) && <Row><DraftField label="Prefix for the top" mono value={tree.top} check={wrongPrefix} onChange={(t) => put({ tree: { ...tree, top: t } })} /><DraftField label="Prefix for the bottom" mono value={tree.bottom} check={wrongPrefix} onChange={(b) => put({ tree: { ...tree, bottom: b } })} /></Row>}
           </Stack></Sheet>}

@@ -14,9 +14,10 @@ const Svg = styled.svg`
   .fine { stroke: ${color.line}; } .heavy { stroke: ${color.lineStrong}; } .axis { stroke: ${color.saddle}; }
   .box { fill: ${color.saddle}; fill-opacity: 0.35; stroke: ${color.saddle}; }
   .scene { fill: ${color.slate}; fill-opacity: 0.1; stroke: ${color.slate}; stroke-opacity: 0.6; }
+  .scene[data-beyond='true'] { fill-opacity: 0; stroke-dasharray: 6 4; }
   .scene[data-warned='true'] { fill: ${color.amber}; fill-opacity: 0.14; stroke: ${color.amber}; }
   .scene[data-chosen='true'] { fill-opacity: 0.4; stroke-opacity: 1; }
-  text { font: 600 12px ${font.text}; fill: ${color.soft}; }
+  text { font: 600 17px ${font.text}; fill: ${color.soft}; }
   .person { fill: ${color.ink}; }
 `;
 const side = 600;
@@ -55,7 +56,7 @@ export function GridPicture({ units, scenes, chosen }: { units: WorkspaceUnits; 
         {scenes.map((m) => {
           const g = ground(m);
           if (!g) return null;
-          return <rect key={m.path} className="scene" data-chosen={m.path === chosen} data-warned={m.findings.some((f) => f.level === 'warning')} x={at(g.x[0])} y={at(g.y[0])} width={Math.max(1.5, (g.x[1] - g.x[0]) * scale)} height={Math.max(1.5, (g.y[1] - g.y[0]) * scale)}><title>{m.path}</title></rect>;
+          return <rect key={m.path} className="scene" data-chosen={m.path === chosen} data-warned={m.findings.some((f) => f.level === 'warning')} data-beyond={Math.max(Math.abs(g.x[0]), Math.abs(g.x[1]), Math.abs(g.y[0]), Math.abs(g.y[1])) > end} x={at(g.x[0])} y={at(g.y[0])} width={Math.max(1.5, (g.x[1] - g.x[0]) * scale)} height={Math.max(1.5, (g.y[1] - g.y[0]) * scale)}><title>{m.path}</title></rect>;
         })}
         <rect className="box" x={at(0)} y={at(0) - boxSide} width={boxSide} height={boxSide} />
         {person > 3 && person < side && <g className="person" transform={`translate(${at(0) - Math.max(14, person * 0.3)} ${at(0)}) scale(${person / 100})`}><circle cx="0" cy="-91" r="9" /><path d="M-9 -78 h18 a5 5 0 0 1 5 5 v32 h-7 v41 h-14 v-41 h-7 v-32 a5 5 0 0 1 5 -5 z" /></g>}

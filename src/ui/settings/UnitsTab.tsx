@@ -85,7 +85,7 @@ export function UnitsTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
             <h2>Grid</h2>
             <Row style={{ alignItems: 'flex-start' }}>
               <DraftField label="A line every" value={length(u.grid.spacing)} check={asLength} onChange={(v) => setGrid({ spacing: parseLength(v, u.unit)! })} />
-              <DraftField label="A heavier one every … lines" value={String(u.grid.heavyEvery)} check={(v) => (/^([1-9]\d?|100)$/.test(v.trim()) ? undefined : 'A whole number from 1 to 100.')} onChange={(v) => setGrid({ heavyEvery: Number(v) })} />
+              <DraftField label="Heavier every … lines" value={String(u.grid.heavyEvery)} check={(v) => (/^([1-9]\d?|100)$/.test(v.trim()) ? undefined : 'A whole number from 1 to 100.')} onChange={(v) => setGrid({ heavyEvery: Number(v) })} />
               <DraftField label="As far as" value={length(u.grid.extent)} check={asLength} onChange={(v) => setGrid({ extent: parseLength(v, u.unit)! })} />
             </Row>
           </Stack></Sheet>
