@@ -163,7 +163,8 @@ export async function planSettings(workspace: MarkedWorkspace, file: WorkspaceFi
 export async function planBin(workspace: Workspace, paths: readonly TreePath[], now: string): Promise<Plan> {
   const bin = `.satchel/bin/${now.replace(/[:.]/g, '-')}`;
   const notes: Note[] = [];
-  const going = new Set<string>(paths);
+  const going = new Set<string>();
+  for (const p of paths) if ((await workspace.tree.kind(p)) === 'file') going.add(p); // what has gone meanwhile need not go
   const setting = settingOf(workspace);
   for (let again = true; again; ) {
     // A scene that stays keeps what it uses, and what that uses in turn.
@@ -177,5 +178,6 @@ export async function planBin(workspace: Workspace, paths: readonly TreePath[], 
     }
   }
   const moved = await plainMoves(workspace, new Map([...going].map((p) => [p, `${bin}/${p}`])), Object.values(workspace.file.homes));
+  if (going.size === 0) notes.push({ level: 'info', code: 'nothing', message: 'There is nothing to clear.' });
   return { kind: 'bin', title: `Clear ${going.size === 1 ? nameOf([...going][0]!) : `${going.size} files`} to the bin`, steps: moved.steps, notes: [...notes, ...moved.notes], paths: [], readiness: null };
 }

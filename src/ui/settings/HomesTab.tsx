@@ -36,7 +36,7 @@ export function HomesTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
     const fallback = homeOf(k, homes);
     return <tr key={k}><td><strong>{k}</strong><br /><Soft style={{ fontSize: 13 }}>{about[k]}</Soft></td><td><TextField label={`Home of ${k} files`} mono value={wanted[k] ?? s.homes[k] ?? ''} onChange={(to) => setWanted({ ...wanted, [k]: to })} placeholder={fallback} /></td><td>{s.homes[k] === undefined && !wanted[k] && <Soft>none of its own: {fallback || 'the root'}</Soft>}</td></tr>;
   };
-  const table = (of: readonly FileKind[], title: string) => <Sheet aria-label={title}><h2>{title}</h2><Table><thead><tr><th>Kind</th><th>Lives in</th><th /></tr></thead><tbody>{of.map(row)}</tbody></Table></Sheet>;
+  const table = (of: readonly FileKind[], title: string) => <Sheet aria-label={title}><h2>{title}</h2><Table><thead><tr><th>Kind</th><th>Lives in</th><th>Else</th></tr></thead><tbody>{of.map(row)}</tbody></Table></Sheet>;
   return (
     <Page title="Settings" answer="Where each kind of file lives. Change a home, and its files move there with every path to them." actions={<>
       {changes.length > 0 && <Button onPress={() => setWanted({})}>As it was</Button>}

@@ -87,7 +87,7 @@ export function AdoptFolder({ onClose }: { onClose: () => void }) {
           <h2>What is in it</h2>
           {!what ? <Soft>{problem ? 'Nothing was looked at.' : path === '' ? 'Choose a folder: its files are counted by kind, nothing is changed.' : 'Looking through it …'}</Soft> : <>
             <div><strong>{count(what.files, 'file')}, {bytes(what.bytes)}</strong> <Soft>in {count(what.folders.length - 1, 'folder')}</Soft></div>
-            <Homes><thead><tr><th>Kind</th><th>Will live in</th><th /></tr></thead><tbody>
+            <Homes><thead><tr><th>Kind</th><th>Will live in</th><th>Folder</th></tr></thead><tbody>
               {wanted.map((k) => {
                 const at = homes[k] ?? what.homes[k] ?? chosen!.homes[k]!;
                 const isThere = options.includes(at);
