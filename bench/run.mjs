@@ -1,5 +1,5 @@
 // Speed beside the tools a user would otherwise use, in the same run, as ratios. Needs cp, cat, b3sum, zip, sha512sum (Debian's
-// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|copy|pack]`; without a word, all. Figures go to docs/performance.md
+// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|adopt|copy|pack]`; without a word, all. Figures go to docs/performance.md
 // by hand, with the machine they were taken on.
 
 import { spawnSync } from 'node:child_process';
@@ -106,6 +106,29 @@ if (!only || only === 'scan') {
   show('5,000 scenes: rescan, nothing changed', `${s(nothing)}   ratio ${(nothing.seconds / list.seconds).toFixed(2)}; ${nothing.sent} rows sent`);
   show('5,000 scenes: rescan, one scene saved', `${s(oneScene)}   ${oneScene.sent} rows sent`);
   show('5,000 scenes: rescan, one file more', `${s(oneName)}   ${oneName.sent} rows sent`);
+  fs.rmSync(dir, { recursive: true });
+}
+
+if (!only || only === 'adopt') {
+  // A folder that grew for years: 50,000 files in 1,000 folders, 500 scenes among them, half of the files not where their kind belongs.
+  const dir = path.join(base, 'adopt');
+  for (let f = 0; f < 1000; f++) {
+    const folder = path.join(dir, `stuff ${f % 40}`, `part ${f}`);
+    fs.mkdirSync(folder, { recursive: true });
+    for (let i = 0; i < 50; i++) {
+      if (f % 2 === 0 && i === 0) fs.writeFileSync(path.join(folder, `scene ${f}.gltf`), JSON.stringify({ asset: { version: '2.0' }, nodes: Array.from({ length: 300 }, (_, n) => ({ name: `node ${n}`, translation: [n, 1.25, -3.5] })), images: Array.from({ length: 20 }, (_, n) => ({ uri: `t${n + 1}.png` })) }));
+      else fs.writeFileSync(path.join(folder, i < 30 ? `t${i}.png` : `note ${i}.txt`), 'x');
+    }
+  }
+  const theirs = median(5, () => shell(`find '${dir}' -type f -printf '%p %s %T@\\n' > /dev/null; find '${dir}' -name '*.gltf' -print0 | xargs -0 cat > /dev/null`));
+  const look = median(5, () => satchel('adopt', dir, '--json'));
+  const tidy = median(3, () => satchel('adopt', dir, '--tidy', '--json'));
+  show('50,000 files: find, then cat of the scenes', s(theirs));
+  const ratio = (x) => `${s(x)}   less start-up ${(x.seconds - startUp.seconds).toFixed(3)} s, ratio ${((x.seconds - startUp.seconds) / theirs.seconds).toFixed(2)}; memory ${x.rss.toFixed(0)} MB`;
+  show('50,000 files: satchel adopt, planned', ratio(look));
+  show('50,000 files: satchel adopt --tidy, planned', ratio(tidy));
+  const done = satchel('adopt', dir, '--yes');
+  show('50,000 files: satchel adopt, applied', ratio(done));
   fs.rmSync(dir, { recursive: true });
 }
 

@@ -15,6 +15,11 @@ const byKind: [ReferenceKind, string][] = [
 ];
 const kinds = new Map(byKind.flatMap(([kind, list]) => list.split(' ').map((e) => [e, kind] as const)));
 
+/** The kind that an extension (lower case, with its dot) tells; undefined where it tells nothing. */
+export function kindOfExtension(extension: string): ReferenceKind | undefined {
+  return kinds.get(extension);
+}
+
 /** The kind by the extension of the path part; `otherwise` where that tells nothing. */
 export function kindOfPath(written: string, otherwise: ReferenceKind = 'other'): ReferenceKind {
   return kinds.get(extensionOf(written.replace(/[?#[].*$/s, '').replace(/:SDF_FORMAT_ARGS:.*$/s, '').replaceAll('\\', '/'))) ?? otherwise;

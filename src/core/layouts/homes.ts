@@ -1,7 +1,7 @@
 // Kinds of files and their homes: where each kind belongs in a workspace.
 
 import { extensionOf } from '../files/treePath';
-import { kindOfPath } from '../formats/kinds';
+import { kindOfExtension } from '../formats/kinds';
 
 export const fileKinds = ['scene', 'model', 'texture', 'material', 'cache', 'audio', 'video', 'font', 'reference', 'render', 'export', 'backup', 'other'] as const;
 export type FileKind = (typeof fileKinds)[number];
@@ -14,9 +14,17 @@ const models = new Set(['.obj', '.ply', '.stl', '.3mf', '.off']);
 
 /** The kind a name's extension tells (common practice, no source). */
 export function kindOfName(path: string): FileKind {
-  if (models.has(extensionOf(path))) return 'model';
-  const kind = kindOfPath(path);
+  const extension = extensionOf(path);
+  if (models.has(extension)) return 'model';
+  const kind = kindOfExtension(extension) ?? 'other';
   return kind === 'buffer' ? 'cache' : kind;
+}
+
+const documents = new Set(['.txt', '.md', '.pdf', '.doc', '.docx', '.odt', '.rtf', '.html', '.htm', '.csv', '.xls', '.xlsx', '.json', '.xml', '.log', '.ini', '.url', '.zip', '.7z', '.rar', '.py', '.js', '.lua', '.mel', '.db', '.blob', '.lnk']);
+
+/** Whether only its content can tell what a file is: its extension says nothing, nor that it is a text or an archive. */
+export function needsLook(path: string): boolean {
+  return kindOfName(path) === 'other' && !documents.has(extensionOf(path));
 }
 
 // Where a kind goes when the layout gives it no home of its own.

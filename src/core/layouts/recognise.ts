@@ -18,16 +18,26 @@ const depth = 3;
 /** Counts of kinds for each folder down to the third level, the root ('') among them, in path order. `kindOf` tells a file's kind. */
 export function contentsOf(files: Iterable<{ path: string; size: number }>, kindOf: (path: string) => FileKind = kindOfName): FolderContent[] {
   const folders = new Map<string, FolderContent>();
+  // Files come folder by folder: who counts for one folder is worked out once.
+  const above = new Map<string, FolderContent[]>();
+  const countersOf = (folder: string): FolderContent[] => {
+    const parts = folder === '' ? [] : folder.split('/');
+    return Array.from({ length: Math.min(depth, parts.length) + 1 }, (_, n) => {
+      const path = parts.slice(0, n).join('/');
+      let held = folders.get(path);
+      if (!held) folders.set(path, (held = { path, files: 0, bytes: 0, kinds: {} }));
+      return held;
+    });
+  };
   for (const { path, size } of files) {
     const kind = kindOf(path);
-    const parts = path.split('/').slice(0, -1);
-    for (let n = 0; n <= Math.min(depth, parts.length); n++) {
-      const folder = parts.slice(0, n).join('/');
-      const held = folders.get(folder) ?? { path: folder, files: 0, bytes: 0, kinds: {} };
-      held.files++;
-      held.bytes += size;
-      held.kinds[kind] = (held.kinds[kind] ?? 0) + 1;
-      folders.set(folder, held);
+    const folder = folderOf(path);
+    let counters = above.get(folder);
+    if (!counters) above.set(folder, (counters = countersOf(folder)));
+    for (const c of counters) {
+      c.files++;
+      c.bytes += size;
+      c.kinds[kind] = (c.kinds[kind] ?? 0) + 1;
     }
   }
   return [...folders.values()].sort((a, b) => (a.path < b.path ? -1 : 1));
@@ -48,20 +58,19 @@ const words: Partial<Record<FileKind, readonly string[]>> = {
 export function homesIn(contents: readonly FolderContent[], folders: readonly string[], wanted: Homes): Homes {
   const homes: Homes = {};
   const byPath = new Map(contents.map((c) => [c.path, c]));
+  const named = folders.filter((p) => p !== '').map((path) => ({ path, name: foldName(nameOf(path)), content: byPath.get(path) }));
   for (const kind of fileKinds) {
     const home = wanted[kind];
     if (home === undefined) continue;
     const names = new Set([foldName(nameOf(home)), ...(words[kind] ?? [])]);
     let best: { path: string; score: number } | null = null;
-    for (const path of folders) {
-      if (path === '') continue;
-      const content = byPath.get(path);
+    for (const { path, name, content } of named) {
       const own = content?.kinds[kind] ?? 0;
       const share = content ? own / content.files : 0;
-      const named = names.has(foldName(nameOf(path)));
-      const fits = byNameOnly.has(kind) ? named : (own > 0 && share >= most) || (named && share >= 0.2) || (named && !content);
+      const isNamed = names.has(name);
+      const fits = byNameOnly.has(kind) ? isNamed : (own > 0 && share >= most) || (isNamed && share >= 0.2) || (isNamed && !content);
       if (!fits) continue;
-      const score = (named ? 1000 : 0) + share * 100 + Math.min(own, 50) - path.split('/').length * 10;
+      const score = (isNamed ? 1000 : 0) + share * 100 + Math.min(own, 50) - path.split('/').length * 10;
       if (best === null || score > best.score) best = { path, score };
     }
     if (best) homes[kind] = best.path;
@@ -78,7 +87,7 @@ const anything: ReadonlySet<FileKind> = new Set(['other', 'backup', 'reference',
 
 /** Whether a file lies where its kind belongs, or where it may be. Files of unknown kind are never out of place, nor are hidden ones. */
 export function isInPlace(path: string, kind: FileKind, homes: Homes): boolean {
-  if (kind === 'other' || homes[kind] === undefined || path.split('/').some((p) => p.startsWith('.'))) return true;
+  if (kind === 'other' || homes[kind] === undefined || path.startsWith('.') || path.includes('/.')) return true;
   for (const [of, home] of Object.entries(homes) as [FileKind, string][]) {
     if (home === '' || !isWithin(path, home)) continue;
     if (of === kind || anything.has(of) || also[kind]?.includes(of)) return true;

@@ -34,7 +34,8 @@ export function checkName(name: string): NameProblem[] {
 
 /** The key under which systems that ignore case take two names for one: NFC, then lower case (simple folding). */
 export function foldName(name: string): string {
-  return name.normalize('NFC').toLowerCase();
+  // Most names are plain ASCII, which has one form only.
+  return (/^[\x00-\x7f]*$/.test(name) ? name : name.normalize('NFC')).toLowerCase();
 }
 
 /** A legal name made of any text: forbidden characters become '_'. */
@@ -47,10 +48,15 @@ export function makeLegal(name: string): string {
 /** A name beside one that is taken: 'rope.png' → 'rope_2.png', 'rope_3.png' … until `taken` says no. */
 export function freeName(name: string, taken: (name: string) => boolean): string {
   if (!taken(name)) return name;
-  const dot = name.lastIndexOf('.');
-  const [stem, extension] = dot > 0 ? [name.slice(0, dot), name.slice(dot)] : [name, ''];
   for (let n = 2; ; n++) {
-    const next = `${stem}_${n}${extension}`;
+    const next = numberedBeside(name, n);
     if (!taken(next)) return next;
   }
+}
+
+/** The n-th name beside one that is taken: 'rope.png', 2 → 'rope_2.png'. */
+export function numberedBeside(name: string, n: number): string {
+  const dot = name.lastIndexOf('.');
+  const [stem, extension] = dot > 0 ? [name.slice(0, dot), name.slice(dot)] : [name, ''];
+  return `${stem}_${n}${extension}`;
 }

@@ -3,7 +3,7 @@
 
 import type { Note, Plan, Step } from '../changes/plan';
 import type { CancelSignal } from '../files/fileTree';
-import { isWithin, treePath, type TreePath } from '../files/treePath';
+import { folderOf, isWithin, treePath, type TreePath } from '../files/treePath';
 import { fileKinds, type FileKind, type Homes } from '../layouts/homes';
 import type { Layout } from '../layouts/layout';
 import { contentsOf, homesIn, isInPlace, type FolderContent } from '../layouts/recognise';
@@ -56,7 +56,7 @@ export async function recognise(workspace: Pick<Workspace, 'tree'>, layout: Layo
     if (path.endsWith(marker)) nested.push(treePath(path.slice(0, -marker.length)));
     if (isOwn(path) || path.includes('/.satchel/')) continue;
     files.push({ path, size });
-    for (let i = path.indexOf('/'); i > 0; i = path.indexOf('/', i + 1)) folders.add(path.slice(0, i));
+    for (let at = folderOf(path) as string; at !== '' && !folders.has(at); at = folderOf(at)) folders.add(at);
   }
   for (const e of (await workspace.tree.entries(treePath(''))) ?? []) if (e.kind === 'folder') folders.add(e.name);
   const contents = contentsOf(files);

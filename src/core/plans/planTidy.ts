@@ -5,10 +5,10 @@ import type { CancelSignal } from '../files/fileTree';
 import { folderOf, isTreePath, isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
 import { formatOf, formatOfName } from '../formats/formats';
 import { leafOf } from '../formats/leaves';
-import { fileKinds, homeOf, kindOfName, type FileKind, type Homes } from '../layouts/homes';
+import { fileKinds, homeOf, kindOfName, needsLook, type FileKind, type Homes } from '../layouts/homes';
 import { countedSet, isInPlace } from '../layouts/recognise';
 import { markerPath } from '../layouts/workspace';
-import { foldName, freeName } from '../names/portable';
+import { foldName, numberedBeside } from '../names/portable';
 import { judge, ownFolder, readScene, scenePaths, targetsOf } from '../references/scan';
 import { isOwn, moving, type Moved } from './moving';
 import { settingOf, type Workspace } from './workspace';
@@ -24,8 +24,7 @@ export interface TidyRequest {
 
 /** A file's kind, by its first bytes where its name tells none. */
 export async function kindOfFile(workspace: Pick<Workspace, 'tree'>, path: TreePath): Promise<FileKind> {
-  const named = kindOfName(path);
-  if (named !== 'other') return named;
+  if (!needsLook(path)) return kindOfName(path);
   const head = await workspace.tree.read(path, [0, 512]).catch(() => new Uint8Array());
   const leaf = leafOf(head);
   if (leaf) return (fileKinds as readonly string[]).includes(leaf.kind) ? (leaf.kind as FileKind) : 'other';
@@ -112,9 +111,16 @@ async function newPlaces(workspace: Workspace, homes: Homes, request: TidyReques
     if (only ? only.has(path) && homeOf(kind, homes) !== '' && !isWithin(path, homeOf(kind, homes)) : !isInPlace(path, kind, homes)) all.push({ path, kind });
   }
   const places = new Map<string, string>();
+  const nextNumber = new Map<string, number>();
   const takeFree = (folder: string, name: string): string => {
-    const free = freeName(name, (n) => taken.has(foldName(folder === '' ? n : `${folder}/${n}`)));
-    const to = folder === '' ? free : `${folder}/${free}`;
+    const prefix = folder === '' ? '' : `${folder}/`;
+    const wanted = foldName(prefix + name);
+    let to = prefix + name;
+    // Hundreds may want one name: each goes on where the one before found its number.
+    for (let n = nextNumber.get(wanted) ?? 2; taken.has(foldName(to)); n++) {
+      to = prefix + numberedBeside(name, n);
+      nextNumber.set(wanted, n + 1);
+    }
     taken.add(foldName(to));
     return to;
   };

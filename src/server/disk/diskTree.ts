@@ -119,23 +119,25 @@ export class DiskTree implements WritableFileTree {
   }
 
   async *list(folder: TreePath = treePath('')): AsyncIterable<FileStat> {
+    if ((await this.kind(folder)) !== 'folder') return;
     const visited = new Set<string>();
-    const walk = async function* (this: DiskTree, at: TreePath): AsyncIterable<FileStat> {
-      const real = fs.realpathSync(this.at(at));
-      if (visited.has(real)) return; // a link that leads back up
-      visited.add(real);
-      const all: { path: TreePath; kind: 'file' | 'folder' }[] = ((await this.entries(at)) ?? []).map((e) => ({ path: (at === '' ? e.name : `${at}/${e.name}`) as TreePath, kind: e.kind }));
-      // Path order over whole paths: 'a.x' comes before 'a/b'.
-      all.sort((a, b) => comparePaths(a.kind === 'folder' ? `${a.path}/` : a.path, b.kind === 'folder' ? `${b.path}/` : b.path));
-      for (const e of all) {
-        if (e.kind === 'folder') yield* walk.call(this, e.path);
-        else {
-          const stat = await this.stat(e.path);
-          if (stat) yield stat;
-        }
+    // What is still to come, the next at the end; one generator for all depths, since each file handed up through many costs.
+    const waiting: { path: TreePath; kind: 'file' | 'folder' }[] = [{ path: folder, kind: 'folder' }];
+    for (let at = waiting.pop(); at !== undefined; at = waiting.pop()) {
+      if (at.kind === 'file') {
+        const stat = statOrNull(this.at(at.path));
+        if (stat?.isFile()) yield { path: at.path, size: stat.size, modified: Math.floor(stat.mtimeMs) };
+        continue;
       }
-    };
-    if ((await this.kind(folder)) === 'folder') yield* walk.call(this, folder);
+      const { path: parent } = at;
+      const real = fs.realpathSync(this.at(parent));
+      if (visited.has(real)) continue; // a link that leads back up
+      visited.add(real);
+      const all = (entriesAt(this.at(parent), (target) => this.isInside(target)) ?? []).map((e) => ({ path: (parent === '' ? e.name : `${parent}/${e.name}`) as TreePath, kind: e.kind }));
+      // Path order over whole paths: 'a.x' comes before 'a/b'.
+      all.sort((a, b) => comparePaths(b.kind === 'folder' ? `${b.path}/` : b.path, a.kind === 'folder' ? `${a.path}/` : a.path));
+      for (const e of all) waiting.push(e);
+    }
   }
 
   /** All of the tree at one time; see `surveyFolder`. `skip`: a top folder left out. */
