@@ -60,7 +60,8 @@ export async function alikeIn(workspace: OpenWorkspace, pack: TreePath, signal: 
   const own: { path: TreePath; size: number }[] = [];
   const others: { path: TreePath; size: number }[] = [];
   for await (const f of workspace.tree.list()) {
-    if (f.path.startsWith('.satchel/') || f.size === 0) continue;
+    // Geometry buffers belong to their scenes, like or not.
+    if (f.path.startsWith('.satchel/') || f.size === 0 || f.path.endsWith('.bin')) continue;
     (isWithin(f.path, pack) ? own : others).push(f);
   }
   const bySize = new Map<number, TreePath[]>();

@@ -29,7 +29,8 @@ function adviceFor(r: ReferenceRow): string {
     case 'missing': return 'Nothing lies where the path points. Put the file back, or make the path point to where it is now.';
     case 'offline': return 'Its drive or share is not connected. Connect it and read the workspace again.';
     case 'case': return 'Found only when letter case is ignored. On Linux, and on many servers, the model will be black.';
-    case 'outside': return 'Found, but outside the root: it stays behind when the workspace travels.';
+    case 'outside': if (r.kind === 'scene') return 'This scene lies outside the root: what is saved in it, and what it needs, stays behind when the workspace travels. Bring it home, and all it needs comes along.';
+      return 'Found, but outside the root: it stays behind when the workspace travels.';
     case 'absolute': return 'Found inside the root, but written from the top of this drive: another machine has another top.';
     case 'remote': return 'A web address: it opens only with the network.';
     case 'library': return 'Found in a shared library. It travels only when the library is there too.';

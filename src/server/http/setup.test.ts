@@ -9,6 +9,12 @@ import { zipSync } from 'fflate';
 import type { Recognised } from '@/core/plans/planAdopt';
 import type { JobView } from '@/wire/jobs';
 import type { LayoutView, OverviewView, PackFileView, PackView, PlaceView, PlanView, SceneMeasure, SettingsView, StateView, WorkspaceView } from '@/wire/views';
+import { apply as apply0 } from '@/core/changes/apply';
+import type { Plan } from '@/core/changes/plan';
+import { crashing } from '@/core/changes/testing/crashingTree';
+import { treePath } from '@/core/files/treePath';
+import { diskOutside } from '../disk/diskTree';
+import { recordsOf, repairShelves, shelfTree } from '../workspaces/shelf';
 import { startHere } from './testing/here';
 import { takeUpload } from './upload';
 
@@ -154,6 +160,22 @@ describe('settings of a workspace', () => {
     await apply(`/api/workspaces/${w.id}/plans`, { kind: 'tidy', only: ['lies about.png'] });
     expect(is('Quay/maps/lies about.png')).toBe(true);
   });
+});
+
+test('a move of whole workspaces that a crash cut off is put back at the next start', async () => {
+  put('Crash/a.txt', 'A');
+  put('Crash/b/c.txt', 'C');
+  const records = recordsOf(path.join(here.base, 'app'), `${work}/Crash`);
+  const step = (p: string, to: string) => ({ do: 'move-folder' as const, path: treePath(p), to: treePath(to) });
+  const plan: Plan = { kind: 'relocate', title: 'Move b', steps: [step('b', 'd'), step('d', 'e')], notes: [], paths: [], readiness: null };
+  for (let n = 1; n < 8; n++) {
+    const tree = shelfTree(`${work}/Crash`, records);
+    const done = await apply0(crashing(tree, n + 3, 'unreported'), plan, { id: `x${n}`, now: () => '2026-11-25T10:00:00Z', outside: diskOutside }).then(() => true, () => false);
+    await repairShelves(path.join(here.base, 'app'));
+    if (done) break;
+    expect([n, is('Crash/b/c.txt'), is('Crash/e')]).toEqual([n, true, false]);
+  }
+  expect(is('Crash/.satchel')).toBe(false);
 });
 
 test('a place is looked at, and measured on request', async () => {

@@ -42,7 +42,7 @@ export function ReferenceDrawer({ workspace, of, onClose, onMend }: { workspace:
           {data.facts && <div>{data.facts}</div>}
           {data.disagrees && <Notice tone="amber" title={data.disagrees}>Programs that go by the name may refuse it.</Notice>}
           <p>{data.advice}</p>
-          {r.state !== 'travels' || r.oddities.length > 0 ? (r.state !== 'offline' && r.state !== 'remote' && r.state !== 'library' && <Row><MainButton onPress={onMend}><Briefcase size={15} /> Make it travel…</MainButton></Row>) : null}
+          {r.state !== 'travels' || r.oddities.length > 0 ? (r.state !== 'offline' && r.state !== 'remote' && r.state !== 'library' && <Row><MainButton onPress={onMend}><Briefcase size={15} /> {r.kind === 'scene' && r.state === 'outside' ? 'Bring it home…' : 'Make it travel…'}</MainButton></Row>) : null}
           <div><h2>The chain</h2><Chain>
             {data.chain.map((c) => <li key={c}>{c}</li>)}
             <li className={r.target === null ? 'broken' : ''}><Mono>{r.written}</Mono></li>

@@ -15,7 +15,7 @@ const Terms = styled.dl`
 `;
 
 const words: [string, string][] = [
-  ['workspace', 'a project folder that Loyal Satchel knows; its top folder is the root'], ['home', 'the folder where one kind of file belongs'], ['reference', 'a pointer from a scene file to another file'],
+  ['workspace', 'a project folder that Loyal Satchel knows; its top folder is the root'], ['layout', 'a reusable set of standard folders'], ['home', 'the folder where one kind of file belongs'], ['intake', 'the holding area for packs and downloads not yet filed'], ['reference', 'a pointer from a scene file to another file'],
   ['readiness', 'how many references would open on another machine, of all'], ['plan', 'a change worked out but not made'], ['ledger', 'every plan applied, with its undo'],
   ['bag', 'the package that travels (RFC 8493)'], ['rehearse', 'open a bag on another machine, in simulation'], ['place', 'a folder, drive or share that you have allowed'], ['library', 'a shared folder outside the workspace, known by a name'],
 ];
@@ -25,7 +25,7 @@ const states: [string, string][] = [
 ];
 const keys: [string, string][] = [
   ['/', 'search'], ['Ctrl/⌘ K', 'commands: go anywhere by name'], ['?', 'this page'], ['↑ ↓', 'move in a table'], ['Space', 'select'], ['Shift + ↑ ↓', 'select a range'], ['Ctrl/⌘ A', 'select what is shown'],
-  ['letters', 'jump to a file name'], ['Enter', 'open in full'], ['Ctrl/⌘ C', 'copy the written path'], ['Esc', 'clear the selection, close'],
+  ['letters', 'jump to a file name'], ['Enter', 'open in full'], ['Ctrl/⌘ C', 'copy the written path'], ['Esc', 'clear the selection, close'], ['Alt + arrows', 'move a folder in a layout'], ['Insert, Delete', 'add a folder to a layout, take one out'],
 ];
 
 export function HelpPage() {
@@ -33,7 +33,7 @@ export function HelpPage() {
     <Page title="Help" answer="Every change goes the same way: choose, look at the plan, apply; the ledger undoes it.">
       <Columns>
         <Sheet><h2>The first ten minutes</h2><ol style={{ margin: '8px 0 0', paddingLeft: 20 }}>
-          <li>Workspaces: allow the folder your projects live in, and create a workspace there.</li><li>Files: bring a scene in. Its textures come along, each to its home.</li>
+          <li>Workspaces: allow the folder your projects live in, and create a workspace there, or adopt a folder you have.</li><li>Files: bring a scene in, or drop files on the window. Textures come along, each to its home; packs wait in the intake.</li>
           <li>Overview: see whether it would open elsewhere. If not, make its references travel.</li><li>Versions: save the next version before you go on.</li><li>Travel: rehearse the arrival, then pack a bag.</li>
         </ol></Sheet>
         <Sheet><h2>States of a reference</h2><Terms>{states.map(([s, t]) => <Pair key={s} a={<StateMark state={s} />} b={t} />)}<Pair a={<StateMark state="travels" odd />} b="found, but spelt in a way not every program understands" /></Terms></Sheet>
