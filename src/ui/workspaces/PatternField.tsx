@@ -19,7 +19,7 @@ const Systems = styled.div`display: flex; flex-wrap: wrap; gap: 2px ${space(4)};
 /** Where a name is legal, system by system. */
 export function Legality({ name }: { name: string }) {
   return (
-    <Systems role="group" aria-label="Where this name is legal">
+    <Systems role="group" aria-label="Legal on which systems">
       {whereLegal(name).map((s) => s.wrong.length === 0
         ? <span key={s.id}><CheckCircle2 size={14} color={color.greenText} aria-hidden />{s.system}</span>
         : <span key={s.id} className="bad" title={s.wrong.join(' ')}><XCircle size={14} aria-hidden />{s.system}: {s.wrong[0]}</span>)}
