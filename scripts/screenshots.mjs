@@ -16,6 +16,7 @@ const folder = path.join(os.tmpdir(), 'satchel-demo');
 fs.rmSync(folder, { recursive: true, force: true });
 spawnSync(process.execPath, [path.join(project, 'dist', 'make-demo.mjs'), path.join(folder, 'harbour-lantern')]);
 const { address, child, ended } = await serve(await freePort(4680), { SATCHEL_DATA: path.join(folder, 'app'), SATCHEL_DEMO: path.join(folder, 'harbour-lantern'), HOME: path.join(folder, 'home') });
+process.once('exit', () => child.kill('SIGTERM')); // also after a failure
 const browser = await chromium.launch({ executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-quic', '--disable-background-networking'] });
 const out = path.join(project, 'docs', 'screenshots');
 fs.mkdirSync(out, { recursive: true });
