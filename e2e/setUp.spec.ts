@@ -2,10 +2,11 @@
 // the holding area, drops on the window, settings that travel. The disk is checked after each.
 
 import { AxeBuilder } from '@axe-core/playwright';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test } from '@playwright/test';
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
+import { apply, openDemo, watch } from './steps';
 import { ask, snapshot, startServer, type RunningServer } from './server';
 
 let server: RunningServer;
@@ -18,21 +19,8 @@ test.afterAll(async () => {
   await server.stop();
   fs.rmSync(server.folder, { recursive: true, force: true });
 });
-test.beforeEach(({ page }) => {
-  page.on('pageerror', (cause) => { throw cause; });
-  page.on('console', (m) => { if (m.type() === 'error' && m.text().includes('Content Security Policy')) throw new Error(m.text()); });
-});
+test.beforeEach(({ page }) => watch(page));
 
-const apply = async (page: Page) => {
-  await page.getByRole('button', { name: 'Apply the plan' }).click();
-  await page.waitForURL((url) => !url.pathname.startsWith('/plan'));
-};
-const openDemo = async (page: Page) => {
-  await page.goto(server.address);
-  await page.getByRole('link', { name: /Harbour Lantern/ }).first().click();
-  await expect(page.getByRole('heading', { level: 1 })).toContainText(/travel/);
-  return new URL(page.url()).search;
-};
 const images = (name: string) => (JSON.parse(fs.readFileSync(name, 'utf8')) as { images: { uri: string }[] }).images.map((i) => i.uri);
 
 test('a half-broken folder becomes a tidy workspace, keeps every path, and goes back to the same bytes', async ({ page }) => {
@@ -101,7 +89,7 @@ test('a workspace inside another is found and merged; a subfolder offers its roo
   await expect(page.getByRole('heading', { name: 'Look for workspaces' })).toBeVisible();
   expect([fs.existsSync(path.join(server.root, 'textures/buoy.png')), fs.existsSync(path.join(inner, '.satchel/workspace.json'))]).toEqual([true, false]);
   expect(images(path.join(inner, 'scenes/buoy.gltf'))).toEqual(['../../../textures/buoy.png']);
-  await openDemo(page);
+  await openDemo(page, server.address);
   await page.getByRole('button', { name: /^Undo: Merge/ }).first().click();
   await apply(page);
   fs.rmSync(inner, { recursive: true });
@@ -157,7 +145,7 @@ test('a workspace is renamed and moved; what other workspaces know of it follows
 });
 
 test('layouts: tree and text follow each other, by keyboard too; kept, exported, given to a workspace', async ({ page }) => {
-  const w = await openDemo(page);
+  const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/layouts${w}&layout=game-environment`);
   const text = page.getByLabel('Layout as text');
@@ -190,7 +178,7 @@ test('layouts: tree and text follow each other, by keyboard too; kept, exported,
   await apply(page);
   expect(Object.keys(snapshot(server.root))).toContain('maps/stone_base.png');
   expect(fs.existsSync(path.join(server.root, 'zz_intake'))).toBe(true);
-  await openDemo(page);
+  await openDemo(page, server.address);
   // What was found before is found; paths that were in wrong letters or spelt oddly are right now.
   await expect(page.getByText('41 of 53').first()).toBeVisible();
   await page.getByRole('button', { name: /^Undo: Lay out as Harbour props/ }).first().click();
@@ -199,7 +187,7 @@ test('layouts: tree and text follow each other, by keyboard too; kept, exported,
 });
 
 test('a home is changed and its files follow; one file is renamed; what lies about is filed', async ({ page }) => {
-  const w = await openDemo(page);
+  const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/settings${w}&tab=homes`);
   await page.getByLabel('Home of texture files').fill('art/maps');
@@ -230,7 +218,7 @@ test('a home is changed and its files follow; one file is renamed; what lies abo
 });
 
 test('units in inches by fractions, a grid and box as files, patterns of names; all of it lies in the folder', async ({ page }) => {
-  const w = await openDemo(page);
+  const w = await openDemo(page, server.address);
   await page.goto(`${server.address}/settings${w}&tab=units`);
   await expect(page.getByRole('img', { name: /A grid with a line every 1 m/ })).toBeVisible();
   await page.getByLabel('Working unit').selectOption('in');
@@ -275,7 +263,7 @@ test('units in inches by fractions, a grid and box as files, patterns of names; 
 });
 
 test('the holding area: a ZIP comes in, what is needed is taken with its parts, the rest is cleared', async ({ page }) => {
-  const w = await openDemo(page);
+  const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/files${w}&view=intake`);
   await page.getByRole('button', { name: 'A ZIP archive…' }).first().click();
@@ -303,7 +291,7 @@ test('the holding area: a ZIP comes in, what is needed is taken with its parts, 
 });
 
 test('dropped on the window: loose files go to their homes, a folder to the holding area', async ({ page }) => {
-  await openDemo(page);
+  await openDemo(page, server.address);
   const drop = (files: { path: string; content: string }[]) => page.evaluate((given) => {
     const data = new DataTransfer();
     for (const f of given) data.items.add(new File([f.content], f.path.split('/').pop()!, { lastModified: 1_600_000_000_000 }));
@@ -329,7 +317,7 @@ test('advice on a place, measured on request; two bases of a path', async ({ pag
   await page.getByRole('button', { name: 'Measure its speed' }).click();
   await expect(page.getByText(/It writes .* a second, and makes \d+ small files a second/)).toBeVisible();
   fs.rmSync(path.join(server.folder, 'harbour-lantern/.stfolder'));
-  const w = await openDemo(page);
+  const w = await openDemo(page, server.address);
   await page.goto(`${server.address}/references${w}`);
   await page.getByText('hull_planks_base.png').first().click();
   await expect(page.getByText('from the scene’s folder')).toBeVisible();
@@ -337,7 +325,7 @@ test('advice on a place, measured on request; two bases of a path', async ({ pag
 });
 
 test('a root that goes away is offline; work waits for it and goes on when it is back', async ({ page }) => {
-  const w = await openDemo(page);
+  const w = await openDemo(page, server.address);
   await expect(page.getByText('37 of 53').first()).toBeVisible();
   const away = path.join(server.folder, 'unplugged');
   fs.renameSync(server.root, away);
@@ -372,7 +360,7 @@ for (const scheme of ['light', 'dark'] as const) {
   test(`axe finds nothing on any view of setting up, ${scheme}`, async ({ browser }) => {
     const context = await browser.newContext({ colorScheme: scheme, viewport: { width: 1280, height: 800 } });
     const page = await context.newPage();
-    const w = await openDemo(page);
+    const w = await openDemo(page, server.address);
     const look = async (name: string) => {
       await expect(page.getByText(/^Reading …$/)).toHaveCount(0);
       await page.waitForTimeout(400);

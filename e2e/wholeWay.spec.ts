@@ -1,10 +1,11 @@
 // The whole way in the browser: create, bring in, see, repair, save, pack, verify, unpack, rehearse, undo; the disk is checked.
 
 import { AxeBuilder } from '@axe-core/playwright';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test } from '@playwright/test';
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
+import { apply, openDemo, watch } from './steps';
 import { snapshot, startServer, type RunningServer } from './server';
 
 let server: RunningServer;
@@ -13,23 +14,10 @@ test.afterAll(async () => {
   await server.stop();
   fs.rmSync(server.folder, { recursive: true, force: true });
 });
-test.beforeEach(({ page }) => {
-  page.on('pageerror', (cause) => { throw cause; });
-  page.on('console', (m) => { if (m.type() === 'error' && m.text().includes('Content Security Policy')) throw new Error(m.text()); });
-});
-
-const openDemo = async (page: Page) => {
-  await page.goto(server.address);
-  await page.getByRole('link', { name: /Harbour Lantern/ }).first().click();
-  await expect(page.getByRole('heading', { level: 1 })).toContainText(/travel/);
-};
-const apply = async (page: Page) => {
-  await page.getByRole('button', { name: 'Apply the plan' }).click();
-  await page.waitForURL((url) => !url.pathname.startsWith('/plan'));
-};
+test.beforeEach(({ page }) => watch(page));
 
 test('the demo: see what is wrong, repair it in one reviewed step, undo to the same bytes', async ({ page }) => {
-  await openDemo(page);
+  await openDemo(page, server.address);
   const before = snapshot(server.root);
   await expect(page.getByText('37 of 53').first()).toBeVisible();
   await page.getByRole('button', { name: 'Make them travel…' }).click();
@@ -50,7 +38,7 @@ test('the demo: see what is wrong, repair it in one reviewed step, undo to the s
 });
 
 test('a file that is put back, or a scene that is saved, shows by itself', async ({ page }) => {
-  await openDemo(page);
+  await openDemo(page, server.address);
   await expect(page.getByText('37 of 53').first()).toBeVisible();
   const gloss = path.join(server.root, 'textures', 'crate_gloss.png');
   fs.copyFileSync(path.join(server.root, 'textures', 'crate_wood.png'), gloss);
@@ -70,7 +58,7 @@ test('a file that is put back, or a scene that is saved, shows by itself', async
 });
 
 test('references: filter, search, keyboard, drawer, a chosen few; the address holds the view', async ({ page }) => {
-  await openDemo(page);
+  await openDemo(page, server.address);
   await page.getByRole('link', { name: /References/ }).first().click();
   await page.getByRole('button', { name: /outside\s*3/ }).click();
   await expect(page.getByRole('row')).toHaveCount(1 + 1 + 3);
@@ -95,7 +83,7 @@ test('references: filter, search, keyboard, drawer, a chosen few; the address ho
 });
 
 test('files: what each holds, who uses it, what lies idle', async ({ page }) => {
-  await openDemo(page);
+  await openDemo(page, server.address);
   await page.getByRole('link', { name: 'Files' }).first().click();
   await page.getByRole('button', { name: 'textures', exact: true }).click();
   await page.getByRole('button', { name: 'quay_wall.1002.png' }).click();
@@ -191,7 +179,7 @@ test('file names never become markup', async ({ page }) => {
   const name = '<img src=x onerror=alert(1)>.gltf';
   fs.writeFileSync(path.join(server.root, 'scenes', name), JSON.stringify({ images: [{ uri: '<script>alert(2)</script>.png' }] }));
   page.on('dialog', () => { throw new Error('a script of a file name ran'); });
-  await openDemo(page);
+  await openDemo(page, server.address);
   await page.getByRole('link', { name: /References/ }).first().click();
   await expect(page.getByText(name).first()).toBeVisible();
   await expect(page.locator('main img[src="x"], main script')).toHaveCount(0);
