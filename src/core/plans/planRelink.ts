@@ -51,7 +51,7 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
       const syntax = reference.syntax ?? reading.format.syntax;
       const understood = understand(fullPath(reference), syntax);
       if (!('path' in understood)) continue;
-      const candidates = reference.state === 'case' ? [{ path: reference.target!, inside: true, reason: 'same name in other letters' as const, folders: 0 }] : known.candidatesFor(understood.path);
+      const candidates = reference.state === 'case' ? [{ path: reference.target!, inside: true, reason: 'same name in other letters' as const, folders: 0, neighbours: 0, size: null, isOtherSize: false, score: 100 }] : known.candidatesFor(understood.path);
       const sure = sureOne(candidates);
       if (!sure) {
         notes.push({ level: 'warning', code: candidates.length > 0 ? 'not-sure' : 'missing', path, message: candidates.length === 0 ? `${fullPath(reference)} was found nowhere.`

@@ -57,7 +57,7 @@ describe('ranking', () => {
     const index = new NameIndex();
     for (const [p, inside] of [['/far/wood/base.png', false], ['x/base.png', true], ['wood/base.png', true], ['wood/Base.png', true]] as const) index.add(p, inside);
     expect(index.candidatesFor('old/wood/base.png').map((c) => [c.path, c.reason, c.folders])).toEqual([
-      ['wood/base.png', 'same name', 1], ['/far/wood/base.png', 'same name', 1], ['x/base.png', 'same name', 0], ['wood/Base.png', 'same name in other letters', 1],
+      ['wood/base.png', 'same name', 1], ['/far/wood/base.png', 'same name', 1], ['wood/Base.png', 'same name in other letters', 1], ['x/base.png', 'same name', 0],
     ]);
     expect(sureOne(index.candidatesFor('old/wood/base.png'))!.path).toBe('wood/base.png');
     expect(sureOne([])).toBeNull();
