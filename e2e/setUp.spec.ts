@@ -371,7 +371,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.goto(`${server.address}${view}`);
       await look(view);
     }
-    await page.goto(`${server.address}/layouts${w}`);
+    await page.goto(`${server.address}/layouts${w}&layout=game-environment`);
     await page.getByRole('row', { name: 'textures' }).click();
     await look('a folder of a layout');
     await page.goto(`${server.address}/?do=adopt`);

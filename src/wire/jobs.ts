@@ -18,6 +18,14 @@ const settingsChange = z.object({
   libraries: z.array(z.object({ name: z.string().min(1), path: z.string().min(1) })), places: z.array(z.object({ name: z.string().min(1), heads: z.array(z.string().min(1)) })),
 }).partial();
 
+/** How written paths change: heads by others, text or a pattern by text, to relative, to absolute. */
+export const repathChange = z.discriminatedUnion('how', [
+  z.object({ how: z.literal('heads'), heads: z.array(z.object({ from: z.string(), to: z.string() })).min(1) }),
+  z.object({ how: z.literal('text'), find: z.string().min(1).max(500), replace: z.string().max(500), pattern: z.boolean() }),
+  z.object({ how: z.literal('relative') }),
+  z.object({ how: z.literal('absolute') }),
+]);
+
 /** What a plan is asked for. Paths of files outside are absolute; scenes are paths in the tree. */
 export const planRequest = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('bring'), files: z.array(z.string()).min(1) }),
@@ -25,6 +33,11 @@ export const planRequest = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('save'), scene: z.string(), note: z.string().max(2000) }),
   z.object({ kind: z.literal('restore'), scene: z.string(), number: z.number().int(), note: z.string().max(2000).default('') }),
   z.object({ kind: z.literal('undo'), id: z.string() }),
+  z.object({
+    kind: z.literal('relink'), search: z.array(z.string()).default([]), choices: z.array(z.object({ scene: z.string(), at: z.string(), to: z.string().min(1) })).default([]), sameWay: z.boolean().default(false),
+    sure: z.boolean().optional(), only: z.array(z.object({ scene: z.string(), at: z.string() })).optional(),
+  }),
+  z.object({ kind: z.literal('repath'), change: repathChange, only: z.array(z.object({ scene: z.string(), at: z.string() })).nullable() }),
   z.object({ kind: z.literal('tidy'), only: z.array(treePathText).nullable() }),
   z.object({ kind: z.literal('move'), moves: z.array(z.object({ path: treePathText, to: treePathText })).min(1) }),
   z.object({ kind: z.literal('homes'), changes: z.partialRecord(z.enum(fileKinds), treePathText.nullable()) }),
@@ -57,11 +70,12 @@ const layoutSource = z.object({ id: z.string(), text: z.string() });
 /** Work for a thread. */
 export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('scan'), root: z.string(), base: z.string().nullable(), next: z.string() }),
-  z.object({ work: z.literal('plan'), root: z.string(), places: z.array(z.string()), request: planRequest, layout: layoutSource.nullable(), staging: z.string().nullable() }),
+  z.object({ work: z.literal('plan'), root: z.string(), places: z.array(z.string()), request: planRequest, seen: z.array(z.tuple([z.string(), z.number()])), layout: layoutSource.nullable(), staging: z.string().nullable() }),
   z.object({ work: z.literal('adopt'), root: z.string(), request: adoptRequest, layout: layoutSource }),
   z.object({ work: z.literal('create-many'), root: z.string(), records: z.string(), request: createManyRequest, layout: layoutSource }),
   z.object({ work: z.literal('relocate'), root: z.string(), records: z.string(), known: z.array(z.string()), moves: z.array(z.object({ path: z.string(), to: z.string() })) }),
   z.object({ work: z.literal('recognise'), root: z.string(), layout: layoutSource }),
+  z.object({ work: z.literal('suggest'), root: z.string(), places: z.array(z.string()), scene: z.string(), at: z.string(), search: z.array(z.string()), seen: z.array(z.tuple([z.string(), z.number()])) }),
   z.object({ work: z.literal('find'), root: z.string() }),
   z.object({ work: z.literal('measure'), root: z.string() }),
   z.object({ work: z.literal('loose'), root: z.string() }),

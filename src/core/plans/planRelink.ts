@@ -1,74 +1,199 @@
-// Points missing references to where their files are now. Only what is sure is taken: one file of that name, or one whose folders fit
-// better than any other's. What is less sure (two alike, a near spelling) is named and left.
+// Points missing references to where their files are now: to those that are chosen, to those that moved in the same way, and, where that is
+// asked for, to all that are sure. What is less sure (two alike, a near spelling) is named and left.
 
 import type { Note, PathChange, Plan, Step } from '../changes/plan';
 import type { CancelSignal, OutsideFiles } from '../files/fileTree';
-import { nameOf, type TreePath } from '../files/treePath';
-import { fullPath } from '../formats/format';
-import { NameIndex, sureOne } from '../references/candidates';
+import { folderOf, joinInside, nameOf, type TreePath } from '../files/treePath';
+import { fullPath, type Syntax } from '../formats/format';
+import type { FileReading } from '../formats/formats';
+import { NameIndex, reasonText, sureOne, type Candidate, type Evidence } from '../references/candidates';
 import { isReady } from '../references/resolve';
-import { judge, ownFolder, readScene, scenePaths } from '../references/scan';
-import { spell, understand } from '../references/written';
+import { judge, ownFolder, readScene, scenePaths, type JudgedReference } from '../references/scan';
+import { normaliseAbsolute, spell, understand } from '../references/written';
 import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
 import { settingOf, stateOf, type Workspace } from './workspace';
 
 export interface RelinkRequest {
   /** Folders outside the root to look in, absolute, with all below them. */
   search: readonly string[];
+  /** Chosen by hand: a tree path inside the root, else absolute. */
+  choices?: readonly { scene: string; at: string; to: string }[];
+  /** True: what is missing from a folder that a choice shows to have moved is pointed to the new one too. */
+  sameWay?: boolean;
+  /** True: take everything that is sure. Absent: yes where nothing is chosen. */
+  sure?: boolean;
+  /** Only these references, where sure ones are taken; absent: all. */
+  only?: readonly { scene: string; at: string }[] | undefined;
+  /** What was last seen at a path inside the root. */
+  seen?: ReadonlyMap<string, Evidence> | undefined;
   signal?: CancelSignal | undefined;
 }
 
 const mostSearched = 1_000_000;
 
+/** Every file below a folder, links followed once; `into` hears each with its size where `withSizes`. */
 async function filesBelow(outside: OutsideFiles, folder: string, into: (path: string) => void, signal?: CancelSignal): Promise<void> {
   const waiting = [folder];
   for (let n = 0; waiting.length > 0 && n < mostSearched; n++) {
     signal?.throwIfAborted();
     const at = waiting.pop()!;
+    if (outside.mayRead?.(at) === false) continue;
     for (const e of (await outside.entries(at)) ?? []) (e.kind === 'folder' ? (p: string) => waiting.push(p) : into)(`${at === '/' ? '' : at}/${e.name}`);
   }
 }
 
-/** The plan that points missing references, and those in wrong letters, to the files that are meant. */
-export async function planRelink(workspace: Workspace, request: RelinkRequest): Promise<Plan> {
-  const setting = settingOf(workspace);
+/** Files to look in: all of the workspace, and those of the folders and libraries given. */
+export async function indexOf(workspace: Workspace, search: readonly string[], signal?: CancelSignal): Promise<NameIndex> {
   const known = new NameIndex();
-  for await (const f of workspace.tree.list()) if (!f.path.startsWith(`${ownFolder}/`)) known.add(f.path, true);
-  for (const folder of request.search) await filesBelow(workspace.outside, folder, (path) => known.add(path, false), request.signal);
-  const steps: Step[] = [];
-  const paths: PathChange[] = [];
-  const notes: Note[] = [];
-  let [of, ready, gained] = [0, 0, 0];
+  for await (const f of workspace.tree.list()) if (!f.path.startsWith(`${ownFolder}/`)) known.add(f.path, true, { size: f.size });
+  const outside: string[] = [];
+  for (const folder of search) await filesBelow(workspace.outside, folder, (path) => outside.push(path), signal);
+  for (const path of new Set(outside)) if (!path.startsWith(`${workspace.root}/`)) known.add(path, false, { size: (await workspace.outside.stat(path))?.size ?? null });
+  return known;
+}
+
+/** A reference that is not found, with what is needed to point it elsewhere. */
+interface Lost {
+  scene: TreePath;
+  reading: FileReading;
+  reference: JudgedReference;
+  syntax: Syntax;
+  tail: string;
+  /** As it is written, '/'-separated. */
+  path: string;
+  /** The file it means: a tree path where that lies inside the root, else absolute, else as it is written. */
+  meant: string;
+}
+
+/** Every reference of the workspace that is missing or found in other letters only, and how many are ready of all. */
+async function lostOnes(workspace: Workspace, notes: Note[] | null, signal?: CancelSignal): Promise<{ lost: Lost[]; of: number; ready: number }> {
+  const setting = settingOf(workspace);
+  const lost: Lost[] = [];
+  let [of, ready] = [0, 0];
   for (const path of await scenePaths(workspace.tree)) {
-    request.signal?.throwIfAborted();
+    signal?.throwIfAborted();
     const reading = await readScene(workspace.tree, path);
     if (!reading || !('format' in reading)) continue;
-    const rewritings: Rewriting[] = [];
     for (const reference of (await judge(path, reading, setting)).references) {
       of++;
       if (isReady(reference)) ready++;
-      if ((reference.state !== 'missing' && reference.state !== 'case') || isGuess(reference, path, notes)) continue;
+      if ((reference.state !== 'missing' && reference.state !== 'case') || (notes ? isGuess(reference, path, notes) : reference.uncertain === true)) continue;
       const syntax = reference.syntax ?? reading.format.syntax;
       const understood = understand(fullPath(reference), syntax);
       if (!('path' in understood)) continue;
-      const candidates = reference.state === 'case' ? [{ path: reference.target!, inside: true, reason: 'same name in other letters' as const, folders: 0, neighbours: 0, size: null, isOtherSize: false, score: 100 }] : known.candidatesFor(understood.path);
-      const sure = sureOne(candidates);
-      if (!sure) {
-        notes.push({ level: 'warning', code: candidates.length > 0 ? 'not-sure' : 'missing', path, message: candidates.length === 0 ? `${fullPath(reference)} was found nowhere.`
-          : `${fullPath(reference)} could be ${candidates.slice(0, 3).map((c) => `${c.path} (${c.reason})`).join(', ')}; it is left for you to choose.` });
+      lost.push({ scene: path, reading, reference, syntax, tail: understood.tail, path: understood.path, meant: meaningOf(workspace.root, path, understood) });
+    }
+  }
+  return { lost, of, ready };
+}
+
+function meaningOf(root: string, scene: TreePath, u: { form: string; path: string }): string {
+  if (u.form !== 'relative') return normaliseAbsolute(u.path);
+  return joinInside(folderOf(scene), u.path) ?? normaliseAbsolute(`${root}/${folderOf(scene)}/${u.path}`);
+}
+
+/** What speaks for candidates of one: what was seen where it points, and who is referenced from the same folder. */
+function evidenceOf(one: Lost, all: readonly Lost[], seen: RelinkRequest['seen']): Evidence {
+  const folder = folderOf(one.meant);
+  const neighbours = all.filter((o) => o !== one && folderOf(o.meant) === folder).map((o) => nameOf(o.meant));
+  return { ...seen?.get(one.meant), ...(neighbours.length > 0 ? { neighbours: [...new Set(neighbours)].slice(0, 40) } : {}) };
+}
+
+/** Where something went, told by one file: the head that changed, when what is equal at the end is left out. */
+export function headsOf(meant: string, to: string): { from: string; to: string } {
+  const [a, b] = [meant.split('/'), to.split('/')];
+  let n = 0;
+  while (n < a.length && n < b.length && a[a.length - 1 - n] === b[b.length - 1 - n]) n++;
+  return { from: a.slice(0, a.length - Math.max(1, n)).join('/'), to: b.slice(0, b.length - Math.max(1, n)).join('/') };
+}
+
+/** Where a missing file lies if it went the same way; null where nothing is there. */
+async function sameWay(workspace: Workspace, meant: string, heads: { from: string; to: string }): Promise<string | null> {
+  // Without a head of its own only paths inside the root can have gone the same way.
+  if (heads.from !== '' ? !meant.startsWith(`${heads.from}/`) : /^(\/|[A-Za-z]:)/.test(meant)) return null;
+  const path = [heads.to, meant.slice(heads.from === '' ? 0 : heads.from.length + 1)].filter(Boolean).join('/');
+  const isOutside = path.startsWith('/') || /^[A-Za-z]:/.test(path);
+  const kind = isOutside ? await workspace.outside.kind(path) : await workspace.tree.kind(path as TreePath);
+  return kind === 'file' ? path : null;
+}
+
+/** Candidates for one reference, and how many others would be found the same way as by each. */
+export interface Suggestions {
+  candidates: (Candidate & { why: string; isSure: boolean; sameWay: number })[];
+}
+
+/** What could be meant by one missing reference, best first, at most `most`. */
+export async function suggest(workspace: Workspace, of: { scene: string; at: string }, request: Pick<RelinkRequest, 'search' | 'seen' | 'signal'>, most = 8): Promise<Suggestions> {
+  const { lost } = await lostOnes(workspace, null, request.signal);
+  const one = lost.find((l) => l.scene === of.scene && l.reference.at === of.at);
+  if (!one) return { candidates: [] };
+  const index = await indexOf(workspace, [...request.search, ...workspace.file.libraries.map((l) => l.path)], request.signal);
+  const candidates = index.candidatesFor(one.path, evidenceOf(one, lost, request.seen));
+  const sure = sureOne(candidates);
+  const shown: Suggestions['candidates'] = [];
+  for (const c of candidates.slice(0, most)) {
+    const heads = headsOf(one.meant, c.path);
+    let others = 0;
+    if (nameOf(c.path) === nameOf(one.meant)) for (const o of lost) if (o !== one && (await sameWay(workspace, o.meant, heads)) !== null) others++;
+    shown.push({ ...c, why: reasonText(c), isSure: c === sure, sameWay: others });
+  }
+  return { candidates: shown };
+}
+
+/** The plan that points missing references, and those in wrong letters, to the files that are meant. */
+export async function planRelink(workspace: Workspace, request: RelinkRequest): Promise<Plan> {
+  const notes: Note[] = [];
+  const chosen = request.choices ?? [];
+  const takeSure = request.sure ?? chosen.length === 0;
+  const { lost, of, ready } = await lostOnes(workspace, takeSure ? notes : null, request.signal);
+  const targets = new Map<Lost, string>();
+  const key = (o: { scene: string; at: string }) => `${o.scene}\0${o.at}`;
+  const byHand = new Map(chosen.map((c) => [key(c), c.to]));
+  const heads: { from: string; to: string }[] = [];
+  for (const one of lost) {
+    const to = byHand.get(`${one.scene}\0${one.reference.at}`);
+    if (to === undefined) continue;
+    targets.set(one, to);
+    if (nameOf(to) === nameOf(one.meant)) heads.push(headsOf(one.meant, to));
+  }
+  if (request.sameWay) for (const one of lost) for (const h of heads) {
+    const to = targets.has(one) ? null : await sameWay(workspace, one.meant, h);
+    if (to !== null) targets.set(one, to);
+  }
+  if (takeSure) {
+    const only = request.only && new Set(request.only.map(key));
+    const index = await indexOf(workspace, [...request.search, ...workspace.file.libraries.map((l) => l.path)], request.signal);
+    for (const one of lost) {
+      if (targets.has(one) || (only && !only.has(`${one.scene}\0${one.reference.at}`))) continue;
+      if (one.reference.state === 'case') {
+        targets.set(one, one.reference.target!);
         continue;
       }
-      const written = sure.inside ? writtenRelative(reading, path, sure.path, reference) : spell(sure.path, syntax, reference.written) + understood.tail;
-      rewritings.push({ reference, written });
-      if (sure.inside) gained++;
-      else notes.push({ level: 'info', code: 'outside', path, message: `${nameOf(sure.path)} is found outside the root, at ${sure.path}; make it travel to bring it in.` });
+      const candidates = index.candidatesFor(one.path, evidenceOf(one, lost, request.seen));
+      const sure = sureOne(candidates);
+      if (sure) targets.set(one, sure.path);
+      else notes.push({ level: 'warning', code: candidates.length > 0 ? 'not-sure' : 'missing', path: one.scene, message: candidates.length === 0 ? `${fullPath(one.reference)} was found nowhere.`
+        : `${fullPath(one.reference)} could be ${candidates.slice(0, 3).map((c) => `${c.path} (${c.reason})`).join(', ')}; it is left for you to choose.` });
     }
-    if (rewritings.length === 0) continue;
-    const state = (await stateOf(workspace.tree, path as TreePath))!;
-    const done = rewrite(reading, state.size, rewritings, path);
+  }
+  const steps: Step[] = [];
+  const paths: PathChange[] = [];
+  let gained = 0;
+  for (const scene of new Set([...targets.keys()].map((o) => o.scene))) {
+    const own = [...targets].filter(([o]) => o.scene === scene);
+    const rewritings: Rewriting[] = [];
+    for (const [o, to] of own) {
+      const isOutside = to.startsWith('/') || /^[A-Za-z]:/.test(to);
+      rewritings.push({ reference: o.reference, written: isOutside ? spell(to, o.syntax, o.reference.written) + o.tail : writtenRelative(o.reading, scene, to, o.reference) });
+      const isLibrary = isOutside && workspace.file.libraries.some((l) => to.startsWith(`${l.path}/`));
+      if (!isOutside || isLibrary) gained++;
+      else notes.push({ level: 'info', code: 'outside', path: scene, message: `${nameOf(to)} is found outside the root, at ${to}; make it travel to bring it in.` });
+    }
+    const state = (await stateOf(workspace.tree, scene))!;
+    const done = rewrite(own[0]![0].reading, state.size, rewritings, scene);
     notes.push(...done.notes);
     paths.push(...done.paths);
-    if (done.pieces) steps.push({ do: 'put', path, before: state, size: done.size, modified: null, from: { from: 'tree', path, state, pieces: done.pieces } });
+    if (done.pieces) steps.push({ do: 'put', path: scene, before: state, size: done.size, modified: null, from: { from: 'tree', path: scene, state, pieces: done.pieces } });
   }
   return { kind: 'relink', title: `Relink ${paths.length} ${paths.length === 1 ? 'reference' : 'references'}`, steps, paths, notes, readiness: { before: ready, after: ready + gained, of } };
 }

@@ -11,11 +11,13 @@ import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
 import { settingOf, stateOf, type Workspace } from './workspace';
 
 /** How paths shall change. Heads are compared with '\' read as '/', drive letters in any case, at a folder boundary. */
-export type Repath = { how: 'heads'; heads: readonly { from: string; to: string }[] } | { how: 'relative' } | { how: 'absolute' };
+export type Repath = { how: 'heads'; heads: readonly { from: string; to: string }[] } | { how: 'text'; find: string; replace: string; pattern: boolean } | { how: 'relative' } | { how: 'absolute' };
 
 export interface RepathRequest {
   scenes: readonly TreePath[];
   change: Repath;
+  /** Only these references; absent: all of the scenes. */
+  only?: readonly { scene: string; at: string }[] | undefined;
   /** Only written paths for which this is true. */
   match?: ((written: string) => boolean) | undefined;
 }
@@ -38,12 +40,31 @@ export function replaceHead(written: string, syntax: Format['syntax'], heads: re
   return null;
 }
 
+/** A pattern as people type it; null where it cannot be read. */
+export function patternOf(find: string): RegExp | null {
+  try {
+    return new RegExp(find, 'gu');
+  } catch {
+    return null;
+  }
+}
+
+/** A written path with a text, or what fits a pattern, replaced; null where nothing of it occurs. `$1` in the new text is the first group. */
+export function replaceText(written: string, change: { find: string; replace: string; pattern: boolean }): string | null {
+  const pattern = change.pattern ? patternOf(change.find) : null;
+  if (change.pattern && !pattern) return null;
+  const after = pattern ? written.replace(pattern, change.replace) : written.replaceAll(change.find, () => change.replace);
+  return after === written || after === '' ? null : after;
+}
+
 /** The plan that rewrites paths in the given scenes. Paths that would then not be found are named. */
 export async function planRepath(workspace: Workspace, request: RepathRequest): Promise<Plan> {
   const setting = settingOf(workspace);
   const steps: Step[] = [];
   const paths: PathChange[] = [];
   const notes: Note[] = [];
+  const only = request.only && new Set(request.only.map((o) => `${o.scene}\0${o.at}`));
+  if (request.change.how === 'text' && request.change.pattern && !patternOf(request.change.find)) notes.push({ level: 'blocker', code: 'bad-pattern', message: `“${request.change.find}” is no pattern that can be read.` });
   for (const path of [...request.scenes].sort(comparePaths)) {
     const reading = await readScene(workspace.tree, path);
     if (!reading || !('format' in reading)) {
@@ -54,7 +75,8 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
     const rewritings: Rewriting[] = [];
     for (const reference of report.references) {
       if (request.match && !request.match(reference.written)) continue;
-      if (request.change.how !== 'heads' && isGuess(reference, path, notes)) continue;
+      if (only && !only.has(`${path}\0${reference.at}`)) continue;
+      if (!only && request.change.how !== 'heads' && isGuess(reference, path, notes)) continue;
       const written = newPath(workspace, reference, path, reading, request.change);
       if (written === null || written === fullPath(reference)) continue;
       rewritings.push({ reference, written });
@@ -74,6 +96,7 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
 function newPath(workspace: Workspace, r: JudgedReference, scene: TreePath, reading: { format: Format }, change: Repath): string | null {
   const syntax = r.syntax ?? reading.format.syntax;
   if (change.how === 'heads') return replaceHead(fullPath(r), syntax, change.heads);
+  if (change.how === 'text') return replaceText(fullPath(r), change);
   if (r.target === null || !r.inside) return null;
   if (change.how === 'relative') return writtenRelative(reading, scene, r.target, r);
   const understood = understand(r.written, syntax);

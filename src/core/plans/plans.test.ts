@@ -14,7 +14,7 @@ import { shippedLayouts } from '../layouts/layout';
 import { isReady } from '../references/resolve';
 import { scan } from '../references/scan';
 import { planBring } from './planBring';
-import { planRepath, replaceHead } from './planRepath';
+import { planRepath, replaceHead, replaceText } from './planRepath';
 import { planTravel } from './planTravel';
 import { planRestore, planSave } from './planVersion';
 import { settingOf, type Workspace } from './workspace';
@@ -140,5 +140,18 @@ describe('repath', () => {
     expect(await states(w)).toEqual(['/work/boat/t/a%20b.png: absolute']);
     await applied(w, await planRepath(w, { scenes: [treePath('scenes/s.gltf')], change: { how: 'relative' } }));
     expect(users(w)).toEqual(before);
+  });
+});
+
+describe('text in paths', () => {
+  test.each([
+    ['../ages/wood.png', { find: 'ages', replace: 'images', pattern: false }, '../images/wood.png'], ['a_v001.png', { find: '_v(\\d+)', replace: '.$1', pattern: true }, 'a.001.png'],
+    ['a$b.png', { find: '$b', replace: '$&', pattern: false }, 'a$&.png'], ['a.png', { find: 'x', replace: 'y', pattern: false }, null], ['a.png', { find: '(', replace: '', pattern: true }, null], ['a', { find: 'a', replace: '', pattern: false }, null],
+  ])('%s, %j: %s', (written, change, after) => expect(replaceText(written, change)).toBe(after));
+  test('only the chosen references, and what will not be found is named', async () => {
+    const w = workspaceOf({ 's.gltf': images('ages/a.png', 'ages/b.png', 'ages/c.png'), 'images/a.png': '', 'images/b.png': '' });
+    const plan = await planRepath(w, { scenes: [treePath('s.gltf')], change: { how: 'text', find: 'ages', replace: 'images', pattern: false }, only: [{ scene: 's.gltf', at: '/images/0/uri' }, { scene: 's.gltf', at: '/images/2/uri' }] });
+    expect([plan.paths.map((p) => p.after), plan.notes.map((n) => n.code)]).toEqual([['images/a.png', 'images/c.png'], ['will-be-missing']]);
+    expect((await planRepath(w, { scenes: [treePath('s.gltf')], change: { how: 'text', find: '(', replace: '', pattern: true } })).notes[0]).toMatchObject({ level: 'blocker' });
   });
 });

@@ -7,7 +7,7 @@ import { MemoryTree } from '../files/memoryTree';
 import { editDistance, NameIndex, sureOne } from '../references/candidates';
 import { Lookup } from '../references/lookup';
 import { scan } from '../references/scan';
-import { planRelink } from './planRelink';
+import { headsOf, planRelink, suggest } from './planRelink';
 
 const gltf = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
 
@@ -63,4 +63,43 @@ describe('ranking', () => {
     expect(sureOne([])).toBeNull();
   });
   test.each([['ages', 'images', 9, 2], ['a', 'a', 2, 0], ['kitten', 'sitting', 9, 3], ['abc', 'xyz', 1, 2]])('%s and %s', (a, b, most, n) => expect(editDistance(a, b, most)).toBe(n));
+});
+
+describe('chosen by hand', () => {
+  const files = { 's/a.gltf': gltf('../old/boat/hull.png', '../old/boat/deck.png', '../old/crate/wood.png', '../else/x.png'), 'deep/s/b.gltf': gltf('../../old/boat/hull.png'), 'art/boat/hull.png': 'H', 'art/boat/deck.png': 'D', 'art/crate/wood.png': 'W', 'copy/hull.png': 'H2' };
+  const open = () => ({ root: '/w', tree: new MemoryTree({ '.satchel/workspace.json': '{}', ...files }), outside: memoryOutside({ '/far/hull.png': 'F' }), file: { homes: {}, libraries: [], places: [] } });
+  const choice = { scene: 's/a.gltf', at: '/images/0/uri', to: 'art/boat/hull.png' };
+  test('one choice changes one path', async () => {
+    const plan = await planRelink(open(), { search: [], choices: [choice] });
+    expect([plan.paths.map((p) => [p.before, p.after]), plan.readiness]).toEqual([[['../old/boat/hull.png', '../art/boat/hull.png']], { before: 0, after: 1, of: 5 }]);
+  });
+  test('what moved the same way follows, from every scene, and nothing else', async () => {
+    const plan = await planRelink(open(), { search: [], choices: [choice], sameWay: true });
+    expect(plan.paths.map((p) => `${p.scene} ${p.after}`).sort()).toEqual(['deep/s/b.gltf ../../art/boat/hull.png', 's/a.gltf ../art/boat/deck.png', 's/a.gltf ../art/boat/hull.png', 's/a.gltf ../art/crate/wood.png']);
+  });
+  test('to a file outside the root, which is told', async () => {
+    const plan = await planRelink(open(), { search: [], choices: [{ ...choice, to: '/far/hull.png' }] });
+    expect([plan.paths[0]!.after, plan.notes.map((n) => n.code)]).toEqual(['/far/hull.png', ['outside']]);
+  });
+  test('suggestions say why, which is sure, and how many would follow', async () => {
+    const { candidates } = await suggest(open(), { scene: 's/a.gltf', at: '/images/0/uri' }, { search: ['/far'] });
+    expect(candidates.map((c) => [c.path, c.why, c.isSure, c.sameWay])).toEqual([
+      ['art/boat/hull.png', 'same name, 1 folder agrees, beside 1 of its neighbours', true, 3], ['copy/hull.png', 'same name', false, 1], ['/far/hull.png', 'same name, outside the root', false, 1],
+    ]);
+  });
+  test('what was seen there tells a renamed file by its size', async () => {
+    const w = open();
+    w.tree.set('art/boat/new name.png', 'x'.repeat(300));
+    w.tree.set('s/c.gltf', gltf('../art/boat/sail.png'));
+    const { candidates } = await suggest(w, { scene: 's/c.gltf', at: '/images/0/uri' }, { search: [], seen: new Map([['art/boat/sail.png', { size: 300 }]]) });
+    expect(candidates[0]).toMatchObject({ path: 'art/boat/new name.png', reason: 'same size and kind', isSure: false });
+  });
+  test('only the chosen ones, where they are sure', async () => {
+    const plan = await planRelink(open(), { search: [], sure: true, only: [{ scene: 's/a.gltf', at: '/images/2/uri' }] });
+    expect(plan.paths.map((p) => p.after)).toEqual(['../art/crate/wood.png']);
+  });
+});
+
+test.each([['old/boat/hull.png', 'art/boat/hull.png', 'old', 'art'], ['a/x.png', 'b/c/x.png', 'a', 'b/c'], ['/d/p/q/x.png', 'q/x.png', '/d/p', ''], ['x.png', 'sub/x.png', '', 'sub']])('%s went to %s: %s became %s', (meant, to, from, into) => {
+  expect(headsOf(meant, to)).toEqual({ from, to: into });
 });

@@ -9,4 +9,6 @@ export const migrations: readonly string[] = [
   "-- How many files a reference stands for (frames, tiles), and the numbers that are missing between them, with blanks between.\n\nALTER TABLE reference_row ADD COLUMN targets int NOT NULL DEFAULT 1;\nALTER TABLE reference_row ADD COLUMN gaps text NOT NULL DEFAULT '';\n",
   // 0004_files.sql
   "-- Every file of a workspace as the last scan found it: how many references lead to it, and whether a scene would be expected to need it\n-- and none does.\n\nCREATE TABLE file_row (\n  workspace text NOT NULL,\n  generation int NOT NULL,\n  path text NOT NULL,\n  kind text NOT NULL,\n  size double precision NOT NULL,\n  modified double precision NOT NULL,\n  uses int NOT NULL,\n  unused boolean NOT NULL,\n  PRIMARY KEY (workspace, generation, path)\n);\n\n-- Indexes made before lack the files: those workspaces are read again when they are opened.\nUPDATE workspace SET scanned = NULL;\n",
+  // 0005_seen.sql
+  "-- Files that references led to and that are not there any more: what was last seen of them tells them again elsewhere.\n\nCREATE TABLE seen_file (\n  workspace text NOT NULL,\n  path text NOT NULL,\n  size double precision NOT NULL,\n  modified double precision NOT NULL,\n  PRIMARY KEY (workspace, path)\n);\n",
 ];

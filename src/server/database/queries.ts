@@ -45,6 +45,7 @@ export async function forgetWorkspace(db: Database, id: string): Promise<void> {
   await db.query('DELETE FROM reference_row WHERE workspace = $1', [id]);
   await db.query('DELETE FROM scene_problem WHERE workspace = $1', [id]);
   await db.query('DELETE FROM file_row WHERE workspace = $1', [id]);
+  await db.query('DELETE FROM seen_file WHERE workspace = $1', [id]);
   await db.query('DELETE FROM workspace WHERE id = $1', [id]);
 }
 
@@ -81,8 +82,18 @@ export async function addFiles(db: Database, id: string, generation: number, fil
     [id, generation, column('path'), column('kind'), column('size'), column('modified'), column('uses'), column('unused')]);
 }
 
+/** Keeps what was seen of files that references led to, out of rows that are about to go. */
+const keepSeen = (which: string) => `INSERT INTO seen_file (workspace, path, size, modified) SELECT workspace, path, size, modified FROM file_row WHERE workspace = $1 AND uses > 0 AND ${which}
+  ON CONFLICT (workspace, path) DO UPDATE SET size = excluded.size, modified = excluded.modified`;
+
+/** What was last seen of files that have gone, by path: bytes. */
+export function listSeen(db: Database, id: string): Promise<{ path: string; size: number }[]> {
+  return db.query('SELECT path, size FROM seen_file WHERE workspace = $1 ORDER BY path LIMIT 100000', [id]);
+}
+
 /** Shows a whole scan; the one before goes. */
 export async function endScan(db: Database, id: string, generation: number, found: ScanFound): Promise<void> {
+  await db.query(keepSeen('generation <> $2'), [id, generation]);
   await db.query('UPDATE workspace SET generation = $2, found = $3, scanned = now() WHERE id = $1', [id, generation, JSON.stringify(found)]);
   for (const table of ['reference_row', 'scene_problem', 'file_row']) await db.query(`DELETE FROM ${table} WHERE workspace = $1 AND generation <> $2`, [id, generation]);
 }
@@ -92,6 +103,7 @@ export async function mergeScan(db: Database, id: string, { found, delta }: { fo
   const current = '(SELECT generation FROM workspace WHERE id = $1)';
   for (const [table, key, gone] of [['reference_row', 'scene', delta.scenes], ['scene_problem', 'scene', delta.scenes], ['file_row', 'path', delta.files]] as const) {
     if (gone.length === 0) continue;
+    if (table === 'file_row') await db.query(keepSeen(`generation = ${current} AND path = ANY ($2::text[])`), [id, gone]);
     await db.query(`DELETE FROM ${table} WHERE workspace = $1 AND generation = ${current} AND ${key} = ANY ($2::text[])`, [id, gone]);
     await db.query(`UPDATE ${table} SET generation = ${current} WHERE workspace = $1 AND generation = ${current} + 1`, [id]);
   }

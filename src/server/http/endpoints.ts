@@ -13,7 +13,7 @@ import { isSceneFormat, formatOfName } from '@/core/formats/formats';
 import { createRequest, planRequest, scanFound, type PlanRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
 import type { CreatePreview, FileView, FolderView, GroupsView, OverviewView, StateView, UnusedView } from '@/wire/views';
-import { addPlace, forgetWorkspace, listAttention, listFilesIn, listGroups, listPlaces, listRows, listUnused, listWorkspaces, readSetting, readTotals, removePlace, writeSetting, type RowFilter } from '../database/queries';
+import { listSeen, addPlace, forgetWorkspace, listAttention, listFilesIn, listGroups, listPlaces, listRows, listUnused, listWorkspaces, readSetting, readTotals, removePlace, writeSetting, type RowFilter } from '../database/queries';
 import { diskOutside } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { allowedPath, cleanPath, keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
@@ -55,7 +55,7 @@ function filterOf(query: z.output<typeof filterQuery>): RowFilter {
 
 function titleOf(request: PlanRequest): string {
   return {
-    bring: 'Plan what comes in', travel: 'Plan how references travel', save: 'Plan the next version', restore: 'Plan the way back', undo: 'Plan the undo', tidy: 'Plan where things go', move: 'Plan the move', homes: 'Plan the new homes',
+    bring: 'Plan what comes in', travel: 'Plan how references travel', save: 'Plan the next version', restore: 'Plan the way back', undo: 'Plan the undo', relink: 'Plan where paths point', repath: 'Plan the new paths', tidy: 'Plan where things go', move: 'Plan the move', homes: 'Plan the new homes',
     settings: 'Plan the settings', layout: 'Plan the layout', nested: 'Plan the repair', bin: 'Plan the clearing', intake: 'Plan what is taken in', take: 'Plan what is taken out', reference: 'Plan the grid and box',
   }[request.kind];
 }
@@ -159,6 +159,13 @@ export const endpoints = [
     return (await listRows(h.db, row.id, filterOf(input), input.offset, input.limit)).map(referenceView);
   }),
   endpoint('GET', '/api/workspaces/:id/reference', z.object({ scene: z.string(), at: z.string() }), async (h, input, { id }) => detailOf(h, await workspaceOf(h, id!), input)),
+  endpoint('POST', '/api/workspaces/:id/suggest', z.object({ scene: z.string(), at: z.string(), search: z.array(z.string()).max(20).default([]) }), async (h, input, { id }) => {
+    const row = await workspaceOf(h, id!);
+    const search: string[] = [];
+    for (const folder of input.search) search.push(await allowedPath(h, folder));
+    const seen = (await listSeen(h.db, row.id)).map((s): [string, number] => [s.path, s.size]);
+    return h.jobs.start({ order: { work: 'suggest', root: row.root, places: await listPlaces(h.db), scene: input.scene, at: input.at, search, seen }, title: 'Look for what is missing', workspace: row.id });
+  }),
   endpoint('GET', '/api/workspaces/:id/preview', z.object({ scene: z.string(), at: z.string() }), async (h, input, { id }) => previewOf(h, await workspaceOf(h, id!), input)),
 
   endpoint('GET', '/api/workspaces/:id/files', z.object({ folder: z.string().default('') }), async (h, input, { id }): Promise<FileView[]> => {
@@ -196,9 +203,11 @@ export const endpoints = [
     const staging = stagingFolder(h.dataFolder);
     if (input.kind === 'bring') for (const file of input.files) if (!isWithin(cleanPath(file), staging)) await allowedPath(h, file);
     if (input.kind === 'intake' && !isWithin(cleanPath(input.from), staging)) await allowedPath(h, input.from);
+    if (input.kind === 'relink') for (const folder of input.search) await allowedPath(h, folder);
+    const seen = input.kind === 'relink' ? (await listSeen(h.db, row.id)).map((s): [string, number] => [s.path, s.size]) : [];
     const layout = input.kind === 'layout' ? layoutSource(layoutOf(h, input.layout)) : null;
     return h.jobs.start({
-      order: { work: 'plan', root: row.root, places: [...(await listPlaces(h.db)), staging], request: input, layout, staging: input.kind === 'intake' ? batchFolder(h.dataFolder, newBatch(h.dataFolder)) : null }, title: titleOf(input), workspace: row.id,
+      order: { work: 'plan', root: row.root, places: [...(await listPlaces(h.db)), staging], request: input, seen, layout, staging: input.kind === 'intake' ? batchFolder(h.dataFolder, newBatch(h.dataFolder)) : null }, title: titleOf(input), workspace: row.id,
       finish: async (result) => ({ plan: keepPlan(h, { workspace: row.id, root: row.root }, planSchema.parse(result)) }),
     });
   }),

@@ -11,6 +11,8 @@ import { planBin, planHomes, planLayout, planMove, planSettings } from '@/core/p
 import { planIntake, planTake } from '@/core/plans/planIntake';
 import { planNested } from '@/core/plans/planNested';
 import { planReference } from '@/core/plans/planReference';
+import { planRelink, suggest } from '@/core/plans/planRelink';
+import { planRepath } from '@/core/plans/planRepath';
 import { planCreateMany, planRelocate } from '@/core/plans/planShelf';
 import { outOfPlace, planTidy } from '@/core/plans/planTidy';
 import { planTravel } from '@/core/plans/planTravel';
@@ -71,6 +73,11 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
     }
     case 'recognise':
       return recognise(plainFolder(order.root), readLayout(order.layout.text, order.layout.id, order.layout.id), { signal, onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }) });
+    case 'suggest': {
+      const read = await readWorkspace(order.root);
+      const mayRead = (at: string) => order.places.some((place) => isWithin(at, place === '/' ? '' : place));
+      return suggest({ ...read, outside: { ...read.outside, mayRead } }, order, { search: order.search, seen: seenOf(order.seen), signal });
+    }
     case 'find':
       return findWorkspaces(order.root, signal, (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }));
     case 'measure':
@@ -121,6 +128,10 @@ function throttled(say: Say): (progress: JobProgress) => void {
   };
 }
 
+function seenOf(seen: readonly (readonly [string, number])[]): Map<string, { size: number }> {
+  return new Map(seen.map(([path, size]) => [path, { size }]));
+}
+
 type PlanOrder = WorkOrder & { work: 'plan' };
 
 async function planOf(workspace: OpenWorkspace, order: PlanOrder, signal: AbortSignal, onScene: (path: string, of?: number) => void) {
@@ -133,6 +144,11 @@ async function planOf(workspace: OpenWorkspace, order: PlanOrder, signal: AbortS
     case 'save': return planSave(workspace, { scene: treePath(request.scene), note: request.note, now });
     case 'restore': return planRestore(workspace, { scene: treePath(request.scene), number: request.number, note: request.note, now });
     case 'undo': return planUndoOf(workspace.root, request.id);
+    case 'relink': return planRelink(workspace, { ...request, seen: seenOf(order.seen), signal });
+    case 'repath': {
+      const scenes = request.only ? [...new Set(request.only.map((o) => treePath(o.scene)))] : await scenePaths(workspace.tree);
+      return planRepath(workspace, { scenes, change: request.change, only: request.only ?? undefined });
+    }
     case 'tidy': return planTidy(workspace, { only: request.only, ...watched });
     case 'move': return planMove(workspace, request.moves, watched);
     case 'homes': return planHomes(workspace, request.changes, watched);
