@@ -22,6 +22,7 @@ const settingsChange = z.object({
 export const repathChange = z.discriminatedUnion('how', [
   z.object({ how: z.literal('heads'), heads: z.array(z.object({ from: z.string(), to: z.string() })).min(1) }),
   z.object({ how: z.literal('text'), find: z.string().min(1).max(500), replace: z.string().max(500), pattern: z.boolean() }),
+  z.object({ how: z.literal('exact'), paths: z.array(z.object({ scene: z.string(), at: z.string(), written: z.string().min(1).max(4000) })).min(1) }),
   z.object({ how: z.literal('relative') }),
   z.object({ how: z.literal('absolute') }),
 ]);

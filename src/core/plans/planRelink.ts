@@ -88,8 +88,10 @@ async function lostOnes(workspace: Workspace, notes: Note[] | null, signal?: Can
 }
 
 function meaningOf(root: string, scene: TreePath, u: { form: string; path: string }): string {
-  if (u.form !== 'relative') return normaliseAbsolute(u.path);
-  return joinInside(folderOf(scene), u.path) ?? normaliseAbsolute(`${root}/${folderOf(scene)}/${u.path}`);
+  const inside = u.form === 'relative' ? joinInside(folderOf(scene), u.path) : null;
+  if (inside !== null) return inside;
+  const absolute = normaliseAbsolute(u.form === 'relative' ? `${root}/${folderOf(scene)}/${u.path}` : u.path);
+  return absolute.startsWith(`${root}/`) ? absolute.slice(root.length + 1) : absolute;
 }
 
 /** What speaks for candidates of one: what was seen where it points, and who is referenced from the same folder. */

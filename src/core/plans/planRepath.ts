@@ -5,13 +5,13 @@ import { comparePaths, nameOf, type TreePath } from '../files/treePath';
 import { fullPath, type Format } from '../formats/format';
 import { resolveReference } from '../references/resolve';
 import { judge, readScene, type JudgedReference } from '../references/scan';
+import { patternOf, replaceHead, replaceText } from '../references/heads';
 import { spell, understand } from '../references/written';
-import { percentDecode } from '../text/uri';
 import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
 import { settingOf, stateOf, type Workspace } from './workspace';
 
 /** How paths shall change. Heads are compared with '\' read as '/', drive letters in any case, at a folder boundary. */
-export type Repath = { how: 'heads'; heads: readonly { from: string; to: string }[] } | { how: 'text'; find: string; replace: string; pattern: boolean } | { how: 'relative' } | { how: 'absolute' };
+export type Repath = { how: 'heads'; heads: readonly { from: string; to: string }[] } | { how: 'text'; find: string; replace: string; pattern: boolean } | { how: 'exact'; paths: readonly { scene: string; at: string; written: string }[] } | { how: 'relative' } | { how: 'absolute' };
 
 export interface RepathRequest {
   scenes: readonly TreePath[];
@@ -22,47 +22,13 @@ export interface RepathRequest {
   match?: ((written: string) => boolean) | undefined;
 }
 
-/** A written path with the longest fitting head replaced; null when none fits. */
-export function replaceHead(written: string, syntax: Format['syntax'], heads: readonly { from: string; to: string }[]): string | null {
-  const plain = (p: string) => p.replaceAll('\\', '/').replace(/^([A-Za-z]):/, (_, d: string) => `${d.toUpperCase()}:`);
-  const raw = plain(written);
-  const decoded = syntax === 'uri' ? plain(percentDecode(written)) : raw;
-  for (const { from, to } of [...heads].sort((a, b) => b.from.length - a.from.length)) {
-    const head = plain(from);
-    for (const text of raw === decoded ? [raw] : [raw, decoded]) {
-      if (!text.startsWith(head)) continue;
-      const rest = text.slice(head.length);
-      if (rest !== '' && !head.endsWith('/') && head !== '' && !rest.startsWith('/')) continue;
-      if (text === raw) return to + written.slice(written.length - rest.length);
-      return to + spell(rest, syntax, written).replace(/^\.\/(?=\/)/, '');
-    }
-  }
-  return null;
-}
-
-/** A pattern as people type it; null where it cannot be read. */
-export function patternOf(find: string): RegExp | null {
-  try {
-    return new RegExp(find, 'gu');
-  } catch {
-    return null;
-  }
-}
-
-/** A written path with a text, or what fits a pattern, replaced; null where nothing of it occurs. `$1` in the new text is the first group. */
-export function replaceText(written: string, change: { find: string; replace: string; pattern: boolean }): string | null {
-  const pattern = change.pattern ? patternOf(change.find) : null;
-  if (change.pattern && !pattern) return null;
-  const after = pattern ? written.replace(pattern, change.replace) : written.replaceAll(change.find, () => change.replace);
-  return after === written || after === '' ? null : after;
-}
-
 /** The plan that rewrites paths in the given scenes. Paths that would then not be found are named. */
 export async function planRepath(workspace: Workspace, request: RepathRequest): Promise<Plan> {
   const setting = settingOf(workspace);
   const steps: Step[] = [];
   const paths: PathChange[] = [];
   const notes: Note[] = [];
+  const exact = new Map(request.change.how === 'exact' ? request.change.paths.map((p) => [`${p.scene}\0${p.at}`, p.written]) : []);
   const only = request.only && new Set(request.only.map((o) => `${o.scene}\0${o.at}`));
   if (request.change.how === 'text' && request.change.pattern && !patternOf(request.change.find)) notes.push({ level: 'blocker', code: 'bad-pattern', message: `“${request.change.find}” is no pattern that can be read.` });
   for (const path of [...request.scenes].sort(comparePaths)) {
@@ -77,7 +43,7 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
       if (request.match && !request.match(reference.written)) continue;
       if (only && !only.has(`${path}\0${reference.at}`)) continue;
       if (!only && request.change.how !== 'heads' && isGuess(reference, path, notes)) continue;
-      const written = newPath(workspace, reference, path, reading, request.change);
+      const written = newPath(workspace, reference, path, reading, request.change, exact);
       if (written === null || written === fullPath(reference)) continue;
       rewritings.push({ reference, written });
       const { suffix } = reference;
@@ -93,10 +59,11 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
   return { kind: 'repath', title: `Change ${paths.length} ${paths.length === 1 ? 'path' : 'paths'} in ${steps.length} ${steps.length === 1 ? 'scene' : 'scenes'}`, steps, notes, paths, readiness: null };
 }
 
-function newPath(workspace: Workspace, r: JudgedReference, scene: TreePath, reading: { format: Format }, change: Repath): string | null {
+function newPath(workspace: Workspace, r: JudgedReference, scene: TreePath, reading: { format: Format }, change: Repath, exact: ReadonlyMap<string, string>): string | null {
   const syntax = r.syntax ?? reading.format.syntax;
   if (change.how === 'heads') return replaceHead(fullPath(r), syntax, change.heads);
   if (change.how === 'text') return replaceText(fullPath(r), change);
+  if (change.how === 'exact') return exact.get(`${scene}\0${r.at}`) ?? null;
   if (r.target === null || !r.inside) return null;
   if (change.how === 'relative') return writtenRelative(reading, scene, r.target, r);
   const understood = understand(r.written, syntax);

@@ -8,6 +8,8 @@ import { knownPlaces } from '@/core/bags/place';
 import { AppError } from '@/core/errors';
 import { folderOf, isTreePath, isWithin, nameOf, treePath } from '@/core/files/treePath';
 import { kindAtHome, kindOfName } from '@/core/layouts/homes';
+import { settingOf } from '@/core/plans/workspace';
+import { resolveReference } from '@/core/references/resolve';
 import { scenePaths } from '@/core/references/scan';
 import { isSceneFormat, formatOfName } from '@/core/formats/formats';
 import { createRequest, planRequest, scanFound, type PlanRequest } from '@/wire/jobs';
@@ -159,6 +161,17 @@ export const endpoints = [
     return (await listRows(h.db, row.id, filterOf(input), input.offset, input.limit)).map(referenceView);
   }),
   endpoint('GET', '/api/workspaces/:id/reference', z.object({ scene: z.string(), at: z.string() }), async (h, input, { id }) => detailOf(h, await workspaceOf(h, id!), input)),
+  endpoint('POST', '/api/workspaces/:id/try', z.object({ paths: z.array(z.object({ scene: z.string().refine(isTreePath), written: z.string().max(4000) })).max(500) }), async (h, input, { id }) => {
+    const row = await workspaceOf(h, id!);
+    const setting = settingOf(await readWorkspace(row.root));
+    const found: { state: string; target: string | null }[] = [];
+    for (const p of input.paths) {
+      const format = formatOfName(p.scene);
+      const r = format && p.written !== '' ? await resolveReference({ written: p.written }, format, treePath(p.scene), setting) : null;
+      found.push({ state: r?.state ?? 'missing', target: r?.target ?? null });
+    }
+    return found;
+  }),
   endpoint('POST', '/api/workspaces/:id/suggest', z.object({ scene: z.string(), at: z.string(), search: z.array(z.string()).max(20).default([]) }), async (h, input, { id }) => {
     const row = await workspaceOf(h, id!);
     const search: string[] = [];

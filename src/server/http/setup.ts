@@ -201,7 +201,7 @@ export const setupEndpoints = [
   }),
   endpoint('GET', '/api/workspaces/:id/intake/files', z.object({ pack: z.string().refine(isTreePath) }), async (h, input, { id }): Promise<{ files: PackFileView[]; used: string[] }> => {
     const row = await workspaceOf(h, id!);
-    const files = await listFilesBelow(h.db, row.id, input.pack, 5000);
+    const files = await listFilesBelow(h.db, row.id, input.pack, 100_000);
     const counts = new Map((await countReferences(h.db, row.id, input.pack)).map((c) => [c.scene, c]));
     const view = (f: { path: string; kind: string; size: number; uses: number }): PackFileView => ({ path: f.path, kind: f.kind, size: f.size, uses: f.uses, references: counts.get(f.path)?.all ?? 0, missing: counts.get(f.path)?.missing ?? 0 });
     return { files: files.map(view), used: await listUsersOutside(h.db, row.id, input.pack) };

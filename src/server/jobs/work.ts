@@ -146,7 +146,8 @@ async function planOf(workspace: OpenWorkspace, order: PlanOrder, signal: AbortS
     case 'undo': return planUndoOf(workspace.root, request.id);
     case 'relink': return planRelink(workspace, { ...request, seen: seenOf(order.seen), signal });
     case 'repath': {
-      const scenes = request.only ? [...new Set(request.only.map((o) => treePath(o.scene)))] : await scenePaths(workspace.tree);
+      const named = request.change.how === 'exact' ? request.change.paths : request.only;
+      const scenes = named ? [...new Set(named.map((o) => treePath(o.scene)))] : await scenePaths(workspace.tree);
       return planRepath(workspace, { scenes, change: request.change, only: request.only ?? undefined });
     }
     case 'tidy': return planTidy(workspace, { only: request.only, ...watched });

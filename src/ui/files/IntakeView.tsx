@@ -12,7 +12,6 @@ import type { PackFileView, PackView } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
 import { Button, Empty, ErrorNotice, Grow, MainButton, PlainButton, Row, Sheet, Soft, Stack } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
-import { Path } from '../kit/Path';
 import { useAddress, useJob, usePlan, useWorkspaceId } from '../kit/work';
 import { color, font, space } from '../theme/theme';
 
@@ -30,6 +29,7 @@ const FileRow = styled.label`
   &:hover { background: ${color.raised}; }
   &.folder { cursor: default; grid-template-columns: 22px minmax(0, 1fr); font-family: ${font.mono}; font-size: 13.5px; color: ${color.soft}; align-items: end; padding-bottom: 6px; }
   .number { text-align: right; font-variant-numeric: tabular-nums; }
+  .name { font: 700 13.5px/1.25 ${font.mono}; overflow-wrap: anywhere; max-height: 2.5em; overflow: hidden; }
   .said { font-size: 13px; line-height: 1.2; overflow: hidden; }
   .amber { color: ${color.amber}; } .green { color: ${color.greenText}; }
 `;
@@ -38,6 +38,13 @@ const Thumb = styled.span`
 `;
 
 const Picture = styled.img`width: 100%; height: 100%; object-fit: cover;`;
+
+/** A picture of the file where there is one, else the sign of its kind. */
+function Small({ src, kind }: { src: string | null; kind: string }) {
+  const [broken, setBroken] = useState(false);
+  const Icon = kind === 'scene' || kind === 'model' ? Box : kind === 'texture' ? ImageIcon : File;
+  return <Thumb aria-hidden>{src !== null && !broken ? <Picture alt="" loading="lazy" src={src} onError={() => setBroken(true)} /> : <Icon size={17} />}</Thumb>;
+}
 
 export function IntakeView() {
   const id = useWorkspaceId();
@@ -138,8 +145,8 @@ function Pack({ pack, home, onClose }: { pack: string; home: string; onClose: ()
             return (
               <FileRow key={item.path} style={{ top: v.start }}>
                 <input type="checkbox" aria-label={item.path} checked={chosen.has(item.path)} onChange={() => toggle(item.path)} />
-                <Thumb aria-hidden>{isPicture ? <Picture alt="" loading="lazy" src={`/api/workspaces/${id}/picture${query({ path: item.path })}`} /> : item.kind === 'scene' || item.kind === 'model' ? <Box size={17} /> : item.kind === 'texture' ? <ImageIcon size={17} /> : <File size={17} />}</Thumb>
-                <Path path={item.path.slice(item.path.lastIndexOf('/') + 1)} />
+                <Small src={isPicture ? `/api/workspaces/${id}/picture${query({ path: item.path })}` : null} kind={item.kind} />
+                <span className="name" title={item.path}>{item.path.slice(item.path.lastIndexOf('/') + 1)}</span>
                 <Soft>{item.kind}</Soft>
                 <span className="said">
                   {used.has(item.path) && <span className="green">in use </span>}

@@ -10,6 +10,7 @@ import { ErrorNotice, MainButton, Mono, Notice, Row, Soft, StateMark } from '../
 import { Drawer, FullPath, Preview } from '../kit/Drawer';
 import { bytes, count } from '@/core/text/figures';
 import { color, font, space } from '../theme/theme';
+import { Candidates } from './Candidates';
 
 const Stripes = styled.div`
   height: 118px; border-radius: 8px; background: repeating-linear-gradient(135deg, ${color.stripe} 0 20px, ${color.stripeInk} 20px 40px); display: flex; align-items: flex-end; padding: ${space(2)};
@@ -42,7 +43,8 @@ export function ReferenceDrawer({ workspace, of, onClose, onMend }: { workspace:
           {data.facts && <div>{data.facts}</div>}
           {data.disagrees && <Notice tone="amber" title={data.disagrees}>Programs that go by the name may refuse it.</Notice>}
           <p>{data.advice}</p>
-          {r.state !== 'travels' || r.oddities.length > 0 ? (r.state !== 'offline' && r.state !== 'remote' && r.state !== 'library' && <Row><MainButton onPress={onMend}><Briefcase size={15} /> {r.kind === 'scene' && r.state === 'outside' ? 'Bring it home…' : 'Make it travel…'}</MainButton></Row>) : null}
+          {r.state !== 'travels' || r.oddities.length > 0 ? (!['missing', 'offline', 'remote', 'library'].includes(r.state) && <Row><MainButton onPress={onMend}><Briefcase size={15} /> {r.kind === 'scene' && r.state === 'outside' ? 'Bring it home…' : r.state === 'case' ? 'Match the letters…' : 'Make it travel…'}</MainButton></Row>) : null}
+          {r.state === 'missing' && <Candidates workspace={workspace} of={of} />}
           <div><h2>The chain</h2><Chain>
             {data.chain.map((c) => <li key={c}>{c}</li>)}
             <li className={r.target === null ? 'broken' : ''}><Mono>{r.written}</Mono></li>

@@ -2,7 +2,7 @@
 // References: every external file of the workspace at once; choose, and make them travel.
 
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Briefcase, Search } from 'lucide-react';
+import { Briefcase, Link2, Search } from 'lucide-react';
 import Link from 'next/link';
 import { useCallback, useState } from 'react';
 import styled from 'styled-components';
@@ -16,6 +16,7 @@ import { Needs } from '../kit/Page';
 import { useAddress, usePlan, useStepHref, useWorkspaceId } from '../kit/work';
 import { whatHoldsBack } from '../overview/OverviewPage';
 import { color, font, radius, space } from '../theme/theme';
+import { ChangePaths } from './ChangePaths';
 import { ReferenceDrawer } from './ReferenceDrawer';
 import { ReferenceTable } from './ReferenceTable';
 
@@ -40,14 +41,17 @@ export function ReferencesPage() {
 function References({ id, groups, filter, change, open }: { id: string; groups: GroupsView; filter: { q: string; state: string; kind: string }; change: (c: Record<string, string | undefined>) => void; open: string | null }) {
   const [selected, setSelected] = useState<Map<string, { scene: string; at: string }>>(new Map());
   const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const [changing, setChanging] = useState(false);
   const [typed, setTyped] = useState(filter.q);
   const href = useStepHref();
   const plan = usePlan();
   const lost = groups.references - groups.ready;
   const chosen = filter.state.split(',').filter(Boolean);
   const mend = (only: { scene: string; at: string }[] | null) => void plan({ kind: 'travel', only }).catch((cause: unknown) => setProblem(shapeOf(cause)));
+  const relink = (only: { scene: string; at: string }[] | undefined) => void plan({ kind: 'relink', sure: true, ...(only ? { only } : {}) }).catch((cause: unknown) => setProblem(shapeOf(cause)));
   const onOpen = useCallback((r: ReferenceView) => change({ at: `${r.scene} ${r.at}` }), [change]);
   const opened = open === null ? null : splitAddress(open, groups);
+  if (changing) return <ChangePaths id={id} filter={filter} chosen={new Set([...selected.values()].map((r) => `${r.scene}\n${r.at}`))} onClose={() => setChanging(false)} />;
   return (
     <Split>
       <Left>
@@ -57,6 +61,7 @@ function References({ id, groups, filter, change, open }: { id: string; groups: 
             <div style={{ fontSize: 15.5, marginTop: 6 }}>{groups.references === 0 ? 'No scene in this workspace references another file yet.' : lost === 0 ? <strong>All {groups.references.toLocaleString('en')} would open on another machine.</strong>
               : <><strong>{count(lost, 'reference')} would break on another machine.</strong> <Soft>{whatHoldsBack(groups.byState, groups.odd)}</Soft></>}</div>
           </Grow>
+          {(groups.byState.missing ?? 0) + (groups.byState.case ?? 0) > 0 && <Button onPress={() => relink(undefined)}><Link2 size={16} /> Relink what is sure…</Button>}
           {lost > 0 && <MainButton onPress={() => mend(null)}><Briefcase size={16} /> Make them travel…</MainButton>}
         </Row>
         {problem && <ErrorNotice error={problem} />}
@@ -72,8 +77,10 @@ function References({ id, groups, filter, change, open }: { id: string; groups: 
           : <ReferenceTable key={`${filter.q} ${filter.state}`} workspace={id} groups={groups} filter={filter} selected={selected} onSelect={setSelected} onOpen={onOpen} />}
         {groups.total > 0 && (
           <Foot>
-            {selected.size === 0 ? <Soft>{count(groups.total, 'reference')} in {count(groups.groups.length, 'file')}. Space selects, Shift extends, Enter opens.</Soft> : <>
+            {selected.size === 0 ? <><Grow><Soft>{count(groups.total, 'reference')} in {count(groups.groups.length, 'file')}. Space selects, Shift extends, Enter opens.</Soft></Grow><Button onPress={() => setChanging(true)}>Change these paths…</Button></> : <>
               <strong>{selected.size} selected</strong><Grow /><Button onPress={() => setSelected(new Map())}>Clear</Button>
+              <Button onPress={() => setChanging(true)}>Change {selected.size} paths…</Button>
+              <Button onPress={() => relink([...selected.values()])}>Relink what is sure…</Button>
               <MainButton onPress={() => mend([...selected.values()])}>Make {selected.size} travel…</MainButton>
             </>}
           </Foot>

@@ -1,0 +1,112 @@
+// Repairing references in the browser: one with a reason, with all that moved the same way, all that are sure, many paths at once; each undone to
+// the same bytes.
+
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import fs from 'node:fs';
+import path from 'node:path';
+import { snapshot, startServer, type RunningServer } from './server';
+import { apply, openDemo, watch } from './steps';
+
+let server: RunningServer;
+test.beforeAll(async () => { server = await startServer(); });
+test.afterAll(async () => {
+  await server.stop();
+  fs.rmSync(server.folder, { recursive: true, force: true });
+});
+test.beforeEach(({ page }) => watch(page));
+
+const boat = () => fs.readFileSync(path.join(server.root, 'scenes/boat_v004.gltf'), 'utf8');
+
+test('a missing file: candidates with their reason; taken with what moved the same way; undone', async ({ page }) => {
+  const w = await openDemo(page, server.address);
+  const before = snapshot(server.root);
+  await page.goto(`${server.address}/references${w}`);
+  await page.getByText('hull_planks_base.png').first().click();
+  await expect(page.getByRole('radio', { name: 'textures/hull_planks_base.png' })).toBeChecked();
+  await expect(page.getByText(/same name, beside 1 of its neighbours/)).toBeVisible();
+  await page.getByRole('button', { name: '…and 1 other that moved the same way' }).click();
+  await expect(page.getByRole('heading', { name: 'Relink 2 references' })).toBeVisible();
+  expect(snapshot(server.root)).toEqual(before);
+  await apply(page);
+  await expect(page.getByText('39 of 53').first()).toBeVisible();
+  expect(boat()).toContain('"../textures/hull_planks_base.png"');
+  await page.getByRole('button', { name: /^Undo: Relink 2/ }).first().click();
+  await apply(page);
+  expect(snapshot(server.root)).toEqual(before);
+});
+
+test('a file that was renamed on disk is told by its size, as a suggestion', async ({ page }) => {
+  const w = await openDemo(page, server.address);
+  await expect(page.getByText('37 of 53').first()).toBeVisible();
+  const [was, is] = ['textures/sail_base.png', 'textures/canvas cloth.png'].map((f) => path.join(server.root, f)) as [string, string];
+  fs.renameSync(was, is);
+  await page.goto(`${server.address}/references${w}&state=missing`);
+  await page.getByText('sail_base.png').first().click();
+  await expect(page.getByRole('radio', { name: 'textures/canvas cloth.png' })).toBeVisible();
+  await expect(page.getByText(/same size and kind/)).toBeVisible();
+  fs.renameSync(is, was);
+});
+
+test('everything that is sure at once; what is not is named and left', async ({ page }) => {
+  const w = await openDemo(page, server.address);
+  const before = snapshot(server.root);
+  await page.goto(`${server.address}/references${w}`);
+  await page.getByRole('button', { name: 'Relink what is sure…' }).click();
+  await expect(page.getByText('../textures/crate_gloss.png was found nowhere.')).toBeVisible();
+  await apply(page);
+  await expect(page.getByText('45 of 53').first()).toBeVisible();
+  await page.getByRole('button', { name: /^Undo: Relink 8/ }).first().click();
+  await apply(page);
+  expect(snapshot(server.root)).toEqual(before);
+});
+
+test('many paths at once: another head, a text; each state on the way can be returned to; left without a trace', async ({ page }) => {
+  const w = await openDemo(page, server.address);
+  const before = snapshot(server.root);
+  await page.goto(`${server.address}/references${w}&q=hull_planks%20boat`);
+  await expect(page.getByRole('row')).toHaveCount(1 + 1 + 2);
+  await page.getByRole('button', { name: 'Change these paths…' }).click();
+  await expect(page.getByRole('button', { name: 'texture/', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await page.getByLabel('New head').fill('../nowhere/');
+  await expect(page.getByText('2 of those shown would not be found')).toBeVisible();
+  await page.getByRole('button', { name: 'Keep this step' }).click();
+  await page.getByRole('button', { name: 'Replace text' }).click();
+  await page.getByLabel('Find').fill('nowhere');
+  await page.getByLabel('Replace by').fill('textures');
+  await expect(page.getByText('all that are shown would be found')).toBeVisible();
+  await page.getByRole('button', { name: 'As it is' }).click();
+  await expect(page.getByText('2 paths chosen.')).toBeVisible();
+  await page.getByRole('button', { name: 'Leave, change nothing' }).click();
+  expect(snapshot(server.root)).toEqual(before);
+  await page.getByRole('button', { name: 'Change these paths…' }).click();
+  await page.getByLabel('New head').fill('../textures/');
+  await page.getByRole('button', { name: 'Plan 2 changes…' }).click();
+  await apply(page);
+  expect(boat()).toContain('"../textures/hull_planks_normal.png"');
+  await page.getByRole('button', { name: /^Undo: Change 2 paths/ }).first().click();
+  await apply(page);
+  expect(snapshot(server.root)).toEqual(before);
+});
+
+for (const scheme of ['light', 'dark'] as const) {
+  test(`axe finds nothing where references are repaired, ${scheme}`, async ({ browser }) => {
+    const context = await browser.newContext({ colorScheme: scheme, viewport: { width: 1280, height: 800 } });
+    const page = await context.newPage();
+    const w = await openDemo(page, server.address);
+    const look = async (name: string) => {
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect([name, violations.map((v) => `${v.id}: ${v.nodes[0]?.html.slice(0, 160)}`)]).toEqual([name, []]);
+    };
+    await page.goto(`${server.address}/references${w}`);
+    await page.getByText('hull_planks_base.png').first().click();
+    await page.getByText(/moved the same way/).waitFor();
+    await look('candidates');
+    await page.getByRole('button', { name: 'Close' }).click();
+    await page.getByRole('button', { name: 'Change these paths…' }).click();
+    await page.getByLabel('New head').fill('../nowhere/');
+    await page.getByText(/would not be found/).waitFor();
+    await look('change paths');
+    await context.close();
+  });
+}

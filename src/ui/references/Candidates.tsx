@@ -1,0 +1,69 @@
+'use client';
+// Where a missing file could be: candidates with the reason, the likeliest first; one is taken, or with it all that moved the same way.
+
+import { useQuery } from '@tanstack/react-query';
+import { FolderSearch, ShieldCheck } from 'lucide-react';
+import { useState } from 'react';
+import styled from 'styled-components';
+import type { Suggestions } from '@/core/plans/planRelink';
+import { bytes, count } from '@/core/text/figures';
+import type { ErrorShape } from '@/wire/jobs';
+import { query, shapeOf } from '../kit/api';
+import { Button, ErrorNotice, MainButton, PlainButton, Row, Soft, Stack } from '../kit/controls';
+import { FolderChooser } from '../kit/FolderChooser';
+import { Path } from '../kit/Path';
+import { useJob, usePlan } from '../kit/work';
+import { color, radius, space } from '../theme/theme';
+
+const Choice = styled.label`
+  display: grid; grid-template-columns: 20px 44px minmax(0, 1fr); gap: ${space(2)}; align-items: center; padding: ${space(2)}; border: 1px solid ${color.line}; border-radius: ${radius.small}; cursor: pointer;
+  &:has(input:checked) { border-color: ${color.greenText}; background: ${color.greenTint}; }
+  &:has(input:focus-visible) { outline: 2px solid ${color.saddle}; outline-offset: 2px; }
+  .thumb { width: 44px; height: 44px; border-radius: 4px; background: ${color.raised}; border: 1px solid ${color.line}; overflow: hidden; }
+  img { width: 100%; height: 100%; object-fit: cover; }
+  .why { font-size: 13px; line-height: 1.3; color: ${color.soft}; }
+`;
+const Picture = styled.img``;
+
+function Thumb({ src }: { src: string | null }) {
+  const [broken, setBroken] = useState(false);
+  return <span className="thumb" aria-hidden>{src !== null && !broken && <Picture alt="" src={src} onError={() => setBroken(true)} />}</span>;
+}
+
+export function Candidates({ workspace, of }: { workspace: string; of: { scene: string; at: string } }) {
+  const run = useJob();
+  const plan = usePlan();
+  const [search, setSearch] = useState<string[]>([]);
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [chooser, setChooser] = useState(false);
+  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const { data, error, isFetching } = useQuery({ queryKey: ['suggest', workspace, of, search], staleTime: 30_000, queryFn: () => run<Suggestions>(`/api/workspaces/${workspace}/suggest`, { ...of, search }) });
+  const candidates = data?.candidates ?? [];
+  const one = candidates.find((c) => c.path === chosen) ?? candidates[0];
+  const take = (sameWay: boolean) => {
+    setProblem(null);
+    plan({ kind: 'relink', choices: [{ ...of, to: one!.path }], sameWay }).catch((cause: unknown) => setProblem(shapeOf(cause)));
+  };
+  return (
+    <Stack $gap={2} role="group" aria-label="Where it could be">
+      <h2>Where it could be</h2>
+      {error && <ErrorNotice error={shapeOf(error)} />}
+      {problem && <ErrorNotice error={problem} />}
+      {!data && !error && <Soft>Looking …</Soft>}
+      {data && candidates.length === 0 && <Soft>Nothing like it lies in the workspace or its libraries{search.length > 0 ? `, nor in ${search.join(', ')}` : ''}. Look in another folder.</Soft>}
+      {candidates.map((c) => (
+        <Choice key={c.path}>
+          <input type="radio" name="candidate" checked={one === c} onChange={() => setChosen(c.path)} aria-label={c.path} />
+          <Thumb src={c.inside && /\.(png|jpe?g|webp|gif|tiff?|avif)$/i.test(c.path) ? `/api/workspaces/${workspace}/picture${query({ path: c.path })}` : null} />
+          <span style={{ minWidth: 0 }}><Path path={c.path} /><div className="why">{c.isSure && <ShieldCheck size={13} aria-label="sure" color={color.greenText} />} {c.why}{c.size !== null && ` · ${bytes(c.size)}`}</div></span>
+        </Choice>
+      ))}
+      {one && <Row $wrap>
+        <MainButton onPress={() => take(false)}>Point it there…</MainButton>
+        {one.sameWay > 0 && <Button onPress={() => take(true)}>…and {count(one.sameWay, 'other')} that moved the same way</Button>}
+      </Row>}
+      <Row><PlainButton isDisabled={isFetching} onPress={() => setChooser(true)}><FolderSearch size={15} /> Look in another folder…</PlainButton></Row>
+      {chooser && <FolderChooser title="Look in which folder, and all below it?" pick="folder" action="Look there" onClose={() => setChooser(false)} onChoose={([path]) => { setChooser(false); setSearch([...search, path!]); }} />}
+    </Stack>
+  );
+}
