@@ -4,7 +4,7 @@
 import { Copy, X } from 'lucide-react';
 import { Fragment, useEffect, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { color, space } from '../theme/theme';
+import { color, font, space } from '../theme/theme';
 import { Grow, IconButton, Mono, PlainButton, Row, Soft, Stack } from './controls';
 
 const Frame = styled.aside`
@@ -16,6 +16,8 @@ const Handle = styled.div`
   &:hover, &:focus-visible { background: ${color.line}; }
 `;
 const Picture = styled.img`width: 100%; max-height: 210px; object-fit: contain; border-radius: 8px; border: 1px solid ${color.line}; background: ${color.raised}; image-rendering: auto;`;
+
+const Title = styled.h2`&& { font: 600 14.5px/1.4 ${font.text}; color: ${color.ink}; overflow-wrap: anywhere; }`;
 
 const widthKey = 'satchel-drawer';
 
@@ -54,7 +56,7 @@ export function Drawer({ title, label, onClose, children }: { title: string; lab
           window.addEventListener('pointerup', () => window.removeEventListener('pointermove', drag), { once: true });
         }} />
       <Stack>
-        <Row><Grow><h3 style={{ overflowWrap: 'anywhere' }}>{title}</h3></Grow><IconButton aria-label="Close" onPress={onClose}><X size={17} /></IconButton></Row>
+        <Row><Grow><Title>{title}</Title></Grow><IconButton aria-label="Close" onPress={onClose}><X size={17} /></IconButton></Row>
         {children}
       </Stack>
     </Frame>
