@@ -78,6 +78,7 @@ for (const scheme of ['light', 'dark']) {
   await shoot('files');
   await open('/references');
   await page.getByText('hull_planks_base.png').first().click();
+  await page.getByText(/moved the same way/).waitFor();
   await shoot('references');
   await open('/versions');
   await shoot('versions');

@@ -11,9 +11,8 @@ import type { ErrorShape } from '@/wire/jobs';
 import { query, shapeOf } from '../kit/api';
 import { Button, ErrorNotice, MainButton, PlainButton, Row, Soft, Stack } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
-import { Path } from '../kit/Path';
 import { useJob, usePlan } from '../kit/work';
-import { color, radius, space } from '../theme/theme';
+import { color, font, radius, space } from '../theme/theme';
 
 const Choice = styled.label`
   display: grid; grid-template-columns: 20px 44px minmax(0, 1fr); gap: ${space(2)}; align-items: center; padding: ${space(2)}; border: 1px solid ${color.line}; border-radius: ${radius.small}; cursor: pointer;
@@ -21,6 +20,7 @@ const Choice = styled.label`
   &:has(input:focus-visible) { outline: 2px solid ${color.saddle}; outline-offset: 2px; }
   .thumb { width: 44px; height: 44px; border-radius: 4px; background: ${color.raised}; border: 1px solid ${color.line}; overflow: hidden; }
   img { width: 100%; height: 100%; object-fit: cover; }
+  .where { font: 400 13px/1.3 ${font.mono}; color: ${color.soft}; overflow-wrap: anywhere; strong { color: ${color.ink}; } }
   .why { font-size: 13px; line-height: 1.3; color: ${color.soft}; }
 `;
 const Picture = styled.img``;
@@ -55,7 +55,7 @@ export function Candidates({ workspace, of }: { workspace: string; of: { scene: 
         <Choice key={c.path}>
           <input type="radio" name="candidate" checked={one === c} onChange={() => setChosen(c.path)} aria-label={c.path} />
           <Thumb src={c.inside && /\.(png|jpe?g|webp|gif|tiff?|avif)$/i.test(c.path) ? `/api/workspaces/${workspace}/picture${query({ path: c.path })}` : null} />
-          <span style={{ minWidth: 0 }}><Path path={c.path} /><div className="why">{c.isSure && <ShieldCheck size={13} aria-label="sure" color={color.greenText} />} {c.why}{c.size !== null && ` · ${bytes(c.size)}`}</div></span>
+          <span style={{ minWidth: 0 }}><div className="where">{c.path.slice(0, c.path.lastIndexOf('/') + 1)}<wbr /><strong>{c.path.slice(c.path.lastIndexOf('/') + 1)}</strong></div><div className="why">{c.isSure && <ShieldCheck size={13} aria-label="sure" color={color.greenText} />} {c.why}{c.size !== null && ` · ${bytes(c.size)}`}</div></span>
         </Choice>
       ))}
       {one && <Row $wrap>
