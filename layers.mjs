@@ -4,7 +4,7 @@
 export const layers = {
   'core/files': ['core/text', 'core/errors'],
   'core/text': ['core/problem'],
-  'core/names': ['core/text'],
+  'core/names': ['core/text', 'core/files'],
   'core/formats': ['core/files', 'core/text', 'core/problem'],
   'core/references': ['core/files', 'core/text', 'core/names', 'core/formats', 'core/problem'],
   'core/units': ['core/formats', 'core/files', 'core/text', 'core/problem'],

@@ -89,6 +89,34 @@ test('many paths at once: another head, a text; each state on the way can be ret
   expect(snapshot(server.root)).toEqual(before);
 });
 
+test('many files renamed by a pattern, a clash shown at once; what nothing uses is cleared to the bin; undone', async ({ page }) => {
+  const w = await openDemo(page, server.address);
+  const before = snapshot(server.root);
+  await page.goto(`${server.address}/files${w}&folder=textures`);
+  await page.getByRole('button', { name: 'Rename these…' }).click();
+  await page.getByLabel('New names').fill('tile');
+  await expect(page.getByText('Another file would have this name too.').first()).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Plan it…' })).toBeDisabled();
+  for (const tile of ['1001', '1002', '1004']) await page.getByRole('checkbox', { name: `quay_wall.${tile}.png` }).uncheck();
+  await page.getByLabel('New names').fill('sea {name}');
+  await page.getByRole('button', { name: 'Plan it…' }).click();
+  await expect(page.getByRole('heading', { name: /^Move \d+ files and folders/ })).toBeVisible();
+  await apply(page);
+  expect(fs.readFileSync(path.join(server.root, 'scenes/harbour_v007.gltf'), 'utf8')).toContain('"../textures/sea%20stone_base.png"');
+  await page.goto(`${server.address}/overview${w}`);
+  await page.getByRole('button', { name: /^Undo: Move/ }).first().click();
+  await apply(page);
+  expect(snapshot(server.root)).toEqual(before);
+  await page.goto(`${server.address}/files${w}&view=unused`);
+  await page.getByRole('button', { name: /^Clear \d+ files to the bin…/ }).click();
+  await apply(page);
+  expect(fs.existsSync(path.join(server.root, 'textures/old_sign.png'))).toBe(false);
+  await page.goto(`${server.address}/overview${w}`);
+  await page.getByRole('button', { name: /^Undo: Clear/ }).first().click();
+  await apply(page);
+  expect(snapshot(server.root)).toEqual(before);
+});
+
 for (const scheme of ['light', 'dark'] as const) {
   test(`axe finds nothing where references are repaired, ${scheme}`, async ({ browser }) => {
     const context = await browser.newContext({ colorScheme: scheme, viewport: { width: 1280, height: 800 } });
@@ -107,6 +135,9 @@ for (const scheme of ['light', 'dark'] as const) {
     await page.getByLabel('New head').fill('../nowhere/');
     await page.getByText(/would not be found/).waitFor();
     await look('change paths');
+    await page.goto(`${server.address}/files${w}&folder=textures`);
+    await page.getByRole('button', { name: 'Rename these…' }).click();
+    await look('rename many');
     await context.close();
   });
 }

@@ -2,14 +2,14 @@
 // Files: what lies where, the home of each kind, who uses it, what nothing uses; and bringing outside files in.
 
 import { useQuery } from '@tanstack/react-query';
-import { File, Folder, FolderInput, FolderTree, Inbox, Plus, Unplug } from 'lucide-react';
+import { File, Folder, FolderInput, FolderTree, Inbox, PenLine, Plus, Trash2, Unplug } from 'lucide-react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useLayoutEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
 import type { FileView, UnusedView } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
-import { Chip, Empty, ErrorNotice, MainButton, PlainButton, Row, Sheet, Soft, Split } from '../kit/controls';
+import { Button, Chip, Empty, ErrorNotice, Grow, MainButton, PlainButton, Row, Sheet, Soft, Split } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
 import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';
 import { Needs, Page } from '../kit/Page';
@@ -19,6 +19,7 @@ import { color, font, space } from '../theme/theme';
 import { FileDrawer } from './FileDrawer';
 import { IntakeView } from './IntakeView';
 import { LooseView } from './LooseView';
+import { RenameMany } from './RenameMany';
 
 const rowHeight = 38;
 
@@ -54,6 +55,7 @@ export function FilesPage() {
 const mostRows = 1000;
 
 function Files({ files, unused, isUnused, other, folder, chosen, change }: { files: FileView[]; unused: UnusedView['total'] | undefined; isUnused: boolean; other: 'intake' | 'loose' | null; folder: string; chosen: string | null; change: (changes: Record<string, string | undefined>) => void }) {
+  const [renaming, setRenaming] = useState(false);
   const [chooser, setChooser] = useState(false);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const [frame, setFrame] = useState<HTMLDivElement | null>(null);
@@ -82,10 +84,13 @@ function Files({ files, unused, isUnused, other, folder, chosen, change }: { fil
           </Row>
           {other === 'intake' && <IntakeView />}
           {other === 'loose' && <LooseView />}
-          {other === null && <Sheet>
+          {other === null && renaming && !isUnused && <RenameMany key={folder} folder={folder} files={files} onClose={() => setRenaming(false)} />}
+          {other === null && !(renaming && !isUnused) && <Sheet>
+            {isUnused && files.length > 0 && <Row style={{ marginBottom: 10 }}><Grow /><Button onPress={() => void plan({ kind: 'bin', paths: files.map((f) => f.path) }).catch((cause: unknown) => setProblem(shapeOf(cause)))}><Trash2 size={15} /> Clear {count(files.length, 'file')} to the bin…</Button></Row>}
             {!isUnused && <Row aria-label="Where you are" style={{ marginBottom: 10 }}>
               <PlainButton onPress={() => go('')}>root</PlainButton>
               {parts.map((p, i) => <Row key={i}><Soft>/</Soft><PlainButton onPress={() => go(parts.slice(0, i + 1).join('/'))}>{p}</PlainButton></Row>)}
+              <Grow />{files.some((f) => f.kind === 'file') && <PlainButton onPress={() => setRenaming(true)}><PenLine size={15} /> Rename these…</PlainButton>}
             </Row>}
             {isUnused && unused && unused.files > files.length && <Soft>The {count(files.length, 'largest file')} of them:</Soft>}
             {files.length > 0 ? <FileTable frame={frame} files={files} whole={isUnused} chosen={chosen} open={(f) => (f.kind === 'folder' ? go(f.path) : change({ file: f.path }))} />
