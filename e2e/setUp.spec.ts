@@ -221,6 +221,8 @@ test('units in inches by fractions, a grid and box as files, patterns of names; 
   const w = await openDemo(page, server.address);
   await page.goto(`${server.address}/settings${w}&tab=units`);
   await expect(page.getByRole('img', { name: /A grid with a line every 1 m/ })).toBeVisible();
+  await page.waitForTimeout(1500);
+  expect((await ask<{ work: string }[]>(server.address, '/api/jobs')).filter((j) => j.work === 'measure').length).toBeLessThanOrEqual(3);
   await page.getByLabel('Working unit').selectOption('in');
   await page.getByLabel('Shown as').selectOption('f32');
   await page.getByRole('textbox', { name: 'A line every' }).fill('1 ft');

@@ -16,6 +16,9 @@ interface Work {
 
 const WorkContext = createContext<Work>({ jobs: [], ended: () => Promise.reject(new Error('no stream')) });
 
+// Work after which what was answered before may be wrong.
+const changing = new Set(['scan', 'apply', 'unpack']);
+
 /** Holds the stream and the cache of answers. */
 export function WorkProvider({ children }: { children: ReactNode }) {
   const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: false, staleTime: 5_000, refetchOnWindowFocus: true } } }));
@@ -29,6 +32,7 @@ function Stream({ children }: { children: ReactNode }) {
   const waiting = useRef(new Map<string, ((job: JobView) => void)[]>());
 
   useEffect(() => {
+    const opened = Date.now();
     const source = new EventSource('/api/events');
     const hear = (job: JobView) => {
       const before = known.current.get(job.id);
@@ -36,7 +40,9 @@ function Stream({ children }: { children: ReactNode }) {
       if (job.ended === null) return;
       for (const tell of waiting.current.get(job.id) ?? []) tell(job);
       waiting.current.delete(job.id);
-      if (before && before.ended === null) void client.invalidateQueries();
+      // Work may end before the stream is there, or while it is down for a moment: what ended since the page was opened counts as news.
+      // Work that only looks changes no answer; asking anew after it would start it again, without end.
+      if (changing.has(job.work) && (before ? before.ended === null : job.ended > opened)) void client.invalidateQueries();
     };
     source.onmessage = (event: MessageEvent<string>) => {
       const data = JSON.parse(event.data) as { jobs?: JobView[]; job?: JobView };
