@@ -3,6 +3,7 @@
 
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { gzipSync } from 'fflate';
 import { parseJournalLine } from '../../wire/plan';
 import { apply } from '../changes/apply';
 import { planUndo } from '../changes/invert';
@@ -109,6 +110,19 @@ describe('renaming and moving', () => {
     await applied(w, await planMove(w, ['1001', '1002'].map((t) => ({ path: `textures/wall.${t}.png`, to: `textures/quay/wall.${t}.png` }))));
     expect(text(w, 'scenes/q.usda')).toContain('@../textures/quay/wall.<UDIM>.png@');
     expect(await ends(w)).toEqual(before);
+  });
+  test('a packed scene holds what it names where it is, and stays where its paths need it', async () => {
+    const packed = (uri: string) => gzipSync(new TextEncoder().encode(`<COLLADA><library_images><image id="i"><init_from>${uri}</init_from></image></library_images></COLLADA>`));
+    const w = workspaceOf({ 'textures/t.png': 'T' }, { '/work/far.png': 'F' });
+    w.tree.set('scenes/in.dae', packed('../textures/t.png'));
+    w.tree.set('scenes/out.dae', packed('../../far.png'));
+    const plan = await planMove(w, [{ path: 'textures/t.png', to: 'art/t.png' }, { path: 'scenes/out.dae', to: 'scenes/deep/out.dae' }]);
+    expect([plan.steps, plan.notes.map((x) => [x.code, x.path])]).toEqual([[], [['held', 'textures/t.png'], ['held', 'scenes/out.dae']]]);
+    // A folder cannot be held back in part: the plan is blocked.
+    expect((await planMove(w, [{ path: 'textures', to: 'art' }])).notes).toContainEqual(expect.objectContaining({ level: 'blocker', code: 'held' }));
+    // Moved together, what is packed still finds it.
+    const together = await planMove(w, [{ path: 'textures', to: 'all/textures' }, { path: 'scenes/in.dae', to: 'all/scenes/in.dae' }]);
+    expect(together.notes.filter((x) => x.code === 'held')).toEqual([]);
   });
   test('a name that is taken, one that no system allows, and two that become one are refused', async () => {
     const w = workspaceOf(files);

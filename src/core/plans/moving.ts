@@ -65,7 +65,11 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
   const scenes = request.scenes ?? (await scenePaths(tree));
   const ties = await tiesOf(workspace, setting, scenes, request);
   holdBack(ties, files, folders, notes);
+  // What is blocked is not worked out further.
+  const blocked = (): Moved | null => (notes.some((n) => n.level === 'blocker') ? { steps: [], paths: [], notes, files } : null);
   for (;;) {
+    const stop = blocked();
+    if (stop) return stop;
     const place = placing(files, folders);
     const failed = new Set<string>();
     const puts: Step[] = [];
@@ -88,7 +92,9 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
       const steps = await moveSteps(workspace, files, folders, request.clearEmptied ? (request.kept ?? []) : null, notes);
       return { steps: [...steps.before, ...puts, ...steps.after], paths, notes, files };
     }
-    for (const f of failed) hold(f, files, folders, notes, 'a path to it cannot be said by its format');
+    let held = false;
+    for (const f of failed) held = hold(f, files, folders, notes, 'a path to it cannot be said by its format') || held;
+    if (!held) notes.push({ level: 'blocker', code: 'held', message: `A path to ${[...failed][0]} cannot be said by its format.` });
   }
 }
 
@@ -124,7 +130,12 @@ function holdBack(ties: ReadonlyMap<TreePath, readonly Tie[]>, files: Map<string
     again = false;
     const place = placing(files, folders);
     for (const own of ties.values()) for (const tie of own) {
-      if (tie.files.length === 0) continue;
+      if (tie.files.length === 0) {
+        // Outside: only a path that cannot be changed, in a scene that moves, would be lost.
+        if (!tie.canChange && place(tie.scene) !== tie.scene && !stillFinds(tie.reference, tie.syntax, tie.scene, place(tie.scene), tie.target as TreePath)) again = hold(tie.scene, files, folders, notes, 'it is a packed file whose path to a file outside cannot be changed') || again;
+        if (again) break;
+        continue;
+      }
       const moved = tie.files.map(place);
       if (tie.files.length > 1 && moved.some((m, i) => folderOf(m) !== folderOf(moved[0]!) || nameOf(m) !== nameOf(tie.files[i]!))) {
         for (const f of tie.files) if (hold(f, files, folders, notes, 'its frames or tiles must keep their names and stay together')) again = true;

@@ -42,6 +42,13 @@ async function folderIn(h: Hub, given: string): Promise<string> {
   return at;
 }
 
+/** The folder itself, which must be no workspace and lie in none; the error names the root there is. */
+async function freeOfWorkspaces(at: string): Promise<string> {
+  const holder = await rootOf(at);
+  if (holder === null) return at;
+  throw holder === at ? new AppError('exists', `${at} is a workspace already.`, 'Nothing was changed.', [holder]) : new AppError('inside-workspace', `${at} lies inside the workspace ${holder}.`, 'Nothing was changed.', [holder]);
+}
+
 export const setupEndpoints = [
   endpoint('GET', '/api/layouts', none, async (h): Promise<LayoutView[]> => layoutViews(h)),
   endpoint('POST', '/api/layouts', z.object({ text: z.string().max(200_000), replaces: z.string().nullable().default(null) }), async (h, input) => {
@@ -86,25 +93,18 @@ export const setupEndpoints = [
     return { problem, folders: layout ? layout.folders.length : 0, rows: input.names.map((name) => ({ name, root: `${parent}/${name}`, wrong: wrong.get(name) ?? null })) };
   }),
   endpoint('POST', '/api/workspaces/many', createManyRequest, async (h, input) => {
-    const parent = await folderIn(h, input.parent);
-    const holder = await rootOf(parent);
-    if (holder !== null) throw new AppError('inside-workspace', `${parent} lies inside the workspace ${holder}.`);
+    const parent = await freeOfWorkspaces(await folderIn(h, input.parent));
     return h.jobs.start({
       order: { work: 'create-many', root: parent, records: recordsOf(h.dataFolder, parent), request: input, layout: layoutSource(layoutOf(h, input.layout)) }, title: `Plan ${input.names.length} workspaces`, workspace: null,
       finish: (result) => keepShelfPlan(h, parent, result),
     });
   }),
   endpoint('POST', '/api/recognise', z.object({ path: z.string(), layout: layoutChoice }), async (h, input) => {
-    const at = await folderIn(h, input.path);
-    const holder = await rootOf(at);
-    if (holder !== null && holder !== at) throw new AppError('inside-workspace', `${at} lies inside the workspace ${holder}.`, 'Nothing was changed.', [holder]);
-    if (holder === at) throw new AppError('exists', `${at} is a workspace already.`, 'Nothing was changed.', [holder]);
+    const at = await freeOfWorkspaces(await folderIn(h, input.path));
     return h.jobs.start({ order: { work: 'recognise', root: at, layout: layoutSource(layoutOf(h, input.layout)) }, title: `Look through ${nameOf(at)}`, workspace: null });
   }),
   endpoint('POST', '/api/adopt', adoptRequest, async (h, input) => {
-    const at = await folderIn(h, input.path);
-    const holder = await rootOf(at);
-    if (holder !== null) throw new AppError(holder === at ? 'exists' : 'inside-workspace', holder === at ? `${at} is a workspace already.` : `${at} lies inside the workspace ${holder}.`);
+    const at = await freeOfWorkspaces(await folderIn(h, input.path));
     return h.jobs.start({
       order: { work: 'adopt', root: at, request: input, layout: layoutSource(layoutOf(h, input.layout)) }, title: `Plan how to adopt ${nameOf(at)}`, workspace: null,
       finish: async (result) => ({ plan: keepPlan(h, { workspace: null, root: at }, planSchema.parse(result)) }),

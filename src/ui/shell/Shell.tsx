@@ -74,7 +74,7 @@ function RunningJob({ job, more }: { job: JobView; more: number }) {
   const p = job.progress;
   const [done, total] = p?.bytesTotal ? [p.bytes, p.bytesTotal] : [p?.files ?? 0, p?.filesTotal ?? null];
   const seconds = Math.max(1, (now - job.started) / 1000);
-  const detail = p === null ? 'starting' : [`${p.files.toLocaleString('en')}${p.filesTotal ? ` of ${p.filesTotal.toLocaleString('en')}` : ''} files`, p.bytes > 0 ? `${bytes(p.bytes)} · ${bytes(p.bytes / seconds)}/s` : '', timeLeft(done, total, now - job.started)].filter(Boolean).join(' · ');
+  const detail = p === null ? 'starting' : job.state === 'waiting' ? p.path : [`${p.files.toLocaleString('en')}${p.filesTotal ? ` of ${p.filesTotal.toLocaleString('en')}` : ''} files`, p.bytes > 0 ? `${bytes(p.bytes)} · ${bytes(p.bytes / seconds)}/s` : '', timeLeft(done, total, now - job.started)].filter(Boolean).join(' · ');
   return (
     <JobFrame>
       <ProgressBar aria-label={job.title} value={total ? (done / total) * 100 : 0} isIndeterminate={!total} style={{ flex: 1, minWidth: 0 }}>
