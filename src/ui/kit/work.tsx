@@ -19,6 +19,14 @@ const WorkContext = createContext<Work>({ jobs: [], ended: () => Promise.reject(
 // Work after which what was answered before may be wrong.
 const changing = new Set(['scan', 'apply', 'unpack']);
 
+/** Asks anew for everything that is shown; what is being asked for the first time just now may be answered from before, and is asked once more after that. */
+function askAnew(client: QueryClient): void {
+  for (const query of client.getQueryCache().findAll({ fetchStatus: 'fetching' })) {
+    if (query.state.data === undefined) void query.fetch().catch(() => undefined).then(() => client.invalidateQueries({ queryKey: query.queryKey, exact: true }));
+  }
+  void client.invalidateQueries();
+}
+
 /** Holds the stream and the cache of answers. */
 export function WorkProvider({ children }: { children: ReactNode }) {
   const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: false, staleTime: 5_000, refetchOnWindowFocus: true } } }));
@@ -42,7 +50,7 @@ function Stream({ children }: { children: ReactNode }) {
       waiting.current.delete(job.id);
       // Work may end before the stream is there, or while it is down for a moment: what ended since the page was opened counts as news.
       // Work that only looks changes no answer; asking anew after it would start it again, without end.
-      if (changing.has(job.work) && (before ? before.ended === null : job.ended > opened)) void client.invalidateQueries();
+      if (changing.has(job.work) && (before ? before.ended === null : job.ended > opened)) askAnew(client);
     };
     source.onmessage = (event: MessageEvent<string>) => {
       const data = JSON.parse(event.data) as { jobs?: JobView[]; job?: JobView };
