@@ -47,6 +47,11 @@ export function join(...parts: string[]): TreePath {
   return treePath(parts.filter((p) => p !== '').join('/'));
 }
 
+/** Whether a '/'-separated path begins at the top of a drive or share, and so lies in no tree: '/a', 'D:/a', '//host/a'. */
+export function isAbsolutePath(path: string): boolean {
+  return /^(\/|[A-Za-z]:)/.test(path);
+}
+
 /** The folder a path lies in; the root for top-level paths and for the root. */
 export function folderOf(path: string): TreePath {
   const at = path.lastIndexOf('/');

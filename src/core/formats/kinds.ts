@@ -15,6 +15,11 @@ const byKind: [ReferenceKind, string][] = [
 ];
 const kinds = new Map(byKind.flatMap(([kind, list]) => list.split(' ').map((e) => [e, kind] as const)));
 
+/** Whether a file of this name is of a format of which a small picture can be made (server/facts/thumbnail.ts). */
+export function mayHavePicture(path: string): boolean {
+  return /\.(png|jpe?g|webp|gif|tiff?|avif)$/i.test(path);
+}
+
 /** The kind that an extension (lower case, with its dot) tells; undefined where it tells nothing. */
 export function kindOfExtension(extension: string): ReferenceKind | undefined {
   return kinds.get(extension);

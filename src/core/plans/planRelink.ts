@@ -3,13 +3,14 @@
 
 import type { Note, PathChange, Plan, Step } from '../changes/plan';
 import type { CancelSignal, OutsideFiles } from '../files/fileTree';
-import { folderOf, joinInside, nameOf, type TreePath } from '../files/treePath';
+import { folderOf, isAbsolutePath, joinInside, nameOf, type TreePath } from '../files/treePath';
 import { fullPath, type Syntax } from '../formats/format';
 import type { FileReading } from '../formats/formats';
 import { NameIndex, reasonText, sureOne, type Candidate, type Evidence } from '../references/candidates';
 import { isReady } from '../references/resolve';
-import { judge, ownFolder, readScene, scenePaths, type JudgedReference } from '../references/scan';
+import { judge, readScene, scenePaths, type JudgedReference } from '../references/scan';
 import { normaliseAbsolute, spell, understand } from '../references/written';
+import { isOwn } from './moving';
 import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
 import { settingOf, stateOf, type Workspace } from './workspace';
 
@@ -45,7 +46,7 @@ async function filesBelow(outside: OutsideFiles, folder: string, into: (path: st
 /** Files to look in: all of the workspace, and those of the folders and libraries given. */
 export async function indexOf(workspace: Workspace, search: readonly string[], signal?: CancelSignal): Promise<NameIndex> {
   const known = new NameIndex();
-  for await (const f of workspace.tree.list()) if (!f.path.startsWith(`${ownFolder}/`)) known.add(f.path, true, { size: f.size });
+  for await (const f of workspace.tree.list()) if (!isOwn(f.path)) known.add(f.path, true, { size: f.size });
   const outside: string[] = [];
   for (const folder of search) await filesBelow(workspace.outside, folder, (path) => outside.push(path), signal);
   for (const path of new Set(outside)) if (!path.startsWith(`${workspace.root}/`)) known.add(path, false, { size: (await workspace.outside.stat(path))?.size ?? null });
@@ -112,9 +113,9 @@ export function headsOf(meant: string, to: string): { from: string; to: string }
 /** Where a missing file lies if it went the same way; null where nothing is there. */
 async function sameWay(workspace: Workspace, meant: string, heads: { from: string; to: string }): Promise<string | null> {
   // Without a head of its own only paths inside the root can have gone the same way.
-  if (heads.from !== '' ? !meant.startsWith(`${heads.from}/`) : /^(\/|[A-Za-z]:)/.test(meant)) return null;
+  if (heads.from !== '' ? !meant.startsWith(`${heads.from}/`) : isAbsolutePath(meant)) return null;
   const path = [heads.to, meant.slice(heads.from === '' ? 0 : heads.from.length + 1)].filter(Boolean).join('/');
-  const isOutside = path.startsWith('/') || /^[A-Za-z]:/.test(path);
+  const isOutside = isAbsolutePath(path);
   const kind = isOutside ? await workspace.outside.kind(path) : await workspace.tree.kind(path as TreePath);
   return kind === 'file' ? path : null;
 }
@@ -185,7 +186,7 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
     const own = [...targets].filter(([o]) => o.scene === scene);
     const rewritings: Rewriting[] = [];
     for (const [o, to] of own) {
-      const isOutside = to.startsWith('/') || /^[A-Za-z]:/.test(to);
+      const isOutside = isAbsolutePath(to);
       rewritings.push({ reference: o.reference, written: isOutside ? spell(to, o.syntax, o.reference.written) + o.tail : writtenRelative(o.reading, scene, to, o.reference) });
       const isLibrary = isOutside && workspace.file.libraries.some((l) => to.startsWith(`${l.path}/`));
       if (!isOutside || isLibrary) gained++;

@@ -1,7 +1,7 @@
 // A workspace in hand, as plans see it: its root, its files, what lies outside, and what it says of itself.
 
 import type { FileTree, OutsideFiles } from '../files/fileTree';
-import { treePath, type TreePath } from '../files/treePath';
+import { isAbsolutePath, treePath, type TreePath } from '../files/treePath';
 import type { FileState } from '../changes/plan';
 import type { WorkspaceFile } from '../layouts/workspace';
 import { Lookup } from '../references/lookup';
@@ -18,7 +18,7 @@ export interface Workspace {
 /** Where this workspace's references are judged, with fresh folder listings. */
 export function settingOf(workspace: Workspace): Setting {
   const { root, tree, outside, file } = workspace;
-  const search = (file.search ?? []).map((folder) => (/^(\/|[A-Za-z]:)/.test(folder) ? folder : `${root}/${folder}`));
+  const search = (file.search ?? []).map((folder) => (isAbsolutePath(folder) ? folder : `${root}/${folder}`));
   return { root, lookup: new Lookup(tree), outside, libraries: file.libraries, places: file.places, search };
 }
 

@@ -3,6 +3,7 @@
 import fs from 'node:fs';
 import type { TreePath } from '@/core/files/treePath';
 import { isWithin } from '@/core/files/treePath';
+import { mayHavePicture } from '@/core/formats/kinds';
 import { kindOfName } from '@/core/layouts/homes';
 import { toSystem } from '../disk/system';
 import type { OpenWorkspace } from '../workspaces/open';
@@ -14,7 +15,6 @@ export interface Alike {
   how: 'same content' | 'looks the same';
 }
 
-const readable = /\.(png|jpe?g|webp|gif|tiff?|avif)$/i;
 const mostPictures = 3000;
 const prints = new Map<string, bigint | null>();
 const mostPrints = 20_000;
@@ -77,10 +77,10 @@ export async function alikeIn(workspace: OpenWorkspace, pack: TreePath, signal: 
     let like: TreePath | undefined;
     for (const o of same ?? []) if (like === undefined && (await workspace.tree.digest(o)) === digest) like = o;
     if (like !== undefined) found.push({ path, like, how: 'same content' });
-    else if (readable.test(path) && kindOfName(path) === 'texture') pictures.push(path);
+    else if (mayHavePicture(path) && kindOfName(path) === 'texture') pictures.push(path);
   }
   const known: [TreePath, bigint][] = [];
-  if (pictures.length > 0) for (const { path } of others.filter((o) => readable.test(o.path)).slice(0, mostPictures)) {
+  if (pictures.length > 0) for (const { path } of others.filter((o) => mayHavePicture(o.path)).slice(0, mostPictures)) {
     signal.throwIfAborted();
     onFile(++done, path);
     const print = await printOf(`${workspace.root}/${path}`);

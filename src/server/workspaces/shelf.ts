@@ -9,7 +9,7 @@ import type { Plan } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import type { WritableFileTree } from '@/core/files/fileTree';
 import { recordsElsewhere } from '@/core/files/recordsElsewhere';
-import { isWithin, treePath } from '@/core/files/treePath';
+import { isAbsolutePath, isWithin, treePath } from '@/core/files/treePath';
 import { planUndo } from '@/core/changes/invert';
 import type { Shelved } from '@/core/plans/planShelf';
 import type { Workspace } from '@/core/plans/workspace';
@@ -33,7 +33,7 @@ export function shelfTree(container: string, records: string): WritableFileTree 
 /** A shelf as plans see it: what all its workspaces know of places outside. */
 export function shelfOf(container: string, records: string, known: readonly Shelved[]): Workspace {
   const all = <T>(of: (k: Shelved) => readonly T[]) => known.flatMap((k) => [...of(k)]);
-  const search = all((k) => (k.file.search ?? []).map((f) => (/^(\/|[A-Za-z]:)/.test(f) ? f : `${container}/${k.root}/${f}`)));
+  const search = all((k) => (k.file.search ?? []).map((f) => (isAbsolutePath(f) ? f : `${container}/${k.root}/${f}`)));
   return { root: container, tree: shelfTree(container, records), outside: diskOutside, file: { homes: {}, libraries: all((k) => k.file.libraries), places: all((k) => k.file.places), search } };
 }
 

@@ -6,6 +6,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { ArrowLeft, Box, Copy, File, FolderInput, Image as ImageIcon, Inbox, PackageOpen, Trash2 } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import styled from 'styled-components';
+import { mayHavePicture } from '@/core/formats/kinds';
 import { bytes, count, exactBytes } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
 import type { PackFileView, PackView } from '@/wire/views';
@@ -141,7 +142,7 @@ function Pack({ pack, home, onClose }: { pack: string; home: string; onClose: ()
             const item = items[v.index]!;
             if ('folder' in item) return <FileRow as="div" key={`f ${item.folder}`} className="folder" style={{ top: v.start }}><span /><span>{item.folder.slice(home.length + 1)}/</span></FileRow>;
             const like = likes.get(item.path);
-            const isPicture = item.kind === 'texture' && /\.(png|jpe?g|webp|gif|tiff?|avif)$/i.test(item.path);
+            const isPicture = item.kind === 'texture' && mayHavePicture(item.path);
             return (
               <FileRow key={item.path} style={{ top: v.start }}>
                 <input type="checkbox" aria-label={item.path} checked={chosen.has(item.path)} onChange={() => toggle(item.path)} />

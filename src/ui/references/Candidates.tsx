@@ -5,6 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { FolderSearch, ShieldCheck } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
+import { mayHavePicture } from '@/core/formats/kinds';
 import type { Suggestions } from '@/core/plans/planRelink';
 import { bytes, count } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
@@ -54,7 +55,7 @@ export function Candidates({ workspace, of }: { workspace: string; of: { scene: 
       {candidates.map((c) => (
         <Choice key={c.path}>
           <input type="radio" name="candidate" checked={one === c} onChange={() => setChosen(c.path)} aria-label={c.path} />
-          <Thumb src={c.inside && /\.(png|jpe?g|webp|gif|tiff?|avif)$/i.test(c.path) ? `/api/workspaces/${workspace}/picture${query({ path: c.path })}` : null} />
+          <Thumb src={c.inside && mayHavePicture(c.path) ? `/api/workspaces/${workspace}/picture${query({ path: c.path })}` : null} />
           <span style={{ minWidth: 0 }}><div className="where">{c.path.slice(0, c.path.lastIndexOf('/') + 1)}<wbr /><strong>{c.path.slice(c.path.lastIndexOf('/') + 1)}</strong></div><div className="why">{c.isSure && <ShieldCheck size={13} aria-label="sure" color={color.greenText} />} {c.why}{c.size !== null && ` · ${bytes(c.size)}`}</div></span>
         </Choice>
       ))}
