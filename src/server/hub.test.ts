@@ -19,7 +19,7 @@ beforeAll(() => {
   fs.symlinkSync(path.join(base, 'work'), path.join(base, 'linked-place'));
   const places = [`${base}/work`, `${base}/linked-place`];
   const db: Database = { query: async <Row>() => places.map((p) => ({ path: p })) as Row[], close: async () => {} };
-  hub = { db, jobs: {} as Hub['jobs'], plans: new Map(), watched: new Map(), indexed: new Map(), dataFolder: base };
+  hub = { db, jobs: {} as Hub['jobs'], plans: new Map(), watched: new Map(), indexed: new Map(), sheets: new Map(), dataFolder: base };
 });
 afterAll(() => fs.rmSync(base, { recursive: true }));
 

@@ -14,6 +14,7 @@ import { findWorkspace, listPlaces, type WorkspaceRow } from './database/queries
 import { takeLock } from './disk/processLock';
 import { fromSystem, isAbsolute, toSystem } from './disk/system';
 import { Jobs } from './jobs/jobs';
+import type { HeldSheet } from './sheets';
 
 export interface WaitingPlan {
   id: string;
@@ -34,6 +35,8 @@ export interface Hub {
   watched: Map<string, { close(): void }>;
   /** The scan by which each workspace's index was made last: the thread that made it need send only what differs. */
   indexed: Map<string, string>;
+  /** Tables of references, of the workspaces looked at last. */
+  sheets: Map<string, HeldSheet>;
   dataFolder: string;
 }
 
@@ -43,7 +46,7 @@ async function open(): Promise<Hub> {
   const url = process.env.SATCHEL_DATABASE_URL;
   if (!url && !(await takeLock(`data:${fs.realpathSync(/*turbopackIgnore: true*/ folder)}`))) throw new AppError('busy', `Another Loyal Satchel is running with the data in ${folder}.`);
   const db = url ? await openServer(url) : await openEmbedded(path.join(folder, 'database'));
-  return { db, jobs: new Jobs(), plans: new Map(), watched: new Map(), indexed: new Map(), dataFolder: folder };
+  return { db, jobs: new Jobs(), plans: new Map(), watched: new Map(), indexed: new Map(), sheets: new Map(), dataFolder: folder };
 }
 
 const held = globalThis as { satchelHub?: Promise<Hub> };

@@ -5,6 +5,7 @@ import { scanResult } from '@/wire/jobs';
 import { addFiles, addProblems, addRows, beginScan, endScan, mergeScan, type WorkspaceRow } from './database/queries';
 import { watchFolder } from './disk/watch';
 import type { Hub } from './hub';
+import { refreshSheet } from './sheets';
 
 /** Starts a scan of a workspace, unless one is on its way. */
 export function startScan(h: Hub, id: string, root: string, name: string) {
@@ -26,6 +27,7 @@ export function startScan(h: Hub, id: string, root: string, name: string) {
       if (result.delta) await mergeScan(h.db, id, { found: result.found, delta: result.delta });
       else await endScan(h.db, id, await number(), result.found);
       h.indexed.set(id, next);
+      await refreshSheet(h, id, result.delta?.scenes ?? null);
       return result.found;
     },
   });

@@ -3,6 +3,7 @@
 import type { z } from 'zod';
 import type { Advice, PlaceSigns } from '@/core/layouts/advice';
 import type { FormatId } from '@/core/formats/format';
+import type { SheetGroup } from '@/core/references/sheet';
 import type { SceneUnits } from '@/core/units/sceneUnits';
 import type { UnitFinding } from '@/core/units/suspicion';
 import type { WorkspaceUnits } from '@/core/units/units';
@@ -70,7 +71,7 @@ export type ReferenceView = Omit<IndexRow, 'format'>;
 export interface GroupsView {
   scanned: number | null;
   total: number;
-  groups: { scene: string; format: string; rows: number; attention: number }[];
+  groups: SheetGroup[];
   byState: Record<string, number>;
   odd: number;
   references: number;

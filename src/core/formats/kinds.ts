@@ -17,7 +17,7 @@ const kinds = new Map(byKind.flatMap(([kind, list]) => list.split(' ').map((e) =
 
 /** Whether a file of this name is of a format of which a small picture can be made (server/facts/thumbnail.ts). */
 export function mayHavePicture(path: string): boolean {
-  return /\.(png|jpe?g|webp|gif|tiff?|avif)$/i.test(path);
+  return /\.(png|jpe?g|webp|gif|tiff?|avif|exr|hdr|tga|ktx2)$/i.test(path);
 }
 
 /** The kind that an extension (lower case, with its dot) tells; undefined where it tells nothing. */

@@ -60,20 +60,15 @@ function suite(open: () => Promise<Database>): void {
     expect((await q.readTotals(db, 'w')).references).toBe(1);
     expect((await q.findWorkspace(db, 'w'))!.scanned).toBeGreaterThan(1_700_000_000_000);
   });
-  test('filters, groups and pages', async () => {
+  test('all rows, and those of some scenes', async () => {
     const g = await q.beginScan(db, 'w');
     const rows = Array.from({ length: 1200 }, (_, i) => row(`s${String(i % 4)}.gltf`, i, i % 4 === 2 && i % 8 === 2 ? { state: 'missing', ready: false, written: `gone_${i}.png` } : {}));
     await q.addRows(db, 'w', g, rows);
     await q.endScan(db, 'w', g, found);
-    const all = { words: [], states: [], kinds: [] };
-    const groups = await q.listGroups(db, 'w', all);
-    expect(groups.map((x) => [x.scene, x.rows, x.attention])).toEqual([['s2.gltf', 300, 150], ['s0.gltf', 300, 0], ['s1.gltf', 300, 0], ['s3.gltf', 300, 0]]);
-    const page = await q.listRows(db, 'w', all, 0, 151);
-    expect(page.slice(0, 150).every((r) => r.state === 'missing')).toBe(true);
-    expect(page[150]!.state).toBe('travels');
-    expect((await q.listGroups(db, 'w', { ...all, states: ['missing'], words: ['GONE_1', 's2'] })).map((x) => x.scene)).toEqual(['s2.gltf']);
-    expect(await q.listGroups(db, 'w', { ...all, words: ['gone%'] })).toEqual([]);
-    expect(await q.listGroups(db, 'w', { ...all, kinds: ['audio'] })).toEqual([]);
+    const all = await q.listAllRows(db, 'w');
+    expect(all.map((r) => `${r.scene} ${r.ord}`)).toEqual(rows.toSorted((a, b) => (a.scene < b.scene ? -1 : a.scene > b.scene ? 1 : a.ord - b.ord)).map((r) => `${r.scene} ${r.ord}`));
+    expect(all[0]).toMatchObject({ format: 'gltf', written: '../t/0.png' });
+    expect((await q.listRowsOf(db, 'w', ['s1.gltf', 'gone'])).length).toBe(300);
     expect((await q.listAttention(db, 'w', 5)).length).toBe(5);
     expect((await q.listUsers(db, 'w', 't/3.png')).map((u) => u.scene)).toEqual(['s3.gltf']);
   });
@@ -92,7 +87,7 @@ function suite(open: () => Promise<Database>): void {
     await q.addRows(db, 'w', g, [row('b.gltf', 0, { written: 'new.png' })]);
     await q.addFiles(db, 'w', g, [file('t/1.png', 2)]);
     await q.mergeScan(db, 'w', { found: { ...found, files: 7 }, delta: { scenes: ['a.gltf', 'b.gltf'], files: ['t/1.png', '4.png'] } });
-    const rows = await q.listRows(db, 'w', { words: [], states: [], kinds: [] }, 0, 10);
+    const rows = await q.listAllRows(db, 'w');
     expect(rows.map((r) => [r.scene, r.written === 'new.png']).sort()).toEqual([['b.gltf', true], ['c.gltf', false]]);
     expect([(await q.readTotals(db, 'w')).problems, await q.findFile(db, 'w', '4.png'), (await q.findFile(db, 'w', 't/1.png'))!.uses]).toEqual([[], null, 2]);
     expect(JSON.parse((await q.findWorkspace(db, 'w'))!.found!).files).toBe(7);

@@ -110,38 +110,8 @@ export async function mergeScan(db: Database, id: string, { found, delta }: { fo
   await db.query('UPDATE workspace SET found = $2, scanned = now() WHERE id = $1', [id, JSON.stringify(found)]);
 }
 
-/** What rows are asked for. Words all have to occur in path, target, scene or use. */
-export interface RowFilter {
-  words: readonly string[];
-  states: readonly string[];
-  kinds: readonly string[];
-}
-
-// The shown generation of a workspace, and the filter: $2 words as LIKE patterns, $3 states, $4 kinds (empty arrays: all).
+// The shown generation of a workspace.
 const shown = `workspace = $1 AND generation = (SELECT generation FROM workspace WHERE id = $1)`;
-const filtered = `${shown}
-  AND NOT EXISTS (SELECT 1 FROM unnest($2::text[]) AS word WHERE lower(written || ' ' || scene || ' ' || coalesce(target, '') || ' ' || uses) NOT LIKE word)
-  AND (cardinality($3::text[]) = 0 OR state = ANY ($3::text[]) OR ('odd' = ANY ($3::text[]) AND oddities <> ''))
-  AND (cardinality($4::text[]) = 0 OR kind = ANY ($4::text[]))`;
-
-function filterValues(id: string, f: RowFilter): Value[] {
-  const patterns = f.words.map((w) => `%${w.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`);
-  return [id, patterns, f.states, f.kinds];
-}
-
-export interface GroupRow {
-  scene: string;
-  format: string;
-  rows: number;
-  attention: number;
-}
-
-/** Scenes with matching rows, in path order, those that need attention first. */
-export function listGroups(db: Database, id: string, filter: RowFilter): Promise<GroupRow[]> {
-  return db.query<GroupRow>(
-    `SELECT scene, min(format) AS format, count(*) AS rows, count(*) FILTER (WHERE NOT ready) AS attention
-     FROM reference_row WHERE ${filtered} GROUP BY scene ORDER BY (count(*) FILTER (WHERE NOT ready) = 0), scene`, filterValues(id, filter));
-}
 
 /** A row as the database has it: oddities and gaps in one text with blanks between, uses in one with line feeds. */
 export interface ReferenceRow extends Omit<IndexRow, 'format' | 'oddities' | 'uses' | 'gaps'> {
@@ -150,14 +120,28 @@ export interface ReferenceRow extends Omit<IndexRow, 'format' | 'oddities' | 'us
   gaps: string;
 }
 
-const rowColumns = 'scene, ord, at, kind, written, state, target, inside, ready, oddities, uses, size, targets, gaps';
+export interface SheetRowData extends ReferenceRow {
+  format: string;
+}
 
-/** Matching rows in the order of their groups: within a scene, what needs attention first, then file order. */
-export function listRows(db: Database, id: string, filter: RowFilter, offset: number, limit: number): Promise<ReferenceRow[]> {
-  return db.query<ReferenceRow>(
-    `SELECT ${rowColumns} FROM (
-       SELECT *, count(*) FILTER (WHERE NOT ready) OVER (PARTITION BY scene) AS attention FROM reference_row WHERE ${filtered}
-     ) AS r ORDER BY (attention = 0), scene, ready, ord LIMIT $5 OFFSET $6`, [...filterValues(id, filter), limit, offset]);
+const rowColumns = 'scene, ord, at, kind, written, state, target, inside, ready, oddities, uses, size, targets, gaps';
+const sheetColumns = `${rowColumns}, format`;
+const atOnce = 20_000;
+
+/** Every row, by scene and its order in it. */
+export async function listAllRows(db: Database, id: string): Promise<SheetRowData[]> {
+  const rows: SheetRowData[] = [];
+  for (;;) {
+    const last = rows.at(-1);
+    const more = await db.query<SheetRowData>(`SELECT ${sheetColumns} FROM reference_row WHERE ${shown} AND (scene, ord) > ($2, $3) ORDER BY scene, ord LIMIT ${atOnce}`, [id, last?.scene ?? '', last?.ord ?? -1]);
+    rows.push(...more);
+    if (more.length < atOnce) return rows;
+  }
+}
+
+/** The rows of some scenes. */
+export function listRowsOf(db: Database, id: string, scenes: readonly string[]): Promise<SheetRowData[]> {
+  return db.query(`SELECT ${sheetColumns} FROM reference_row WHERE ${shown} AND scene = ANY ($2::text[]) ORDER BY scene, ord`, [id, scenes]);
 }
 
 /** Rows that need attention, worst first, for the overview. */

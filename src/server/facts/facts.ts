@@ -5,7 +5,7 @@ import fs from 'node:fs';
 import type { MediaInfo, MediaInfoResult, Track } from 'mediainfo.js';
 import { headerFacts, leafOf, type LeafFacts } from '@/core/formats/leaves';
 import { toSystem } from '../disk/system';
-import { hasPicture } from './thumbnail';
+import { isSharps } from './thumbnail';
 
 const headSize = 64 * 1024;
 const remembered = 2000;
@@ -91,7 +91,7 @@ export async function factsOf(absolute: string): Promise<LeafFacts | null> {
   const leaf = leafOf(head);
   let facts: LeafFacts | null = leaf;
   if (leaf) {
-    const read = hasPicture(leaf.format) ? pictureFacts : leaf.kind === 'font' ? fontFacts : leaf.kind === 'audio' || leaf.kind === 'video' || ['BMP', 'PSD', 'DPX', 'JPEG 2000', 'JPEG XL', 'DDS'].includes(leaf.format) ? mediaFacts : null;
+    const read = isSharps(leaf.format) ? pictureFacts : leaf.kind === 'font' ? fontFacts : leaf.kind === 'audio' || leaf.kind === 'video' || ['BMP', 'PSD', 'DPX', 'JPEG 2000', 'JPEG XL', 'DDS'].includes(leaf.format) ? mediaFacts : null;
     facts = { ...leaf, ...(read ? await read(file).catch(() => ({})) : {}), ...headerFacts(leaf.format, head) };
   }
   known.set(key, facts);

@@ -107,8 +107,8 @@ export async function pictureOf(row: WorkspaceRow, path: TreePath): Promise<Resp
 }
 
 /** A picture of the target; outside the root only where that is allowed. */
-export async function previewOf(h: Hub, row: WorkspaceRow, of: { scene: string; at: string }): Promise<Response> {
+export async function previewOf(h: Hub, row: WorkspaceRow, of: { scene: string; at: string; side: number }): Promise<Response> {
   const r = await find(h, row, of);
   if (r.target === null || r.targets !== 1) throw new AppError('unsupported', 'There is no picture of this file.');
-  return thumbnail(r.inside ? `${row.root}/${r.target}` : await allowedPath(h, r.target));
+  return thumbnail(r.inside ? `${row.root}/${r.target}` : await allowedPath(h, r.target), of.side);
 }

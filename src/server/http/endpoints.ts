@@ -10,12 +10,13 @@ import { folderOf, isTreePath, isWithin, nameOf, treePath } from '@/core/files/t
 import { kindAtHome, kindOfName } from '@/core/layouts/homes';
 import { settingOf } from '@/core/plans/workspace';
 import { resolveReference } from '@/core/references/resolve';
+import { groupings, likenesses, parseFilter, sortings, type SheetFilter } from '@/core/references/sheet';
 import { scenePaths } from '@/core/references/scan';
 import { isSceneFormat, formatOfName } from '@/core/formats/formats';
 import { createRequest, planRequest, scanFound, type PlanRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
-import type { CreatePreview, FileView, FolderView, GroupsView, OverviewView, StateView, UnusedView } from '@/wire/views';
-import { listSeen, addPlace, forgetWorkspace, listAttention, listFilesIn, listGroups, listPlaces, listRows, listUnused, listWorkspaces, readSetting, readTotals, removePlace, writeSetting, type RowFilter } from '../database/queries';
+import type { CreatePreview, FileView, FolderView, GroupsView, OverviewView, ReferenceView, StateView, UnusedView } from '@/wire/views';
+import { listSeen, addPlace, forgetWorkspace, listAttention, listFilesIn, listPlaces, listUnused, listWorkspaces, readSetting, readTotals, removePlace, writeSetting, type WorkspaceRow } from '../database/queries';
 import { diskOutside } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { allowedPath, cleanPath, keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
@@ -31,8 +32,11 @@ import { setupEndpoints } from './setup';
 import { layoutOf, layoutSource, layoutViews, openRoot, workspaceView } from './workspaceView';
 import { versionsOf } from '../workspaces/versions';
 import { keepWatch, startScan } from '../scans';
+import { sheetOf } from '../sheets';
 
 const none = z.object({});
+/** More is chosen by a filter, not one by one. */
+const mostChosen = 100_000;
 
 /** Folders that people usually keep work in, for a first choice: names only, nothing in them is looked at. */
 function suggestions(): string[] {
@@ -41,18 +45,19 @@ function suggestions(): string[] {
 }
 
 const pageQuery = z.object({ offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(1000).default(200) });
-const filterQuery = pageQuery.extend({ q: z.string().max(500).default(''), state: z.string().default(''), kind: z.string().default('') });
+const filterQuery = z.object({
+  q: z.string().max(500).default(''), state: z.string().default(''), group: z.enum(groupings).default('scene'), sort: z.enum(sortings).default('need'), down: z.enum(['yes', 'no']).default('no'),
+});
 
-/** `state:missing kind:texture words` → a filter; words of the field come on top of the chosen states. */
-function filterOf(query: z.output<typeof filterQuery>): RowFilter {
-  const filter = { words: [] as string[], states: query.state.split(',').filter(Boolean), kinds: query.kind.split(',').filter(Boolean) };
-  for (const word of query.q.split(/\s+/).filter(Boolean)) {
-    const match = /^(state|kind):(.+)$/.exec(word);
-    if (match?.[1] === 'state') filter.states.push(match[2]!);
-    else if (match) filter.kinds.push(match[2]!);
-    else filter.words.push(word);
-  }
-  return filter;
+/** What is typed, with the states that are chosen beside it. */
+function filterOf(query: z.output<typeof filterQuery>): SheetFilter {
+  const filter = parseFilter(query.q);
+  return { ...filter, states: [...filter.states, ...query.state.split(',').filter(Boolean)] };
+}
+
+async function arranged(h: Hub, row: WorkspaceRow, query: z.output<typeof filterQuery>) {
+  const sheet = await sheetOf(h, row);
+  return { sheet, ...sheet.arrange(filterOf(query), query.group, query.sort, query.down === 'yes') };
 }
 
 function titleOf(request: PlanRequest): string {
@@ -152,13 +157,26 @@ export const endpoints = [
   }),
   endpoint('GET', '/api/workspaces/:id/references', filterQuery, async (h, input, { id }): Promise<GroupsView> => {
     const row = await workspaceOf(h, id!);
-    const groups = await listGroups(h.db, row.id, filterOf(input));
+    const { groups } = await arranged(h, row, input);
     const totals = await readTotals(h.db, row.id);
     return { scanned: row.scanned, total: groups.reduce((s, g) => s + g.rows, 0), groups, byState: totals.byState, odd: totals.odd, references: totals.references, ready: totals.ready };
   }),
-  endpoint('GET', '/api/workspaces/:id/references/rows', filterQuery, async (h, input, { id }) => {
+  endpoint('GET', '/api/workspaces/:id/references/rows', filterQuery.extend(pageQuery.shape), async (h, input, { id }): Promise<ReferenceView[]> => {
+    const { sheet, order } = await arranged(h, await workspaceOf(h, id!), input);
+    return [...order.subarray(input.offset, input.offset + input.limit)].map((i) => sheet.rows[i]!);
+  }),
+  endpoint('GET', '/api/workspaces/:id/references/keys', filterQuery.extend({ in: z.string().optional(), scene: z.string().optional(), at: z.string().optional(), like: z.enum(likenesses).optional(), offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(0).max(mostChosen).default(mostChosen) }), async (h, input, { id }): Promise<{ scene: string; at: string }[]> => {
     const row = await workspaceOf(h, id!);
-    return (await listRows(h.db, row.id, filterOf(input), input.offset, input.limit)).map(referenceView);
+    const key = (r: ReferenceView) => ({ scene: r.scene, at: r.at });
+    if (input.like && input.scene !== undefined && input.at !== undefined) return ((await sheetOf(h, row)).like(filterOf(input), { scene: input.scene, at: input.at }, input.like) ?? []).slice(0, mostChosen).map(key);
+    const { sheet, order, groups } = await arranged(h, row, input);
+    let [start, end] = [input.offset, input.offset + input.limit];
+    if (input.in !== undefined) {
+      const n = groups.findIndex((g) => g.key === input.in);
+      start = groups.slice(0, Math.max(0, n)).reduce((sum, g) => sum + g.rows, 0);
+      end = start + Math.min(mostChosen, groups[n]?.rows ?? 0);
+    }
+    return [...order.subarray(start, end)].map((i) => key(sheet.rows[i]!));
   }),
   endpoint('GET', '/api/workspaces/:id/reference', z.object({ scene: z.string(), at: z.string() }), async (h, input, { id }) => detailOf(h, await workspaceOf(h, id!), input)),
   endpoint('POST', '/api/workspaces/:id/try', z.object({ paths: z.array(z.object({ scene: z.string().refine(isTreePath), written: z.string().max(4000) })).max(500) }), async (h, input, { id }) => {
@@ -179,7 +197,7 @@ export const endpoints = [
     const seen = (await listSeen(h.db, row.id)).map((s): [string, number] => [s.path, s.size]);
     return h.jobs.start({ order: { work: 'suggest', root: row.root, places: await listPlaces(h.db), scene: input.scene, at: input.at, search, seen }, title: 'Look for what is missing', workspace: row.id });
   }),
-  endpoint('GET', '/api/workspaces/:id/preview', z.object({ scene: z.string(), at: z.string() }), async (h, input, { id }) => previewOf(h, await workspaceOf(h, id!), input)),
+  endpoint('GET', '/api/workspaces/:id/preview', z.object({ scene: z.string(), at: z.string(), side: z.coerce.number().int().min(16).max(2048).default(640) }), async (h, input, { id }) => previewOf(h, await workspaceOf(h, id!), input)),
 
   endpoint('GET', '/api/workspaces/:id/files', z.object({ folder: z.string().default('') }), async (h, input, { id }): Promise<FileView[]> => {
     const row = await workspaceOf(h, id!);

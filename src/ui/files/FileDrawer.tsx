@@ -75,7 +75,7 @@ export function FileDrawer({ workspace, path, onClose }: { workspace: string; pa
           {data.users.length === 0 ? <Row>{data.unused ? <><Unplug size={15} aria-hidden /> No scene of this workspace uses it.</> : <Soft>No scene leads to it, nor needs to.</Soft>}</Row>
             : <>
               <Row><CheckCircle2 size={15} aria-hidden /> {count(data.users.length, 'reference')}</Row>
-              {data.users.slice(0, 12).map((u) => <div key={`${u.scene} ${u.at}`}><Link href={href('/references', { at: `${u.scene} ${u.at}` })}>{u.scene}</Link> <Soft>{u.at}</Soft></div>)}
+              {data.users.slice(0, 12).map((u) => <div key={`${u.scene} ${u.at}`}><Link href={href('/references', { scene: u.scene, at: u.at })}>{u.scene}</Link> <Soft>{u.at}</Soft></div>)}
               {data.users.length > 12 && <Soft>and {count(data.users.length - 12, 'more place')}</Soft>}
             </>}
         </div>

@@ -133,7 +133,7 @@ function Held({ r, onPlan, href }: { r: ReferenceView; onPlan: (only: { scene: s
       <StateMark state={r.state} odd={r.oddities.length > 0} />
       <Path path={r.written} />
       <span className="scene" title={r.scene}>{r.scene.split('/').pop()}</span>
-      {fixable ? <PlainButton onPress={() => onPlan([{ scene: r.scene, at: r.at }])}>{fixWords[r.state] ?? 'Mend it'}</PlainButton> : <Link href={href('/references', { at: `${r.scene} ${r.at}` })}>See it</Link>}
+      {fixable ? <PlainButton onPress={() => onPlan([{ scene: r.scene, at: r.at }])}>{fixWords[r.state] ?? 'Mend it'}</PlainButton> : <Link href={href('/references', { scene: r.scene, at: r.at })}>See it</Link>}
     </Line>
   );
 }

@@ -1,73 +1,126 @@
 'use client';
-// The table of references: grouped by scene, rows fetched in pages as they come into sight, so that a hundred thousand scroll
-// like ten. One focus for the whole grid; arrows move, space selects, shift extends, letters jump, Enter opens the drawer.
+// The table of references: in groups, rows fetched in pages as they come into sight, so that a hundred thousand scroll like ten. One focus for
+// the whole grid; arrows move, space selects, shift extends, letters jump, Enter opens the drawer; on a group's heading they mean the whole group.
 
-import { keepPreviousData, useQueries } from '@tanstack/react-query';
+import { useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
+import { ArrowDown, ArrowUp } from 'lucide-react';
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import styled from 'styled-components';
+import type { Grouping, SheetGroup, Sorting } from '@/core/references/sheet';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { get, query } from '../kit/api';
-import { Soft, StateMark } from '../kit/controls';
-import { bytes, count, exactBytes } from '@/core/text/figures';
-import { Path } from '../kit/Path';
-import { color, radius, space } from '../theme/theme';
+import { Grow, Soft, StateMark } from '../kit/controls';
+import { color, font, radius, space } from '../theme/theme';
+import { useColumns, type Column } from './columns';
 
 const pageSize = 200;
 const rowHeight = 33;
 
 const Frame = styled.div`
   background: ${color.sheet}; border: 1px solid ${color.line}; border-radius: ${radius.medium}; overflow: auto; flex: 1; min-height: 220px; position: relative;
-  outline-offset: -2px; container-type: inline-size;
+  outline-offset: -2px;
 `;
-const template = '40px 108px minmax(180px, 1.5fr) minmax(120px, 1fr) 84px';
-// Beside an open drawer there is no room for where it is used: the drawer says that.
-const narrow = `@container (max-width: 620px) { grid-template-columns: 40px 100px minmax(120px, 1fr) 0 76px; .uses { visibility: hidden; } }`;
 const Head = styled.div`
-  display: grid; grid-template-columns: ${template}; align-items: center; position: sticky; top: 0; z-index: 2; background: ${color.sheet}; border-bottom: 1px solid ${color.line};
+  display: grid; align-items: center; position: sticky; top: 0; z-index: 2; background: ${color.sheet}; border-bottom: 1px solid ${color.line};
   height: 32px; font-weight: 600; font-size: 13.5px; color: ${color.soft}; padding-right: ${space(3)};
-  > :first-child { text-align: center; } > :last-child { text-align: right; }
-  ${narrow}
+  > span { position: relative; min-width: 0; display: flex; align-items: center; height: 100%; }
+  button { border: none; background: none; padding: 0; color: inherit; font: inherit; cursor: pointer; display: inline-flex; align-items: center; gap: 3px; min-height: 24px; min-width: 0; }
+  button:hover { color: ${color.ink}; }
+  .size { justify-content: flex-end; }
+  .width { position: absolute; right: 1px; top: 4px; bottom: 4px; width: 9px; cursor: ew-resize; touch-action: none; border-right: 1px solid transparent; }
+  &:hover .width { border-color: ${color.line}; } .width:hover, .width:focus-visible { border-color: ${color.saddle}; }
 `;
 const Line = styled.div`
-  position: absolute; left: 0; right: 0; height: ${rowHeight}px; display: grid; grid-template-columns: ${template}; align-items: center; border-bottom: 1px solid ${color.line}; padding-right: ${space(3)}; cursor: default;
-  > * { min-width: 0; overflow: hidden; padding-right: ${space(3)}; } > :last-child { padding-right: 0; }
-  .uses { text-overflow: ellipsis; white-space: nowrap; }
+  position: absolute; left: 0; right: 0; height: ${rowHeight}px; display: grid; align-items: center; border-bottom: 1px solid ${color.line}; padding-right: ${space(3)}; cursor: default;
+  > * { min-width: 0; overflow: hidden; padding-right: ${space(3)}; text-overflow: ellipsis; white-space: nowrap; } > :last-child { padding-right: 0; }
   .path { display: flex; gap: ${space(2)}; align-items: baseline; }
   .size { text-align: right; font-variant-numeric: tabular-nums; color: ${color.soft}; }
   .mark { text-align: center; }
   &[aria-selected='true'] { background: ${color.greenTint}; }
   &[data-active] { box-shadow: inset 0 0 0 2px ${color.greenText}; }
-  ${narrow}
 `;
 // For ears, not for eyes.
 const Unseen = styled.span`position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); white-space: nowrap;`;
 const Group = styled.div`
-  position: absolute; left: 0; right: 0; height: ${rowHeight}px; display: flex; align-items: center; gap: 6px; padding-left: ${space(10)}; background: ${color.raised}; border-bottom: 1px solid ${color.line}; color: ${color.soft};
-  strong { color: ${color.ink}; }
+  position: absolute; left: 0; right: 0; height: ${rowHeight}px; display: flex; align-items: center; padding: 0 ${space(3)} 0 ${space(10)}; background: ${color.raised}; border-bottom: 1px solid ${color.line}; color: ${color.soft};
+  > span { display: flex; align-items: center; gap: 6px; min-width: 0; width: 100%; white-space: nowrap; overflow: hidden; }
+  strong { color: ${color.ink}; overflow: hidden; text-overflow: ellipsis; }
+  .all { border: 1px solid ${color.line}; background: ${color.sheet}; color: ${color.greenText}; border-radius: 12px; padding: 1px 10px; font: 600 13px ${font.text}; cursor: pointer; min-height: 24px; flex: none; }
+  &[data-active] { box-shadow: inset 0 0 0 2px ${color.greenText}; }
 `;
 
-/** What a sequence or a set of tiles stands for. */
-function Many({ r }: { r: ReferenceView }) {
-  return <Soft style={{ flex: 'none', fontSize: 13 }}>{r.targets.toLocaleString('en')} files{r.gaps.length > 0 && <strong>, {count(r.gaps.length, 'gap')}</strong>}</Soft>;
-}
-
 export const keyOf = (r: { scene: string; at: string }) => `${r.scene}\n${r.at}`;
+
+export interface TableQuery {
+  q: string;
+  state: string;
+  group: Grouping;
+  sort: Sorting;
+  down: 'yes' | 'no';
+}
 
 interface Props {
   workspace: string;
   groups: GroupsView;
-  filter: { q: string; state: string; kind: string };
+  filter: TableQuery;
   selected: ReadonlyMap<string, { scene: string; at: string }>;
+  columns: ReturnType<typeof useColumns>;
+  onRoom: (width: number) => void;
+  onSort: (sort: Sorting, down: boolean) => void;
   onSelect: (selected: Map<string, { scene: string; at: string }>) => void;
+  /** Of the group of this name; null: all that is shown. */
+  onSelectGroup: (key: string | null) => void;
+  onSelectRange: (offset: number, limit: number) => void;
   onOpen: (r: ReferenceView) => void;
+}
+
+/** What a group is called. */
+function GroupTitle({ g, by }: { g: SheetGroup; by: Grouping }) {
+  if (by === 'state') return <StateMark state={g.key} />;
+  if (by === 'kind') return <strong>{g.key}</strong>;
+  const cut = g.key.lastIndexOf('/');
+  if (by === 'folder') return <strong>{g.key || 'beside the scene, or in the root'}</strong>;
+  return <><strong>{g.key.slice(cut + 1)}</strong><span>· {cut < 0 ? 'root' : g.key.slice(0, cut)}</span></>;
+}
+
+/** The heading of a column: sorts, and is drawn wider or narrower at its right end. */
+function Heading({ column, filter, columns, onSort }: { column: Column } & Pick<Props, 'filter' | 'columns' | 'onSort'>) {
+  const isSorted = column.sort !== undefined && column.sort === filter.sort;
+  const isDown = filter.down === 'yes';
+  const width = columns.widthOf(column);
+  return (
+    <span role="columnheader" className={column.id} {...(column.sort ? { 'aria-sort': isSorted ? (isDown ? 'descending' : 'ascending') : 'none' } : {})}>
+      {column.sort ? <button type="button" onClick={() => (isSorted && isDown ? onSort('need', false) : onSort(column.sort!, isSorted))}>{column.label}{isSorted && (isDown ? <ArrowDown size={13} aria-hidden /> : <ArrowUp size={13} aria-hidden />)}</button> : column.id === 'picture' ? <Unseen>Picture</Unseen> : column.label}
+      {column.width !== null && column.id !== 'picture' && <span className="width" role="separator" aria-orientation="vertical" aria-label={`Width of ${column.label}`} aria-valuenow={width} aria-valuemin={36} aria-valuemax={700} tabIndex={0}
+        onKeyDown={(e) => {
+          if (e.key !== 'ArrowLeft' && e.key !== 'ArrowRight') return;
+          e.stopPropagation();
+          e.preventDefault();
+          columns.resize(column, width + (e.key === 'ArrowRight' ? 16 : -16));
+        }}
+        onPointerDown={(e) => {
+          e.preventDefault();
+          const from = e.clientX;
+          const drag = (m: PointerEvent) => columns.resize(column, width + m.clientX - from);
+          window.addEventListener('pointermove', drag);
+          window.addEventListener('pointerup', () => window.removeEventListener('pointermove', drag), { once: true });
+        }} />}
+    </span>
+  );
 }
 
 type Slot = { group: number } | { row: number };
 
-export function ReferenceTable({ workspace, groups, filter, selected, onSelect, onOpen }: Props) {
+export function ReferenceTable({ workspace, groups, filter, selected, columns, onRoom, onSort, onSelect, onSelectGroup, onSelectRange, onOpen }: Props) {
   const frame = useRef<HTMLDivElement>(null);
-  const [active, setActive] = useState(1); // line 0 is a scene's heading
+  const [active, setActive] = useState(1); // line 0 is a group's heading
+  useLayoutEffect(() => {
+    if (!frame.current) return;
+    const watch = new ResizeObserver(([entry]) => onRoom(entry!.contentRect.width));
+    watch.observe(frame.current);
+    return () => watch.disconnect();
+  }, [onRoom]);
   const anchor = useRef(1);
   const typed = useRef({ text: '', at: 0 });
 
@@ -108,7 +161,7 @@ export function ReferenceTable({ workspace, groups, filter, selected, onSelect, 
   }, [items, slotAt, active, lines]);
   const fetched = useQueries({
     queries: pages.map((page) => ({
-      queryKey: ['rows', workspace, filter, groups.scanned, page], staleTime: 60_000, placeholderData: keepPreviousData,
+      queryKey: ['rows', workspace, filter, groups.scanned, page], staleTime: 60_000,
       queryFn: () => get<ReferenceView[]>(`/api/workspaces/${workspace}/references/rows${query({ ...filter, offset: page * pageSize, limit: pageSize })}`),
     })),
   });
@@ -122,15 +175,19 @@ export function ReferenceTable({ workspace, groups, filter, selected, onSelect, 
     if (lines > 0) virtual.scrollToIndex(Math.min(active, lines - 1), { align: 'auto' });
   }, [active, lines, virtual]);
 
+  /** Row number at a line; of a heading, that of the row below it. */
+  const rowOf = (line: number) => {
+    const slot = slotAt(line);
+    return 'row' in slot ? slot.row : line - slot.group;
+  };
   const rangeTo = (line: number) => {
-    const next = new Map(selected);
-    for (let i = Math.min(anchor.current, line); i <= Math.max(anchor.current, line); i++) {
-      const r = lineRow(i);
-      if (r) next.set(keyOf(r), { scene: r.scene, at: r.at });
-    }
-    return next;
+    const [from, to] = [Math.min(anchor.current, line), Math.max(anchor.current, line)];
+    const [first, last] = [rowOf(from), 'group' in slotAt(to) ? rowOf(to) - 1 : rowOf(to)];
+    if (last >= first) onSelectRange(first, last - first + 1);
   };
   const toggle = (line: number) => {
+    const slot = slotAt(line);
+    if ('group' in slot) return onSelectGroup(groups.groups[slot.group]!.key);
     const r = lineRow(line);
     if (!r) return;
     const next = new Map(selected);
@@ -139,26 +196,22 @@ export function ReferenceTable({ workspace, groups, filter, selected, onSelect, 
     onSelect(next);
   };
   const move = (to: number, extend: boolean) => {
-    const step = to >= active ? 1 : -1;
-    let line = Math.max(0, Math.min(lines - 1, to));
-    if ('group' in slotAt(line)) line += step;
-    if (line < 0 || line >= lines) return;
+    const line = Math.max(0, Math.min(lines - 1, to));
     setActive(line);
-    if (extend) onSelect(rangeTo(line));
+    if (extend) rangeTo(line);
     else anchor.current = line;
   };
   const onKeyDown = (event: KeyboardEvent) => {
     if (lines === 0) return;
     const page = Math.max(1, Math.floor((frame.current?.clientHeight ?? 300) / rowHeight) - 2);
-    const moves: Record<string, number> = { ArrowDown: active + 1, ArrowUp: active - 1, PageDown: active + page, PageUp: active - page, Home: 1, End: lines - 1 };
+    const moves: Record<string, number> = { ArrowDown: active + 1, ArrowUp: active - 1, PageDown: active + page, PageUp: active - page, Home: 0, End: lines - 1 };
     const r = lineRow(active);
     if (event.key in moves) move(moves[event.key]!, event.shiftKey);
     else if (event.key === ' ') toggle(active);
     else if (event.key === 'Enter' && r) onOpen(r);
     else if (event.key === 'Escape') onSelect(new Map());
     else if (event.key.toLowerCase() === 'a' && (event.ctrlKey || event.metaKey)) {
-      anchor.current = 0;
-      onSelect(rangeTo(lines - 1));
+      onSelectGroup(null);
     } else if (event.key.toLowerCase() === 'c' && (event.ctrlKey || event.metaKey) && r) void navigator.clipboard.writeText(r.written);
     else if (event.key.length === 1 && /[\w.-]/.test(event.key) && !event.ctrlKey && !event.metaKey && !event.altKey) {
       const now = Date.now();
@@ -175,37 +228,43 @@ export function ReferenceTable({ workspace, groups, filter, selected, onSelect, 
     event.preventDefault();
   };
 
+  const isMoving = virtual.isScrolling;
   return (
-    <Frame ref={frame} role="grid" aria-label="References" aria-rowcount={lines + 1} aria-colcount={5} aria-multiselectable tabIndex={0} onKeyDown={onKeyDown} aria-activedescendant={lines > 0 && 'row' in slotAt(active) && items.some((i) => i.index === active) ? `line-${active}` : undefined}>
-      <Head role="row" aria-rowindex={1}><span role="columnheader"><Unseen>Selected</Unseen></span><span role="columnheader">State</span><span role="columnheader">Written path</span><span role="columnheader" className="uses">Used by</span><span role="columnheader">Size</span></Head>
+    <Frame ref={frame} role="grid" aria-label="References" aria-rowcount={lines + 1} aria-colcount={columns.shown.length + 1} aria-multiselectable tabIndex={0} onKeyDown={onKeyDown} aria-activedescendant={lines > 0 && items.some((i) => i.index === active) ? `line-${active}` : undefined}>
+      <Head role="row" aria-rowindex={1} style={{ gridTemplateColumns: columns.template }}>
+        <span role="columnheader"><Unseen>Selected</Unseen></span>
+        {columns.shown.map((c) => <Heading key={c.id} column={c} filter={filter} columns={columns} onSort={onSort} />)}
+      </Head>
       <div role="rowgroup" style={{ height: virtual.getTotalSize() - 32 }}>
         {items.map((item) => {
           const slot = slotAt(item.index);
-          const style = { top: item.start };
+          const isActive = item.index === active || undefined;
           if ('group' in slot) {
             const g = groups.groups[slot.group]!;
-            return <Group key={item.key} role="row" aria-rowindex={item.index + 2} style={style}><span role="gridcell" aria-colspan={5}><strong>{g.scene.split('/').pop()}</strong> · {g.scene.includes('/') ? g.scene.slice(0, g.scene.lastIndexOf('/')) : 'root'} · {g.attention > 0 ? `${g.attention} of ${g.rows} need attention` : `all ${g.rows} travel`}</span></Group>;
+            return (
+              <Group key={item.key} id={`line-${item.index}`} role="row" aria-rowindex={item.index + 2} data-active={isActive} style={{ top: item.start }} onClick={() => setActive(item.index)}>
+                <span role="gridcell" aria-colspan={columns.shown.length + 1}>
+                  <GroupTitle g={g} by={filter.group} /><span>· {g.attention > 0 ? `${g.attention.toLocaleString('en')} of ${g.rows.toLocaleString('en')} need attention` : `all ${g.rows.toLocaleString('en')} travel`}</span>
+                  <Grow /><button type="button" tabIndex={-1} className="all" onClick={() => onSelectGroup(g.key)}>select {g.rows.toLocaleString('en')}</button>
+                </span>
+              </Group>
+            );
           }
           const r = rowAt(slot.row);
           const isSelected = r !== undefined && selected.has(keyOf(r));
           return (
-            <Line key={item.key} id={`line-${item.index}`} role="row" aria-rowindex={item.index + 2} aria-selected={isSelected} data-active={item.index === active || undefined} style={style}
+            <Line key={item.key} id={`line-${item.index}`} role="row" aria-rowindex={item.index + 2} aria-selected={isSelected} data-active={isActive} style={{ top: item.start, gridTemplateColumns: columns.template }}
               onClick={(event) => {
                 setActive(item.index);
                 if ((event.target as HTMLElement).closest('.mark') || event.ctrlKey || event.metaKey) toggle(item.index);
-                else if (event.shiftKey) onSelect(rangeTo(item.index));
+                else if (event.shiftKey) rangeTo(item.index);
                 else if (r) {
                   anchor.current = item.index;
                   onOpen(r);
                 }
               }}>
               <span role="gridcell" className="mark"><input type="checkbox" tabIndex={-1} checked={isSelected} readOnly aria-label={r ? `Select ${r.written}` : 'Select'} /></span>
-              {r ? <>
-                <span role="gridcell"><StateMark state={r.state} odd={r.oddities.length > 0} /></span>
-                <span role="gridcell" className="path"><Path path={r.written} />{r.targets > 1 && <Many r={r} />}</span>
-                <span role="gridcell" className="uses" title={r.uses.join('\n')}>{r.uses[0]}{r.uses.length > 1 && <Soft> and {r.uses.length - 1} more</Soft>}</span>
-                <span role="gridcell" className="size" title={exactBytes(r.size)}>{bytes(r.size)}</span>
-              </> : <span role="gridcell" aria-colspan={4}><Soft>…</Soft></span>}
+              {r ? columns.shown.map((c) => <span key={c.id} role="gridcell" className={c.id}>{c.cell(r, workspace, isMoving)}</span>) : <span role="gridcell" aria-colspan={columns.shown.length}><Soft>…</Soft></span>}
             </Line>
           );
         })}

@@ -2,15 +2,17 @@
 // References: every external file of the workspace at once; choose, and make them travel.
 
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Briefcase, Link2, Search } from 'lucide-react';
+import { Briefcase, Check, Columns3, Link2, Rows3, Search } from 'lucide-react';
 import Link from 'next/link';
 import { useCallback, useState } from 'react';
+import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { states } from '@/core/references/resolve';
+import { groupings, likenesses, sortings, type Grouping, type Likeness } from '@/core/references/sheet';
 import type { ErrorShape } from '@/wire/jobs';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
-import { Button, Chip, Empty, ErrorNotice, Grow, MainButton, Row, Soft, Split, StateMark } from '../kit/controls';
+import { Button, Chip, Empty, ErrorNotice, Grow, MainButton, MenuFrame, Row, Soft, Split, StateMark } from '../kit/controls';
 import { count } from '@/core/text/figures';
 import { Needs } from '../kit/Page';
 import { useAddress, usePlan, useStepHref, useWorkspaceId } from '../kit/work';
@@ -18,11 +20,12 @@ import { whatHoldsBack } from '../overview/OverviewPage';
 import { color, font, radius, space } from '../theme/theme';
 import { ChangePaths } from './ChangePaths';
 import { ReferenceDrawer } from './ReferenceDrawer';
-import { ReferenceTable } from './ReferenceTable';
+import { columns, useColumns } from './columns';
+import { keyOf, ReferenceTable, type TableQuery } from './ReferenceTable';
 
 const Left = styled.div`flex: 1; min-width: 0; display: flex; flex-direction: column; gap: ${space(3)}; padding: ${space(5)} ${space(6)} ${space(4)};`;
 const SearchBox = styled.label`
-  display: flex; align-items: center; gap: ${space(2)}; border: 1px solid ${color.lineStrong}; border-radius: ${radius.small}; background: ${color.sheet}; padding: 0 ${space(2)}; min-height: 32px; flex: 0 1 150px; min-width: 120px; color: ${color.soft};
+  display: flex; align-items: center; gap: ${space(2)}; border: 1px solid ${color.lineStrong}; border-radius: ${radius.small}; background: ${color.sheet}; padding: 0 ${space(2)}; min-height: 32px; flex: 1 1 260px; min-width: 160px; color: ${color.soft};
   input { border: none; background: transparent; outline: none; color: ${color.ink}; font: 400 14.5px ${font.text}; width: 100%; min-width: 0; }
   input::placeholder { color: ${color.soft}; }
   &:focus-within { outline: 2px solid ${color.saddle}; outline-offset: 2px; }
@@ -30,28 +33,52 @@ const SearchBox = styled.label`
 `;
 const Foot = styled.div`display: flex; align-items: center; gap: ${space(3)}; background: ${color.raised}; border: 1px solid ${color.line}; border-radius: ${radius.medium}; padding: ${space(2)} ${space(3)}; min-height: 50px;`;
 
+const groupNames: Record<Grouping, string> = { scene: 'scene', state: 'state', kind: 'kind', folder: 'folder', target: 'target', none: 'nothing' };
+const likeNames: Record<Likeness, string> = { folder: 'All from the same folder', kind: 'All of the same kind', field: 'All of the same field', problem: 'All that share this problem', target: 'All that lead to the same file', scene: 'All of the same scene' };
+const manyStates = 20_000;
+
 export function ReferencesPage() {
   const id = useWorkspaceId();
   const [address, change] = useAddress();
-  const filter = { q: address.get('q') ?? '', state: address.get('state') ?? '', kind: '' };
-  const result = useQuery({ queryKey: ['groups', id, filter], enabled: id !== null, placeholderData: keepPreviousData, queryFn: () => get<GroupsView>(`/api/workspaces/${id}/references${query(filter)}`) });
-  return <Needs title="References" result={result}>{(groups) => <References id={id!} groups={groups} filter={filter} change={change} open={address.get('at')} />}</Needs>;
+  const group = groupings.find((g) => g === address.get('group')) ?? 'scene';
+  const sort = sortings.find((s) => s === address.get('sort')) ?? 'need';
+  const filter: TableQuery = { q: address.get('q') ?? '', state: address.get('state') ?? '', group, sort, down: address.get('down') === 'yes' ? 'yes' : 'no' };
+  const result = useQuery({ queryKey: ['groups', id, filter], enabled: id !== null, placeholderData: keepPreviousData, queryFn: () => get<GroupsView>(`/api/workspaces/${id}/references${query({ ...filter })}`) });
+  const [scene, at] = [address.get('scene'), address.get('at')];
+  return <Needs title="References" result={result}>{(groups) => <References id={id!} groups={groups} filter={filter} change={change} opened={scene !== null && at !== null ? { scene, at } : null} />}</Needs>;
 }
 
-function References({ id, groups, filter, change, open }: { id: string; groups: GroupsView; filter: { q: string; state: string; kind: string }; change: (c: Record<string, string | undefined>) => void; open: string | null }) {
+function References({ id, groups, filter, change, opened }: { id: string; groups: GroupsView; filter: TableQuery; change: (c: Record<string, string | undefined>) => void; opened: { scene: string; at: string } | null }) {
   const [selected, setSelected] = useState<Map<string, { scene: string; at: string }>>(new Map());
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const [changing, setChanging] = useState(false);
   const [typed, setTyped] = useState(filter.q);
+  const [room, setRoom] = useState(0);
+  const shownColumns = useColumns(room);
   const href = useStepHref();
   const plan = usePlan();
   const lost = groups.references - groups.ready;
   const chosen = filter.state.split(',').filter(Boolean);
-  const mend = (only: { scene: string; at: string }[] | null) => void plan({ kind: 'travel', only }).catch((cause: unknown) => setProblem(shapeOf(cause)));
-  const relink = (only: { scene: string; at: string }[] | undefined) => void plan({ kind: 'relink', sure: true, ...(only ? { only } : {}) }).catch((cause: unknown) => setProblem(shapeOf(cause)));
-  const onOpen = useCallback((r: ReferenceView) => change({ at: `${r.scene} ${r.at}` }), [change]);
-  const opened = open === null ? null : splitAddress(open, groups);
-  if (changing) return <ChangePaths id={id} filter={filter} chosen={new Set([...selected.values()].map((r) => `${r.scene}\n${r.at}`))} onClose={() => setChanging(false)} />;
+  const attempt = (work: Promise<unknown>) => {
+    setProblem(null);
+    work.catch((cause: unknown) => setProblem(shapeOf(cause)));
+  };
+  const mend = (only: { scene: string; at: string }[] | null) => attempt(plan({ kind: 'travel', only }));
+  const relink = (only: { scene: string; at: string }[] | undefined) => attempt(plan({ kind: 'relink', sure: true, ...(only ? { only } : {}) }));
+  const onOpen = useCallback((r: ReferenceView) => change({ scene: r.scene, at: r.at }), [change]);
+  const close = () => change({ scene: undefined, at: undefined });
+  /** Adds to what is selected; all of it selected already: takes it out. */
+  const select = (more: Record<string, string | number | undefined>, from: ReadonlyMap<string, { scene: string; at: string }> = selected) => attempt(get<{ scene: string; at: string }[]>(`/api/workspaces/${id}/references/keys${query({ ...filter, ...more })}`).then((keys) => {
+    const next = new Map(from);
+    const isAll = 'in' in more && keys.every((k) => next.has(keyOf(k)));
+    for (const k of keys) if (isAll) next.delete(keyOf(k)); else next.set(keyOf(k), k);
+    setSelected(next);
+  }));
+  const like = (how: Likeness) => {
+    const of = [...selected.values()].at(-1) ?? opened;
+    if (of) select({ like: how, ...of });
+  };
+  if (changing) return <ChangePaths id={id} filter={{ q: filter.q, state: filter.state, group: filter.group, sort: filter.sort, down: filter.down }} chosen={new Set(selected.keys())} onClose={() => setChanging(false)} />;
   return (
     <Split>
       <Left>
@@ -71,29 +98,42 @@ function References({ id, groups, filter, change, open }: { id: string; groups: 
               {s === 'odd' ? <StateMark state="travels" odd /> : <StateMark state={s} />}<strong>{n.toLocaleString('en')}</strong>
             </Chip>
           ))}
-          <SearchBox style={{ marginLeft: 'auto' }}><Search size={15} aria-hidden /><input data-search aria-label="Search references" placeholder="Search" value={typed} onChange={(e) => { setTyped(e.target.value); change({ q: e.target.value }); }} onKeyDown={(e) => { if (e.key === 'Escape') { setTyped(''); change({ q: undefined }); } }} /><kbd aria-hidden>/</kbd></SearchBox>
+        </Row>
+        <Row $wrap>
+          <SearchBox><Search size={15} aria-hidden /><input data-search aria-label="Search references" placeholder="Search, or kind:texture in:folder scene:name field:normal -not" value={typed} onChange={(e) => { setTyped(e.target.value); change({ q: e.target.value }); }} onKeyDown={(e) => { if (e.key === 'Escape') { setTyped(''); change({ q: undefined }); } }} /><kbd aria-hidden>/</kbd></SearchBox>
+          <MenuTrigger>
+            <Button aria-label={`Grouped by ${groupNames[filter.group]}`}><Rows3 size={15} /> By {groupNames[filter.group]}</Button>
+            <MenuFrame><Menu aria-label="Group by" selectionMode="single" disallowEmptySelection selectedKeys={[filter.group]} onSelectionChange={(keys) => change({ group: String([...(keys as Set<string>)][0]) })}>
+              {groupings.map((g) => <MenuItem key={g} id={g}>{groupNames[g]}</MenuItem>)}
+            </Menu></MenuFrame>
+          </MenuTrigger>
+          <MenuTrigger>
+            <Button><Columns3 size={15} /> Columns</Button>
+            <MenuFrame><Menu aria-label="Columns" selectionMode="multiple" selectedKeys={shownColumns.chosen} onSelectionChange={(keys) => shownColumns.choose(keys === 'all' ? columns.map((c) => c.id) : [...keys].map(String))}>
+              {columns.filter((c) => c.id !== 'path').map((c) => <MenuItem key={c.id} id={c.id}>{({ isSelected }) => <Row>{isSelected ? <Check size={15} aria-hidden /> : <span style={{ width: 15 }} />}{c.label}</Row>}</MenuItem>)}
+            </Menu></MenuFrame>
+          </MenuTrigger>
         </Row>
         {groups.total === 0 ? <Empty action={groups.references > 0 ? <Button onPress={() => { setTyped(''); change({ q: undefined, state: undefined }); }}>Show all again</Button> : <Link href={href('/files')}>Bring a scene in</Link>}>{groups.references > 0 ? 'No reference matches the search and the chosen states.' : 'Every external file of every scene shows here, with its state.'}</Empty>
-          : <ReferenceTable key={`${filter.q} ${filter.state}`} workspace={id} groups={groups} filter={filter} selected={selected} onSelect={setSelected} onOpen={onOpen} />}
+          : <ReferenceTable key={`${filter.q} ${filter.state} ${filter.group} ${filter.sort} ${filter.down}`} workspace={id} groups={groups} filter={filter} selected={selected} columns={shownColumns} onRoom={setRoom} onSort={(sort, down) => change({ sort: sort === 'need' ? undefined : sort, down: down ? 'yes' : undefined })}
+            onSelect={setSelected} onSelectGroup={(key) => select(key === null ? {} : { in: key })} onSelectRange={(offset, limit) => select({ offset, limit })} onOpen={onOpen} />}
         {groups.total > 0 && (
           <Foot>
-            {selected.size === 0 ? <><Grow><Soft>{count(groups.total, 'reference')} in {count(groups.groups.length, 'file')}. Space selects, Shift extends, Enter opens.</Soft></Grow><Button onPress={() => setChanging(true)}>Change these paths…</Button></> : <>
-              <strong>{selected.size} selected</strong><Grow /><Button onPress={() => setSelected(new Map())}>Clear</Button>
-              <Button onPress={() => setChanging(true)}>Change {selected.size} paths…</Button>
+            {selected.size === 0 ? <><Grow><Soft>{count(groups.total, 'reference')} in {count(groups.groups.length, 'group')}. Space selects, Shift extends, Enter opens.</Soft></Grow><Button onPress={() => setChanging(true)}>Change these paths…</Button></> : <>
+              <strong>{selected.size.toLocaleString('en')} selected</strong>
+              <MenuTrigger>
+                <Button>And all like it</Button>
+                <MenuFrame><Menu aria-label="Select what is like the one selected last" onAction={(key) => like(key as Likeness)}>{likenesses.map((l) => <MenuItem key={l} id={l}>{likeNames[l]}</MenuItem>)}</Menu></MenuFrame>
+              </MenuTrigger>
+              <Grow /><Button onPress={() => setSelected(new Map())}>Clear</Button>
+              <Button isDisabled={selected.size > manyStates} onPress={() => setChanging(true)}>Change {selected.size.toLocaleString('en')} paths…</Button>
               <Button onPress={() => relink([...selected.values()])}>Relink what is sure…</Button>
-              <MainButton onPress={() => mend([...selected.values()])}>Make {selected.size} travel…</MainButton>
+              <MainButton onPress={() => mend([...selected.values()])}>Make {selected.size.toLocaleString('en')} travel…</MainButton>
             </>}
           </Foot>
         )}
       </Left>
-      {opened && <ReferenceDrawer key={open} workspace={id} of={opened} onClose={() => change({ at: undefined })} onMend={() => mend([opened])} />}
+      {opened && <ReferenceDrawer key={`${opened.scene} ${opened.at}`} workspace={id} of={opened} onClose={close} onMend={() => mend([opened])} />}
     </Split>
   );
-}
-
-/** 'scenes/a b.gltf /images/0/uri' → scene and place: the scene is one of those listed, else the text up to the first ' /' or ' '. */
-function splitAddress(text: string, groups: GroupsView): { scene: string; at: string } | null {
-  const known = groups.groups.filter((g) => text.startsWith(`${g.scene} `)).sort((a, b) => b.scene.length - a.scene.length)[0];
-  const scene = known?.scene ?? /^(.*?\.\w+) /.exec(text)?.[1];
-  return scene === undefined ? null : { scene, at: text.slice(scene.length + 1) };
 }

@@ -59,7 +59,7 @@ export async function startHere() {
   const db: Database = { query: async <Row>(sql: string, values: readonly Value[] = []) => (await pglite.query(sql, values as unknown[])).rows as Row[], close: () => pglite.close() };
   await migrate(db);
   const jobs = new JobsHere();
-  held.satchelHub = Promise.resolve({ db, jobs: jobs as unknown as Jobs, plans: new Map(), watched: new Map(), indexed: new Map(), dataFolder: path.join(base, 'app') });
+  held.satchelHub = Promise.resolve({ db, jobs: jobs as unknown as Jobs, plans: new Map(), watched: new Map(), indexed: new Map(), sheets: new Map(), dataFolder: path.join(base, 'app') });
 
   async function ask<T>(method: string, at: string, body?: unknown): Promise<{ status: number; body: T & { error?: { code: string; message: string } } }> {
     const response = await dispatch(endpoints, new Request(`http://127.0.0.1${at}`, { method, ...(method === 'GET' ? {} : { body: JSON.stringify(body ?? {}), headers: { 'content-type': 'application/json' } }) }));
