@@ -78,6 +78,21 @@ export interface GroupsView {
   ready: number;
 }
 
+/** A scene as it is shown in space: all references of it and of the files it leads to. */
+export interface PreviewView {
+  scene: string;
+  /** Null: no scene file by its name. */
+  format: FormatId | null;
+  /** Bytes. */
+  size: number;
+  /** The scene, and the files inside the root that it leads to. */
+  files: string[];
+  references: ReferenceView[];
+  units: SceneUnits;
+  /** The workspace's unit and grid. */
+  grid: WorkspaceUnits;
+}
+
 /** Where a path leads by one base, absolute; null where it leads out of the drive. */
 export interface Base {
   resolves: string | null;

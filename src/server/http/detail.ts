@@ -18,7 +18,8 @@ import { allowedPath, type Hub } from '../hub';
 import { readWorkspace } from '../workspaces/open';
 import { referenceView } from './referenceView';
 
-async function find(h: Hub, row: WorkspaceRow, of: { scene: string; at: string }): Promise<ReferenceRow> {
+/** A row of the index by its place. Throws AppError('not-found') where it is gone. */
+export async function findRow(h: Hub, row: WorkspaceRow, of: { scene: string; at: string }): Promise<ReferenceRow> {
   const found = await findReference(h.db, row.id, of.scene, of.at);
   if (!found) throw new AppError('not-found', 'This reference is not there any more; the scene was changed.');
   return found;
@@ -41,7 +42,7 @@ function adviceFor(r: ReferenceRow): string {
 
 /** A reference with its surroundings. */
 export async function detailOf(h: Hub, row: WorkspaceRow, of: { scene: string; at: string }): Promise<ReferenceDetail> {
-  const r = await find(h, row, of);
+  const r = await findRow(h, row, of);
   const tree = new DiskTree(row.root);
   const users = r.target === null ? [] : await listUsers(h.db, row.id, r.target);
   const parents = (await listUsers(h.db, row.id, r.scene)).map((u) => u.scene);
@@ -106,9 +107,28 @@ export async function pictureOf(row: WorkspaceRow, path: TreePath): Promise<Resp
   return thumbnail(`${row.root}/${path}`);
 }
 
-/** A picture of the target; outside the root only where that is allowed. */
-export async function previewOf(h: Hub, row: WorkspaceRow, of: { scene: string; at: string; side: number }): Promise<Response> {
-  const r = await find(h, row, of);
-  if (r.target === null || r.targets !== 1) throw new AppError('unsupported', 'There is no picture of this file.');
-  return thumbnail(r.inside ? `${row.root}/${r.target}` : await allowedPath(h, r.target), of.side);
+// One white pixel, for what cannot be shown.
+const blank = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR4nGP4////fwAJ+wP9KobjigAAAABJRU5ErkJggg==', 'base64');
+
+/** A picture of the target, of a sequence that of its first file; outside the root only where that is allowed. `blank`: one white pixel rather than an error. */
+export async function previewOf(h: Hub, row: WorkspaceRow, of: { scene: string; at: string; side: number; blank: boolean }): Promise<Response> {
+  try {
+    const r = await findRow(h, row, of);
+    const file = r.target === null ? null : r.targets === 1 ? r.target : await firstOf(row.root, r.target, r.inside);
+    if (file === null) throw new AppError('unsupported', 'There is no picture of this file.');
+    return await thumbnail(r.inside ? `${row.root}/${file}` : await allowedPath(h, file), of.side);
+  } catch (cause) {
+    if (!of.blank) throw cause;
+    return new Response(blank, { headers: { 'content-type': 'image/png', 'cache-control': 'no-store' } });
+  }
+}
+
+/** The first file of a sequence or set of tiles, by number; a path as the target is. */
+async function firstOf(root: string, target: string, isInside: boolean): Promise<string | null> {
+  const pattern = sequencePattern(nameOf(target));
+  const folder = folderOf(target);
+  const entries = (await diskOutside.entries(isInside ? `${root}/${folder}` : folder)) ?? [];
+  const numbered = entries.flatMap((e) => { const n = pattern?.numberOf(e.name) ?? null; return n === null ? [] : [[n, e.name] as const]; });
+  const first = numbered.sort((a, b) => a[0] - b[0])[0];
+  return first ? `${folder === '' ? '' : `${folder}/`}${first[1]}` : null;
 }

@@ -27,6 +27,7 @@ import { detailOf, fileDetailOf, pictureOf, previewOf } from './detail';
 import { freeBytes } from '../disk/use';
 import { endpoint } from './handle';
 import { planView } from './planView';
+import { contentOf, scenePreview } from './preview';
 import { referenceView } from './referenceView';
 import { setupEndpoints } from './setup';
 import { layoutOf, layoutSource, layoutViews, openRoot, workspaceView } from './workspaceView';
@@ -197,7 +198,9 @@ export const endpoints = [
     const seen = (await listSeen(h.db, row.id)).map((s): [string, number] => [s.path, s.size]);
     return h.jobs.start({ order: { work: 'suggest', root: row.root, places: await listPlaces(h.db), scene: input.scene, at: input.at, search, seen }, title: 'Look for what is missing', workspace: row.id });
   }),
-  endpoint('GET', '/api/workspaces/:id/preview', z.object({ scene: z.string(), at: z.string(), side: z.coerce.number().int().min(16).max(2048).default(640) }), async (h, input, { id }) => previewOf(h, await workspaceOf(h, id!), input)),
+  endpoint('GET', '/api/workspaces/:id/preview', z.object({ scene: z.string(), at: z.string(), side: z.coerce.number().int().min(16).max(2048).default(640), blank: z.enum(['yes', 'no']).default('no') }), async (h, input, { id }) => previewOf(h, await workspaceOf(h, id!), { ...input, blank: input.blank === 'yes' })),
+  endpoint('GET', '/api/workspaces/:id/scene', z.object({ scene: z.string().refine(isTreePath) }), async (h, input, { id }) => scenePreview(h, await workspaceOf(h, id!), input.scene)),
+  endpoint('GET', '/api/workspaces/:id/content', z.object({ scene: z.string().refine(isTreePath), at: z.string().optional() }), async (h, input, { id }) => contentOf(h, await workspaceOf(h, id!), input)),
 
   endpoint('GET', '/api/workspaces/:id/files', z.object({ folder: z.string().default('') }), async (h, input, { id }): Promise<FileView[]> => {
     const row = await workspaceOf(h, id!);

@@ -17,7 +17,7 @@ test.each([
 test('the policy allows our own scripts and nothing inline without the nonce', () => {
   const policy = contentPolicy('abc', false);
   expect(policy).toContain("default-src 'none'");
-  expect(policy).toMatch(/script-src 'self' 'nonce-abc' 'strict-dynamic'(;|$)/);
-  expect(policy).not.toMatch(/script-src[^;]*unsafe/);
+  expect(policy).toMatch(/script-src 'self' 'nonce-abc' 'strict-dynamic' 'wasm-unsafe-eval'(;|$)/);
+  expect(policy).not.toMatch(/script-src[^;]*'unsafe/);
   expect(policy).toContain("frame-ancestors 'none'");
 });

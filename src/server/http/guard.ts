@@ -22,8 +22,8 @@ export function refuse(method: string, headers: { get(name: string): string | nu
 /** The content security policy with a nonce for this answer's own scripts and styles. */
 export function contentPolicy(nonce: string, dev: boolean): string {
   return [
-    "default-src 'none'", `script-src 'self' 'nonce-${nonce}' 'strict-dynamic'${dev ? " 'unsafe-eval'" : ''}`,
+    "default-src 'none'", `script-src 'self' 'nonce-${nonce}' 'strict-dynamic' 'wasm-unsafe-eval'${dev ? " 'unsafe-eval'" : ''}`,
     `style-src-elem 'self' 'nonce-${nonce}'`, "style-src-attr 'unsafe-inline'", "img-src 'self' blob: data:", "font-src 'self'",
-    "connect-src 'self'", "manifest-src 'self'", "base-uri 'none'", "form-action 'none'", "frame-ancestors 'none'", "object-src 'none'",
+    "connect-src 'self' blob: data:", "manifest-src 'self'", "base-uri 'none'", "form-action 'none'", "frame-ancestors 'none'", "object-src 'none'",
   ].join('; ');
 }

@@ -44,6 +44,11 @@ async function measureOne(workspace: OpenWorkspace, path: TreePath, size: number
   return { format: format.id, units, box: measurable.has(format.id) && size <= mostMeasured ? boxOf(format.id, size <= headSize ? head : new Uint8Array(await read([0, size]))) : null };
 }
 
+/** The unit and up axis of one scene. */
+export async function unitsOfScene(workspace: OpenWorkspace, path: TreePath, size: number): Promise<SceneUnits> {
+  return (await measureOne(workspace, path, size).catch(() => null))?.units ?? { metres: null, upAxis: null, by: 'nobody' };
+}
+
 /** Measures every scene. Unreadable ones are left out. */
 export async function measureScenes(workspace: OpenWorkspace, signal: AbortSignal, onScene: (done: number, of: number, path: string) => void): Promise<SceneMeasure[]> {
   const units: WorkspaceUnits = workspace.file.units ?? usualUnits;

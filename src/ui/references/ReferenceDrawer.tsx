@@ -2,11 +2,11 @@
 // One reference in full: what it is, the chain it hangs on, who else uses the file, what to do.
 
 import { useQuery } from '@tanstack/react-query';
-import { Briefcase, CheckCircle2, CircleSlash } from 'lucide-react';
+import { Box, Briefcase, CheckCircle2, CircleSlash } from 'lucide-react';
 import styled from 'styled-components';
 import type { Base, ReferenceDetail } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
-import { ErrorNotice, MainButton, Mono, Notice, Row, Soft, StateMark } from '../kit/controls';
+import { ErrorNotice, MainButton, Mono, Notice, PlainButton, Row, Soft, StateMark } from '../kit/controls';
 import { Drawer, FullPath, Preview } from '../kit/Drawer';
 import { bytes, count } from '@/core/text/figures';
 import { color, font, space } from '../theme/theme';
@@ -29,7 +29,7 @@ function BaseLine({ what, base }: { what: string; base: Base }) {
   return <div style={{ marginTop: 4 }}><Row>{base.there ? <CheckCircle2 size={14} color={color.greenText} aria-label="found" /> : <CircleSlash size={14} color={color.soft} aria-label="nothing there" />}<Soft>{what}</Soft></Row>{base.resolves && <Mono style={{ fontSize: 12.5 }}>{base.resolves}</Mono>}</div>;
 }
 
-export function ReferenceDrawer({ workspace, of, onClose, onMend }: { workspace: string; of: { scene: string; at: string }; onClose: () => void; onMend: () => void }) {
+export function ReferenceDrawer({ workspace, of, onClose, onMend, onSee }: { workspace: string; of: { scene: string; at: string }; onClose: () => void; onMend: () => void; onSee?: ((scene: string) => void) | undefined }) {
   const { data, error } = useQuery({ queryKey: ['reference', workspace, of], queryFn: () => get<ReferenceDetail>(`/api/workspaces/${workspace}/reference${query(of)}`) });
   const r = data?.reference;
   const name = (r?.target ?? r?.written ?? of.at).split(/[\\/]/).pop() ?? '';
@@ -49,7 +49,7 @@ export function ReferenceDrawer({ workspace, of, onClose, onMend }: { workspace:
             {data.chain.map((c) => <li key={c}>{c}</li>)}
             <li className={r.target === null ? 'broken' : ''}><Mono>{r.written}</Mono></li>
           </Chain></div>
-          <div><h2>Where it is used</h2>{r.uses.slice(0, 8).map((u) => <div key={u}>{u}</div>)}<Soft style={{ fontSize: 13 }}>{r.at}</Soft></div>
+          <div><Row><h2 style={{ flex: 1 }}>Where it is used</h2>{onSee && <PlainButton onPress={() => onSee(of.scene)}><Box size={15} /> See it on the model</PlainButton>}</Row>{r.uses.slice(0, 8).map((u) => <div key={u}>{u}</div>)}<Soft style={{ fontSize: 13 }}>{r.at}</Soft></div>
           {data.fullTarget && <div><h2>What it resolves to</h2><FullPath path={data.fullTarget} /></div>}
           {data.bases && <div><h2>The two bases</h2>
             <BaseLine what="from the scene’s folder" base={data.bases.scene} /><BaseLine what="from the root" base={data.bases.root} />

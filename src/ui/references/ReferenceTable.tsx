@@ -12,6 +12,7 @@ import type { GroupsView, ReferenceView } from '@/wire/views';
 import { get, query } from '../kit/api';
 import { Grow, Soft, StateMark } from '../kit/controls';
 import { color, font, radius, space } from '../theme/theme';
+import { seenFormats } from '../preview/formats';
 import { useColumns, type Column } from './columns';
 
 const pageSize = 200;
@@ -73,6 +74,8 @@ interface Props {
   onSelectGroup: (key: string | null) => void;
   onSelectRange: (offset: number, limit: number) => void;
   onOpen: (r: ReferenceView) => void;
+  /** Shows a scene in space. */
+  onSee: (scene: string) => void;
 }
 
 /** What a group is called. */
@@ -112,7 +115,7 @@ function Heading({ column, filter, columns, onSort }: { column: Column } & Pick<
 
 type Slot = { group: number } | { row: number };
 
-export function ReferenceTable({ workspace, groups, filter, selected, columns, onRoom, onSort, onSelect, onSelectGroup, onSelectRange, onOpen }: Props) {
+export function ReferenceTable({ workspace, groups, filter, selected, columns, onRoom, onSort, onSelect, onSelectGroup, onSelectRange, onOpen, onSee }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const [active, setActive] = useState(1); // line 0 is a group's heading
   useLayoutEffect(() => {
@@ -209,6 +212,7 @@ export function ReferenceTable({ workspace, groups, filter, selected, columns, o
     if (event.key in moves) move(moves[event.key]!, event.shiftKey);
     else if (event.key === ' ') toggle(active);
     else if (event.key === 'Enter' && r) onOpen(r);
+    else if (event.key === 'Enter' && 'group' in slotAt(active) && filter.group === 'scene') onSee(groups.groups[(slotAt(active) as { group: number }).group]!.key);
     else if (event.key === 'Escape') onSelect(new Map());
     else if (event.key.toLowerCase() === 'a' && (event.ctrlKey || event.metaKey)) {
       onSelectGroup(null);
@@ -245,7 +249,7 @@ export function ReferenceTable({ workspace, groups, filter, selected, columns, o
               <Group key={item.key} id={`line-${item.index}`} role="row" aria-rowindex={item.index + 2} data-active={isActive} style={{ top: item.start }} onClick={() => setActive(item.index)}>
                 <span role="gridcell" aria-colspan={columns.shown.length + 1}>
                   <GroupTitle g={g} by={filter.group} /><span>· {g.attention > 0 ? `${g.attention.toLocaleString('en')} of ${g.rows.toLocaleString('en')} need attention` : `all ${g.rows.toLocaleString('en')} travel`}</span>
-                  <Grow /><button type="button" tabIndex={-1} className="all" onClick={() => onSelectGroup(g.key)}>select {g.rows.toLocaleString('en')}</button>
+                  <Grow />{filter.group === 'scene' && seenFormats.has(g.format) && <button type="button" tabIndex={-1} className="all" onClick={() => onSee(g.key)}>see it</button>}<button type="button" tabIndex={-1} className="all" onClick={() => onSelectGroup(g.key)}>select {g.rows.toLocaleString('en')}</button>
                 </span>
               </Group>
             );

@@ -22,6 +22,7 @@ import { ChangePaths } from './ChangePaths';
 import { ReferenceDrawer } from './ReferenceDrawer';
 import { columns, useColumns } from './columns';
 import { keyOf, ReferenceTable, type TableQuery } from './ReferenceTable';
+import { ScenePreview } from './ScenePreview';
 
 const Left = styled.div`flex: 1; min-width: 0; display: flex; flex-direction: column; gap: ${space(3)}; padding: ${space(5)} ${space(6)} ${space(4)};`;
 const SearchBox = styled.label`
@@ -45,10 +46,10 @@ export function ReferencesPage() {
   const filter: TableQuery = { q: address.get('q') ?? '', state: address.get('state') ?? '', group, sort, down: address.get('down') === 'yes' ? 'yes' : 'no' };
   const result = useQuery({ queryKey: ['groups', id, filter], enabled: id !== null, placeholderData: keepPreviousData, queryFn: () => get<GroupsView>(`/api/workspaces/${id}/references${query({ ...filter })}`) });
   const [scene, at] = [address.get('scene'), address.get('at')];
-  return <Needs title="References" result={result}>{(groups) => <References id={id!} groups={groups} filter={filter} change={change} opened={scene !== null && at !== null ? { scene, at } : null} />}</Needs>;
+  return <Needs title="References" result={result}>{(groups) => <References id={id!} groups={groups} filter={filter} change={change} opened={scene !== null && at !== null ? { scene, at } : null} shown={address.get('see')} />}</Needs>;
 }
 
-function References({ id, groups, filter, change, opened }: { id: string; groups: GroupsView; filter: TableQuery; change: (c: Record<string, string | undefined>) => void; opened: { scene: string; at: string } | null }) {
+function References({ id, groups, filter, change, opened, shown }: { id: string; groups: GroupsView; filter: TableQuery; change: (c: Record<string, string | undefined>) => void; opened: { scene: string; at: string } | null; shown: string | null }) {
   const [selected, setSelected] = useState<Map<string, { scene: string; at: string }>>(new Map());
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const [changing, setChanging] = useState(false);
@@ -79,6 +80,8 @@ function References({ id, groups, filter, change, opened }: { id: string; groups
     if (of) select({ like: how, ...of });
   };
   if (changing) return <ChangePaths id={id} filter={{ q: filter.q, state: filter.state, group: filter.group, sort: filter.sort, down: filter.down }} chosen={new Set(selected.keys())} onClose={() => setChanging(false)} />;
+  const drawer = opened && <ReferenceDrawer key={`${opened.scene} ${opened.at}`} workspace={id} of={opened} onClose={close} onMend={() => mend([opened])} onSee={shown === null ? (scene) => change({ see: scene }) : undefined} />;
+  if (shown !== null) return <Split><Left><ScenePreview workspace={id} scene={shown} opened={opened} onOpen={onOpen} onClose={() => change({ see: undefined })} /></Left>{drawer}</Split>;
   return (
     <Split>
       <Left>
@@ -116,7 +119,7 @@ function References({ id, groups, filter, change, opened }: { id: string; groups
         </Row>
         {groups.total === 0 ? <Empty action={groups.references > 0 ? <Button onPress={() => { setTyped(''); change({ q: undefined, state: undefined }); }}>Show all again</Button> : <Link href={href('/files')}>Bring a scene in</Link>}>{groups.references > 0 ? 'No reference matches the search and the chosen states.' : 'Every external file of every scene shows here, with its state.'}</Empty>
           : <ReferenceTable key={`${filter.q} ${filter.state} ${filter.group} ${filter.sort} ${filter.down}`} workspace={id} groups={groups} filter={filter} selected={selected} columns={shownColumns} onRoom={setRoom} onSort={(sort, down) => change({ sort: sort === 'need' ? undefined : sort, down: down ? 'yes' : undefined })}
-            onSelect={setSelected} onSelectGroup={(key) => select(key === null ? {} : { in: key })} onSelectRange={(offset, limit) => select({ offset, limit })} onOpen={onOpen} />}
+            onSelect={setSelected} onSelectGroup={(key) => select(key === null ? {} : { in: key })} onSelectRange={(offset, limit) => select({ offset, limit })} onOpen={onOpen} onSee={(scene) => change({ see: scene })} />}
         {groups.total > 0 && (
           <Foot>
             {selected.size === 0 ? <><Grow><Soft>{count(groups.total, 'reference')} in {count(groups.groups.length, 'group')}. Space selects, Shift extends, Enter opens.</Soft></Grow><Button onPress={() => setChanging(true)}>Change these paths…</Button></> : <>
@@ -133,7 +136,7 @@ function References({ id, groups, filter, change, opened }: { id: string; groups
           </Foot>
         )}
       </Left>
-      {opened && <ReferenceDrawer key={`${opened.scene} ${opened.at}`} workspace={id} of={opened} onClose={close} onMend={() => mend([opened])} />}
+      {drawer}
     </Split>
   );
 }

@@ -1,0 +1,45 @@
+// What a picture of a scene in the browser is made from: the scene's own bytes, the references of it and of the files it leads to, and the bytes
+// behind one reference. Only files of the workspace, and outside it only where that is allowed.
+
+import fs from 'node:fs';
+import { Readable } from 'node:stream';
+import { AppError } from '@/core/errors';
+import { treePath } from '@/core/files/treePath';
+import { formatOfName } from '@/core/formats/formats';
+import { usualUnits } from '@/core/units/units';
+import type { PreviewView } from '@/wire/views';
+import type { WorkspaceRow } from '../database/queries';
+import { toSystem } from '../disk/system';
+import { allowedPath, type Hub } from '../hub';
+import { sheetOf } from '../sheets';
+import { readWorkspace } from '../workspaces/open';
+import { unitsOfScene } from '../workspaces/measure';
+import { findRow } from './detail';
+
+const mostFiles = 200;
+const noStore = { 'content-type': 'application/octet-stream', 'x-content-type-options': 'nosniff', 'content-security-policy': "default-src 'none'; sandbox", 'cache-control': 'no-store' };
+
+/** A scene with all references of it and of what it leads to inside the root. */
+export async function scenePreview(h: Hub, row: WorkspaceRow, scene: string): Promise<PreviewView> {
+  const workspace = await readWorkspace(row.root);
+  const stat = await workspace.tree.stat(treePath(scene));
+  if (!stat) throw new AppError('not-found', `${scene} is not there any more.`);
+  const byScene = new Map<string, PreviewView['references']>();
+  for (const r of (await sheetOf(h, row)).rows) byScene.set(r.scene, [...(byScene.get(r.scene) ?? []), r]);
+  const files = new Set([scene]);
+  for (const at of files) for (const r of byScene.get(at) ?? []) if (r.target !== null && r.inside && r.targets === 1 && formatOfName(r.target) && files.size < mostFiles) files.add(r.target);
+  return { scene, format: formatOfName(scene)?.id ?? null, size: stat.size, files: [...files], references: [...files].flatMap((f) => byScene.get(f) ?? []), units: await unitsOfScene(workspace, treePath(scene), stat.size), grid: workspace.file.units ?? usualUnits };
+}
+
+/** The bytes of a scene file of the workspace, or with `at` of what one of its references leads to. */
+export async function contentOf(h: Hub, row: WorkspaceRow, of: { scene: string; at?: string | undefined }): Promise<Response> {
+  let absolute = `${row.root}/${treePath(of.scene)}`;
+  if (of.at !== undefined) {
+    const r = await findRow(h, row, { scene: of.scene, at: of.at });
+    if (r.target === null || r.targets !== 1) throw new AppError('not-found', `${r.written} leads to no file.`);
+    absolute = r.inside ? `${row.root}/${r.target}` : await allowedPath(h, r.target);
+  } else if (!formatOfName(of.scene) || (await (await readWorkspace(row.root)).tree.kind(treePath(of.scene))) !== 'file') throw new AppError('not-found', `${of.scene} is no scene of this workspace.`);
+  const file = toSystem(absolute);
+  const { size } = fs.statSync(file);
+  return new Response(Readable.toWeb(fs.createReadStream(file)) as ReadableStream, { headers: { ...noStore, 'content-length': String(size) } });
+}

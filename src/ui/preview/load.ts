@@ -1,0 +1,181 @@
+// A scene file as objects in space, by three.js' readers. Every path a reader asks for is answered by the workspace's own resolution.
+
+import * as THREE from 'three';
+import { folderOf } from '@/core/files/treePath';
+import { seenFormats } from './formats';
+import { isLost, refKey, Sources, tidyPath } from './sources';
+
+export interface Model {
+  object: THREE.Object3D;
+  /** Keys of the references each mesh is drawn with. */
+  references: Map<THREE.Mesh, string[]>;
+  notes: string[];
+}
+
+const textureSlots = ['map', 'normalMap', 'roughnessMap', 'metalnessMap', 'aoMap', 'emissiveMap', 'alphaMap', 'bumpMap', 'displacementMap', 'specularMap', 'lightMap', 'clearcoatMap', 'clearcoatNormalMap', 'clearcoatRoughnessMap', 'transmissionMap', 'thicknessMap', 'sheenColorMap', 'sheenRoughnessMap', 'specularColorMap', 'specularIntensityMap', 'iridescenceMap', 'anisotropyMap'] as const;
+
+async function bytesOf(address: string, signal: AbortSignal): Promise<ArrayBuffer> {
+  const answer = await fetch(address, { signal });
+  if (!answer.ok) throw new Error(((await answer.json().catch(() => null)) as { error?: { message: string } } | null)?.error?.message ?? `The server answered ${answer.status}.`);
+  return answer.arrayBuffer();
+}
+
+/** Answers every path that a reader of `from` asks for; `idle` resolves when nothing is on its way. */
+function managerOf(sources: Sources, from: string): { manager: THREE.LoadingManager; idle: () => Promise<void> } {
+  const manager = new THREE.LoadingManager();
+  let isBusy = false;
+  let tell = () => {};
+  manager.onStart = () => { isBusy = true; };
+  manager.onLoad = () => {
+    isBusy = false;
+    tell();
+  };
+  manager.setURLModifier((url) => {
+    if (/^(blob:|data:|\/api\/)/.test(url)) return url;
+    const r = sources.find(url, from);
+    return r ? sources.address(r) : 'data:,';
+  });
+  return { manager, idle: () => new Promise((resolve) => { if (isBusy) tell = resolve; else resolve(); }) };
+}
+
+/** Loads the scene of `sources`. Throws with a sentence where it cannot be shown. */
+export async function loadModel(sources: Sources, signal: AbortSignal): Promise<Model> {
+  const { scene, format } = sources.view;
+  const notes: string[] = [];
+  if (!format || !seenFormats.has(format)) throw new Error(`Scenes of this format (${format ?? 'unknown'}) cannot be shown in space.`);
+  const bytes = await bytesOf(sources.file(scene), signal);
+  const { manager, idle } = managerOf(sources, scene);
+  const others: (() => Promise<void>)[] = [];
+  const text = () => new TextDecoder().decode(bytes);
+  let object: THREE.Object3D;
+  let keyOf = (texture: THREE.Texture): string | undefined => {
+    const src = (texture.image as { src?: string } | null)?.src;
+    const r = src ? sources.ofAddress(src) : undefined;
+    return r && refKey(r);
+  };
+  const extra = new Map<THREE.Material, string[]>();
+  switch (format) {
+    case 'gltf':
+    case 'glb': {
+      const [{ GLTFLoader }, { MeshoptDecoder }] = await Promise.all([import('three/examples/jsm/loaders/GLTFLoader.js'), import('three/examples/jsm/libs/meshopt_decoder.module.js')]);
+      const loader = new GLTFLoader(manager).setMeshoptDecoder(MeshoptDecoder);
+      // Pictures arrive as ones that any browser shows, whatever they are on disk.
+      loader.setKTX2Loader(new THREE.TextureLoader(manager) as never);
+      const gltf = await loader.parseAsync(bytes, '');
+      object = gltf.scene;
+      type Texture = { source?: number; extensions?: Record<string, { source?: number }> };
+      const textures = (gltf.parser.json as { textures?: Texture[] }).textures ?? [];
+      keyOf = (texture) => {
+        const t = textures[(gltf.parser.associations.get(texture) as { textures?: number } | undefined)?.textures ?? -1];
+        const source = Object.values(t?.extensions ?? {}).find((e) => e.source !== undefined)?.source ?? t?.source;
+        return source === undefined ? undefined : `${scene}\n/images/${source}/uri`;
+      };
+      break;
+    }
+    case 'obj': {
+      const [{ OBJLoader }, { MTLLoader }] = await Promise.all([import('three/examples/jsm/loaders/OBJLoader.js'), import('three/examples/jsm/loaders/MTLLoader.js')]);
+      const loader = new OBJLoader(manager);
+      const lists: string[] = [];
+      for (const r of sources.view.references.filter((r) => r.scene === scene && r.kind === 'material' && r.target !== null)) lists.push(new TextDecoder().decode(await bytesOf(sources.address(r), signal)).replaceAll('\\', '/'));
+      if (lists.length > 0) {
+        const file = sources.view.references.find((r) => r.scene === scene && r.kind === 'material' && r.target !== null)!.target!;
+        const of = managerOf(sources, file);
+        others.push(of.idle);
+        const materials = new MTLLoader(of.manager).parse(lists.join('\n'), '');
+        materials.preload();
+        loader.setMaterials(materials);
+        for (const [name, material] of Object.entries(materials.materials)) extra.set(material, sources.view.references.filter((r) => r.scene === file && r.at.startsWith(`newmtl ${name} /`)).map(refKey));
+      }
+      object = loader.parse(text());
+      break;
+    }
+    case 'dae': {
+      const { ColladaLoader } = await import('three/examples/jsm/loaders/ColladaLoader.js');
+      const collada = new ColladaLoader(manager).parse(text(), '');
+      if (!collada) throw new Error('This COLLADA file cannot be read as a scene.');
+      object = collada.scene;
+      break;
+    }
+    case 'ply': {
+      const { PLYLoader } = await import('three/examples/jsm/loaders/PLYLoader.js');
+      const geometry = new PLYLoader(manager).parse(bytes);
+      if (geometry.index) geometry.computeVertexNormals();
+      const painted = sources.view.references.find((r) => r.kind === 'texture');
+      const material = new THREE.MeshStandardMaterial({ vertexColors: geometry.hasAttribute('color'), side: THREE.DoubleSide, ...(painted && geometry.hasAttribute('uv') ? { map: new THREE.TextureLoader(manager).load(sources.address(painted)) } : {}) });
+      if (painted) extra.set(material, [refKey(painted)]);
+      object = geometry.index ? new THREE.Mesh(geometry, material) : new THREE.Points(geometry, new THREE.PointsMaterial({ size: 2, sizeAttenuation: false, vertexColors: geometry.hasAttribute('color') }));
+      break;
+    }
+    case '3mf': {
+      const { ThreeMFLoader } = await import('three/examples/jsm/loaders/3MFLoader.js');
+      object = new ThreeMFLoader(manager).parse(bytes);
+      object.rotation.x = -Math.PI / 2;
+      break;
+    }
+    case 'x3dv': {
+      const { VRMLLoader } = await import('three/examples/jsm/loaders/VRMLLoader.js');
+      object = new VRMLLoader(manager).parse(text(), '');
+      break;
+    }
+    default: {
+      object = await loadUsd(sources, bytes, manager, signal);
+      break;
+    }
+  }
+  signal.throwIfAborted();
+  for (const done of [idle, ...others]) await done();
+  const { metres } = sources.view.units;
+  // These readers give the file's own numbers; the others have turned them into metres.
+  if (metres !== null && ['3mf', 'x3dv'].includes(format)) object.scale.multiplyScalar(metres);
+  const references = new Map<THREE.Mesh, string[]>();
+  object.updateMatrixWorld(true);
+  object.traverse((o) => {
+    if (!(o instanceof THREE.Mesh)) return;
+    const keys = new Set<string>();
+    // VRML without an appearance is drawn black, which would look like a missing texture.
+    if (o.material instanceof THREE.MeshBasicMaterial && !o.material.map && o.material.color.getHex() === 0) o.material = new THREE.MeshStandardMaterial({ color: '#9a9488' });
+    for (const material of [o.material as THREE.Material | THREE.Material[]].flat()) {
+      for (const key of extra.get(material) ?? []) keys.add(key);
+      for (const slot of textureSlots) {
+        const texture = (material as unknown as Record<string, unknown>)[slot];
+        const key = texture instanceof THREE.Texture ? keyOf(texture) : undefined;
+        if (key !== undefined) keys.add(key);
+      }
+    }
+    references.set(o, [...keys]);
+  });
+  if (references.size === 0 && !(object instanceof THREE.Points)) notes.push('This file holds nothing that could be drawn by itself.');
+  return { object, references, notes };
+}
+
+/** A USD layer with the layers it references; sublayers are not woven in. */
+async function loadUsd(sources: Sources, bytes: ArrayBuffer, manager: THREE.LoadingManager, signal: AbortSignal): Promise<THREE.Object3D> {
+  const [{ USDLoader }, { USDAParser }, { USDCParser }, { USDComposer }] = await Promise.all([
+    import('three/examples/jsm/loaders/USDLoader.js'), import('three/examples/jsm/loaders/usd/USDAParser.js'), import('three/examples/jsm/loaders/usd/USDCParser.js'), import('three/examples/jsm/loaders/usd/USDComposer.js'),
+  ]);
+  if (sources.view.scene.toLowerCase().endsWith('.usdz')) return new USDLoader(manager).parse(bytes, '');
+  const parse = (b: ArrayBuffer): object => (new TextDecoder().decode(b.slice(0, 8)) === 'PXR-USDC' ? new USDCParser().parseData(b) : new USDAParser().parseData(new TextDecoder().decode(b)));
+  const layers = new Map<string, object>();
+  for (const file of sources.view.files.slice(1)) if (/\.usd[ac]?$/i.test(file)) layers.set(file, parse(await bytesOf(sources.file(file), signal)));
+  const folder = folderOf(sources.view.scene);
+  // Paths are asked for from the scene's folder, as they come: `models/../textures/x.png`.
+  const assets = new Proxy({} as Record<string, unknown>, {
+    get(_, path) {
+      if (typeof path !== 'string') return undefined;
+      const at = tidyPath(`${folder}/${path}`);
+      const layer = layers.get(at);
+      if (layer) return layer;
+      const r = sources.find(path);
+      return r && r.kind === 'texture' ? sources.address(r) : undefined;
+    },
+  });
+  return new USDComposer(manager).compose(parse(bytes), assets);
+}
+
+/** What is missing from a mesh: names of files, the first of which is written on it. */
+export function lostOf(sources: Sources, keys: readonly string[]): string[] {
+  return keys.flatMap((key) => {
+    const r = sources.view.references.find((x) => refKey(x) === key);
+    return r && isLost(r) ? [r.written.split(/[\\/]/).pop()!] : [];
+  });
+}
