@@ -23,8 +23,9 @@ export const repathChange = z.discriminatedUnion('how', [
   z.object({ how: z.literal('heads'), heads: z.array(z.object({ from: z.string(), to: z.string() })).min(1) }),
   z.object({ how: z.literal('text'), find: z.string().min(1).max(500), replace: z.string().max(500), pattern: z.boolean() }),
   z.object({ how: z.literal('exact'), paths: z.array(z.object({ scene: z.string(), at: z.string(), written: z.string().min(1).max(4000) })).min(1) }),
-  z.object({ how: z.literal('relative') }),
+  z.object({ how: z.literal('relative'), base: z.enum(['scene', 'root']).default('scene') }),
   z.object({ how: z.literal('absolute') }),
+  z.object({ how: z.literal('library') }),
 ]);
 
 /** What a plan is asked for. Paths of files outside are absolute; scenes are paths in the tree. */
@@ -38,7 +39,7 @@ export const planRequest = z.discriminatedUnion('kind', [
     kind: z.literal('relink'), search: z.array(z.string()).default([]), choices: z.array(z.object({ scene: z.string(), at: z.string(), to: z.string().min(1) })).default([]), sameWay: z.boolean().default(false),
     sure: z.boolean().optional(), only: z.array(z.object({ scene: z.string(), at: z.string() })).optional(),
   }),
-  z.object({ kind: z.literal('repath'), change: repathChange, only: z.array(z.object({ scene: z.string(), at: z.string() })).nullable() }),
+  z.object({ kind: z.literal('repath'), change: repathChange, only: z.array(z.object({ scene: z.string(), at: z.string() })).nullable(), nested: z.boolean().default(false) }),
   z.object({ kind: z.literal('tidy'), only: z.array(treePathText).nullable() }),
   z.object({ kind: z.literal('move'), moves: z.array(z.object({ path: treePathText, to: treePathText })).min(1) }),
   z.object({ kind: z.literal('homes'), changes: z.partialRecord(z.enum(fileKinds), treePathText.nullable()) }),
@@ -46,6 +47,7 @@ export const planRequest = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('layout'), layout: layoutChoice }),
   z.object({ kind: z.literal('nested'), inner: treePathText, how: z.enum(['unmark', 'merge']) }),
   z.object({ kind: z.literal('bin'), paths: z.array(treePathText).min(1) }),
+  z.object({ kind: z.literal('merge'), groups: z.array(z.array(treePathText).min(2)).min(1) }),
   z.object({ kind: z.literal('intake'), from: z.string(), name: z.string().optional() }),
   z.object({ kind: z.literal('take'), paths: z.array(treePathText).min(1) }),
   z.object({ kind: z.literal('reference'), formats: z.array(z.enum(referenceFormats)).min(1) }),
@@ -81,6 +83,7 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('measure'), root: z.string() }),
   z.object({ work: z.literal('loose'), root: z.string() }),
   z.object({ work: z.literal('alike'), root: z.string(), pack: treePathText }),
+  z.object({ work: z.literal('duplicates'), root: z.string() }),
   z.object({ work: z.literal('probe'), folder: z.string() }),
   /** `records`: where they lie when not in the root's own hidden folder. */
   z.object({ work: z.literal('apply'), root: z.string(), plan: planSchema, records: z.string().nullable() }),

@@ -7,6 +7,7 @@ import type { SheetGroup } from '@/core/references/sheet';
 import type { SceneUnits } from '@/core/units/sceneUnits';
 import type { UnitFinding } from '@/core/units/suspicion';
 import type { WorkspaceUnits } from '@/core/units/units';
+import type { LaterPlan } from '@/core/changes/depends';
 import type { LedgerEntry } from '@/core/changes/journal';
 import type { Note, PathChange, PlanKind } from '@/core/changes/plan';
 import type { Failure } from '@/core/bags/rehearse';
@@ -64,6 +65,14 @@ export interface OverviewView {
   found: ScanFound | null;
   /** Bytes free on the workspace's drive. */
   free: number;
+}
+
+/** A line of the ledger in full. At most 200 files and paths are named. */
+export interface LedgerLine extends LedgerEntry {
+  /** Plans that came later, still hold, and have touched the same files: to be undone first, the latest first. */
+  later: LaterPlan[];
+  touched: string[];
+  changes: PathChange[];
 }
 
 export type ReferenceView = Omit<IndexRow, 'format'>;

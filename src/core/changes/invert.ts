@@ -2,6 +2,7 @@
 
 import { AppError } from '../errors';
 import type { FileTree } from '../files/fileTree';
+import { touches } from './depends';
 import type { About, JournalRecord } from './journal';
 import { isWithin, type TreePath } from '../files/treePath';
 import { whereBefore, type Plan, type Step } from './plan';
@@ -38,14 +39,17 @@ function invertStep(step: Step, about: About): Step {
   }
 }
 
-/** The undo of a record as a plan whose notes say what stands in its way: a file changed since blocks it. */
-export async function planUndo(tree: FileTree, record: JournalRecord): Promise<Plan> {
+/** The undo of a record as a plan whose notes say what stands in its way: a file changed since blocks it. `later`: plans that came after it and still hold, to name the one that changed the file. */
+export async function planUndo(tree: FileTree, record: JournalRecord, later: readonly JournalRecord[] = []): Promise<Plan> {
   if (record.end?.how !== 'applied') throw new AppError('bad-request', `“${record.plan.title}” was not applied, so there is nothing to undo.`);
   const plan = invert(record);
   const notes = [...plan.notes];
   const checked = new Set<string>();
   const moves: { path: TreePath; to: TreePath }[] = [];
-  const block = (code: string, path: string, message: string) => notes.push({ level: 'blocker', code, message, path });
+  const block = (code: string, path: string, message: string) => {
+    const by = later.findLast((r) => touches(r.plan, path));
+    notes.push({ level: 'blocker', code, message: by ? `${message.replace(/\.$/, '')}, by “${by.plan.title}”. Undo that first.` : message, path });
+  };
   for (const step of plan.steps) {
     const at = whereBefore(moves, step.path);
     const isFirst = !checked.has(at);

@@ -50,7 +50,7 @@ export interface PathChange {
   after: string;
 }
 
-export const planKinds = ['create', 'adopt', 'tidy', 'move', 'homes', 'settings', 'layout', 'nested', 'relocate', 'intake', 'take', 'bin', 'bring', 'travel', 'repath', 'relink', 'save', 'restore', 'undo'] as const;
+export const planKinds = ['create', 'adopt', 'tidy', 'move', 'homes', 'settings', 'layout', 'nested', 'relocate', 'intake', 'take', 'bin', 'merge', 'bring', 'travel', 'repath', 'relink', 'save', 'restore', 'undo'] as const;
 export type PlanKind = (typeof planKinds)[number];
 
 export interface Plan {

@@ -1,23 +1,29 @@
 // Rewrites written paths as asked: one head for another, by a map of heads, to relative, or to absolute.
 
 import type { Note, PathChange, Plan, Step } from '../changes/plan';
-import { comparePaths, nameOf, type TreePath } from '../files/treePath';
+import { comparePaths, isWithin, nameOf, type TreePath } from '../files/treePath';
 import { fullPath, type Format } from '../formats/format';
-import { resolveReference } from '../references/resolve';
-import { judge, readScene, type JudgedReference } from '../references/scan';
+import { formatOfName } from '../formats/formats';
+import { resolveReference, type Setting } from '../references/resolve';
+import { filesOf, followChain, judge, readScene, type JudgedReference } from '../references/scan';
 import { patternOf, replaceHead, replaceText } from '../references/heads';
 import { spell, understand } from '../references/written';
 import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
 import { settingOf, stateOf, type Workspace } from './workspace';
 
-/** How paths shall change. Heads are compared with '\' read as '/', drive letters in any case, at a folder boundary. */
-export type Repath = { how: 'heads'; heads: readonly { from: string; to: string }[] } | { how: 'text'; find: string; replace: string; pattern: boolean } | { how: 'exact'; paths: readonly { scene: string; at: string; written: string }[] } | { how: 'relative' } | { how: 'absolute' };
+/**
+ * How paths shall change. `relative`: measured from the scene's folder as formats do, or from the root as some programs do. `library`: what lies in a
+ * library begins with its name in braces, which `absolute` writes out again. Heads are compared with '\' read as '/', drive letters in any case, at a folder boundary.
+ */
+export type Repath = { how: 'heads'; heads: readonly { from: string; to: string }[] } | { how: 'text'; find: string; replace: string; pattern: boolean } | { how: 'exact'; paths: readonly { scene: string; at: string; written: string }[] } | { how: 'relative'; base?: 'scene' | 'root' } | { how: 'absolute' } | { how: 'library' };
 
 export interface RepathRequest {
   scenes: readonly TreePath[];
   change: Repath;
   /** Only these references; absent: all of the scenes. */
   only?: readonly { scene: string; at: string }[] | undefined;
+  /** True: all references, too, of the files inside the root that these lead to, and so on. */
+  nested?: boolean | undefined;
   /** Only written paths for which this is true. */
   match?: ((written: string) => boolean) | undefined;
 }
@@ -30,8 +36,9 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
   const notes: Note[] = [];
   const exact = new Map(request.change.how === 'exact' ? request.change.paths.map((p) => [`${p.scene}\0${p.at}`, p.written]) : []);
   const only = request.only && new Set(request.only.map((o) => `${o.scene}\0${o.at}`));
+  const nested = request.nested ? await nestedScenes(workspace, setting, request.scenes, only) : new Set<TreePath>();
   if (request.change.how === 'text' && request.change.pattern && !patternOf(request.change.find)) notes.push({ level: 'blocker', code: 'bad-pattern', message: `“${request.change.find}” is no pattern that can be read.` });
-  for (const path of [...request.scenes].sort(comparePaths)) {
+  for (const path of [...new Set([...request.scenes, ...nested])].sort(comparePaths)) {
     const reading = await readScene(workspace.tree, path);
     if (!reading || !('format' in reading)) {
       notes.push({ level: 'blocker', code: 'unreadable', message: reading?.problems[0]?.message ?? `${path} is no scene file.`, path });
@@ -41,8 +48,9 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
     const rewritings: Rewriting[] = [];
     for (const reference of report.references) {
       if (request.match && !request.match(reference.written)) continue;
-      if (only && !only.has(`${path}\0${reference.at}`)) continue;
-      if (!only && request.change.how !== 'heads' && isGuess(reference, path, notes)) continue;
+      const isNamed = only?.has(`${path}\0${reference.at}`) === true;
+      if (only && !isNamed && !nested.has(path)) continue;
+      if (!isNamed && request.change.how !== 'heads' && isGuess(reference, path, notes)) continue;
       const written = newPath(workspace, reference, path, reading, request.change, exact);
       if (written === null || written === fullPath(reference)) continue;
       rewritings.push({ reference, written });
@@ -64,8 +72,26 @@ function newPath(workspace: Workspace, r: JudgedReference, scene: TreePath, read
   if (change.how === 'heads') return replaceHead(fullPath(r), syntax, change.heads);
   if (change.how === 'text') return replaceText(fullPath(r), change);
   if (change.how === 'exact') return exact.get(`${scene}\0${r.at}`) ?? null;
-  if (r.target === null || !r.inside) return null;
-  if (change.how === 'relative') return writtenRelative(reading, scene, r.target, r);
-  const understood = understand(r.written, syntax);
-  return spell(`${workspace.root}/${r.target}`, syntax, r.written) + ('tail' in understood ? understood.tail : '');
+  if (r.target === null) return null;
+  const understood = understand(fullPath(r), syntax);
+  const tail = 'tail' in understood ? understood.tail : '';
+  if (change.how === 'library') {
+    const library = r.inside ? undefined : workspace.file.libraries.find((l) => isWithin(r.target!, l.path));
+    return library ? spell(`{${library.name}}/${r.target.slice(library.path.length + 1)}`, syntax, r.written) + tail : null;
+  }
+  if (change.how === 'absolute') return spell(r.inside ? `${workspace.root}/${r.target}` : r.target, syntax, r.written) + tail;
+  if (r.inside) return change.base === 'root' ? spell(r.target, syntax, r.written) + tail : writtenRelative(reading, scene, r.target, r);
+  // Outside the root a relative path is possible on the same drive only, and never shorter than a whole one by the root.
+  const drive = (p: string) => /^([A-Za-z]:|\/\/[^/]+)/.exec(p)?.[1]?.toLowerCase() ?? '';
+  return change.base === 'root' || drive(r.target) !== drive(workspace.root) ? null : writtenRelative(reading, `${workspace.root}/${scene}`, r.target, r);
+}
+
+/** Scenes inside the root that the chosen references lead to, and those that these lead to. */
+async function nestedScenes(workspace: Workspace, setting: Setting, scenes: readonly TreePath[], only: ReadonlySet<string> | undefined): Promise<Set<TreePath>> {
+  const begin = new Set<TreePath>();
+  for (const report of await followChain(workspace.tree, null, setting, scenes)) {
+    if (!scenes.includes(report.path as TreePath)) continue;
+    for (const r of report.references) if (!only || only.has(`${report.path}\0${r.at}`)) for (const file of filesOf(r)) if (formatOfName(file)) begin.add(file as TreePath);
+  }
+  return new Set((await followChain(workspace.tree, null, setting, [...begin])).map((report) => report.path as TreePath));
 }

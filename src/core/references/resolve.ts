@@ -92,6 +92,12 @@ async function resolveByAsking(reference: Judged, understood: Understood, format
     const next = syntax === 'usd' ? await at(setting.root, understood.path) : first;
     if (next.target !== null) return { ...next, state: next.state === 'absolute' ? 'travels' : next.state, oddities: [...next.oddities, 'working-folder'] };
   }
+  const named = understood.form === 'relative' ? /^\{([^{}/]+)\}\/(.+)$/.exec(understood.path) : null;
+  const library = named && setting.libraries.find((l) => l.name === named[1]);
+  if (named && library) {
+    const next = await at(library.path, named[2]!);
+    return { ...next, oddities: next.target === null ? [] : [...next.oddities, 'library-name'] };
+  }
   const home = setting.outside?.home;
   if (home && understood.form === 'relative' && understood.path.startsWith('~/')) {
     const next = await at(home, understood.path.slice(2));
@@ -231,6 +237,7 @@ export function oddityMessage(oddity: Oddity, written: string): string {
     'through-root-name': `The path to ${name} leaves the root and comes back by the root's name: it breaks when the root is renamed.`,
     'not-decoded': `The path to ${name} is not percent-encoded as its format demands; it is found only when read literally.`,
     'working-folder': `The path to ${name} is found only from the root, as the working folder of the program that opens it.`,
+    'library-name': `The path to ${name} begins with a library's name, which only Loyal Satchel reads: write it out before a program opens the scene.`,
     'home-folder': `The path to ${name} begins with ~: only programs that read this as the home folder find it.`,
     'outer-blanks': `The path to ${name} has blanks around it; it is found only without them.`,
   }[oddity];

@@ -62,7 +62,13 @@ export function folderMeant(r: Pick<SheetRow, 'target' | 'written'>): string {
 export function fieldOf(r: Pick<SheetRow, 'at' | 'uses'>): string {
   const slot = r.uses[0]?.split(' · ')[1];
   if (slot) return slot;
-  return r.at.replace(/ \(\d+\)$/, '').split(/[/.]\s*/).filter((part) => part !== '' && !/^\d+$/.test(part)).slice(-2).join(' ').replace(/^images uri$/, 'image').replace(/^buffers uri$/, 'buffer').trim();
+  const at = r.at.replace(/ \(\d+\)$/, '');
+  const parts = at.split(' / ');
+  if (parts.length > 1) return parts.at(-1)!;
+  const pointer = /^\/(image|buffer)s\/\d+\/uri$/.exec(at);
+  if (pointer) return pointer[1]!;
+  const last = at.split('/').filter((part) => !/^\d*$/.test(part)).at(-1) ?? '';
+  return last.slice(last.indexOf('.') + 1);
 }
 
 /** What is wrong with it: its state, or how it is spelt; '' where nothing is. */

@@ -10,6 +10,7 @@ export type Oddity =
   | 'through-root-name' // leaves the root and comes back by the root's own name
   | 'not-decoded' // found only with percent escapes taken literally, or only after undoing escapes the format does not have
   | 'working-folder' // found only from the root, as a program's working folder
+  | 'library-name' // begins with a library's name in braces, which is ours alone
   | 'home-folder' // begins with ~ for the home folder of whoever opens it
   | 'outer-blanks'; // found only after blanks around the name were left out
 

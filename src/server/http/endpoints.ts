@@ -20,7 +20,7 @@ import { listSeen, addPlace, forgetWorkspace, listAttention, listFilesIn, listPl
 import { diskOutside } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { allowedPath, cleanPath, keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
-import { createWorkspace, hasMarker, planNew, readLedger, readWorkspace, rootOf } from '../workspaces/open';
+import { createWorkspace, hasMarker, planNew, readLedger, readLedgerLong, readWorkspace, rootOf } from '../workspaces/open';
 import { batchFolder, newBatch, stagingFolder } from '../workspaces/stage';
 import { afterApply } from './afterApply';
 import { detailOf, fileDetailOf, pictureOf, previewOf } from './detail';
@@ -64,7 +64,7 @@ async function arranged(h: Hub, row: WorkspaceRow, query: z.output<typeof filter
 function titleOf(request: PlanRequest): string {
   return {
     bring: 'Plan what comes in', travel: 'Plan how references travel', save: 'Plan the next version', restore: 'Plan the way back', undo: 'Plan the undo', relink: 'Plan where paths point', repath: 'Plan the new paths', tidy: 'Plan where things go', move: 'Plan the move', homes: 'Plan the new homes',
-    settings: 'Plan the settings', layout: 'Plan the layout', nested: 'Plan the repair', bin: 'Plan the clearing', intake: 'Plan what is taken in', take: 'Plan what is taken out', reference: 'Plan the grid and box',
+    settings: 'Plan the settings', layout: 'Plan the layout', nested: 'Plan the repair', bin: 'Plan the clearing', merge: 'Plan the merging', intake: 'Plan what is taken in', take: 'Plan what is taken out', reference: 'Plan the grid and box',
   }[request.kind];
 }
 
@@ -216,6 +216,10 @@ export const endpoints = [
     }));
     return views.sort((a, b) => (a.kind === b.kind ? 0 : a.kind === 'folder' ? -1 : 1));
   }),
+  endpoint('POST', '/api/workspaces/:id/duplicates', none, async (h, _, { id }) => {
+    const row = await workspaceOf(h, id!);
+    return h.jobs.start({ order: { work: 'duplicates', root: row.root }, title: 'Look for files that are there twice', workspace: row.id });
+  }),
   endpoint('GET', '/api/workspaces/:id/unused', pageQuery, async (h, input, { id }): Promise<UnusedView> => {
     const row = await workspaceOf(h, id!);
     const files = await listUnused(h.db, row.id, input.offset, input.limit);
@@ -229,7 +233,7 @@ export const endpoints = [
     return (await scenePaths(tree)).filter((p) => isSceneFormat(formatOfName(p)!.id));
   }),
   endpoint('GET', '/api/workspaces/:id/versions', z.object({ scene: z.string().refine(isTreePath) }), async (h, input, { id }) => versionsOf(await readWorkspace((await workspaceOf(h, id!)).root), treePath(input.scene))),
-  endpoint('GET', '/api/workspaces/:id/ledger', none, async (h, _, { id }) => readLedger((await workspaceOf(h, id!)).root)),
+  endpoint('GET', '/api/workspaces/:id/ledger', z.object({ path: z.string().optional() }), async (h, input, { id }) => readLedgerLong((await workspaceOf(h, id!)).root, input.path ?? null)),
 
   endpoint('POST', '/api/workspaces/:id/plans', planRequest, async (h, input, { id }) => {
     const row = await workspaceOf(h, id!);

@@ -9,6 +9,7 @@ import { planAdopt, recognise } from '@/core/plans/planAdopt';
 import { planBring } from '@/core/plans/planBring';
 import { planBin, planHomes, planLayout, planMove, planSettings } from '@/core/plans/planHomes';
 import { planIntake, planTake } from '@/core/plans/planIntake';
+import { duplicates, planMerge } from '@/core/plans/planMerge';
 import { planNested } from '@/core/plans/planNested';
 import { planReference } from '@/core/plans/planReference';
 import { planRelink, suggest } from '@/core/plans/planRelink';
@@ -88,6 +89,8 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
     }
     case 'alike':
       return alikeIn(await readWorkspace(order.root), treePath(order.pack), signal, (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }));
+    case 'duplicates':
+      return duplicates(await readWorkspace(order.root), { signal, onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }) });
     case 'probe':
       return probe(order.folder, signal);
     case 'apply': {
@@ -148,7 +151,7 @@ async function planOf(workspace: OpenWorkspace, order: PlanOrder, signal: AbortS
     case 'repath': {
       const named = request.change.how === 'exact' ? request.change.paths : request.only;
       const scenes = named ? [...new Set(named.map((o) => treePath(o.scene)))] : await scenePaths(workspace.tree);
-      return planRepath(workspace, { scenes, change: request.change, only: request.only ?? undefined });
+      return planRepath(workspace, { scenes, change: request.change, only: request.only ?? undefined, nested: request.nested });
     }
     case 'tidy': return planTidy(workspace, { only: request.only, ...watched });
     case 'move': return planMove(workspace, request.moves, watched);
@@ -160,6 +163,7 @@ async function planOf(workspace: OpenWorkspace, order: PlanOrder, signal: AbortS
       return planNested(workspace, { inner: treePath(request.inner), file, how: request.how, ...watched });
     }
     case 'bin': return planBin(workspace, request.paths.map(treePath), now);
+    case 'merge': return planMerge(workspace, request.groups, now, { signal, onFile: (_, at) => onScene(at) });
     case 'take': return planTake(workspace, { paths: request.paths, ...watched });
     case 'reference': return planReference(workspace, { units: workspace.file.units, formats: request.formats });
     case 'intake': {

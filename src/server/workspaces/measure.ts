@@ -20,11 +20,11 @@ const mostMeasured = 256 * 1024 * 1024;
 const remembered = new Map<string, { units: SceneUnits; box: { min: [number, number, number]; max: [number, number, number] } | null } | null>();
 const mostRemembered = 20_000;
 
-async function measureOne(workspace: OpenWorkspace, path: TreePath, size: number): Promise<{ format: FormatId; units: SceneUnits; box: { min: [number, number, number]; max: [number, number, number] } | null } | null> {
+async function measureOne(workspace: OpenWorkspace, path: TreePath, size: number, isWanted = isSceneFormat): Promise<{ format: FormatId; units: SceneUnits; box: { min: [number, number, number]; max: [number, number, number] } | null } | null> {
   const read: Read = (range) => workspace.tree.read(path, range);
   const head = new Uint8Array(await read([0, Math.min(size, headSize)]));
   const format = formatOf(path, head);
-  if (!format || !isSceneFormat(format.id)) return null;
+  if (!format || !isWanted(format.id)) return null;
   const boxOf = (id: FormatId, bytes: Uint8Array) => {
     const box = sceneBox(id, bytes);
     return box ? { min: box.min, max: box.max } : null;
@@ -46,7 +46,7 @@ async function measureOne(workspace: OpenWorkspace, path: TreePath, size: number
 
 /** The unit and up axis of one scene. */
 export async function unitsOfScene(workspace: OpenWorkspace, path: TreePath, size: number): Promise<SceneUnits> {
-  return (await measureOne(workspace, path, size).catch(() => null))?.units ?? { metres: null, upAxis: null, by: 'nobody' };
+  return (await measureOne(workspace, path, size, () => true).catch(() => null))?.units ?? { metres: null, upAxis: null, by: 'nobody' };
 }
 
 /** Measures every scene. Unreadable ones are left out. */

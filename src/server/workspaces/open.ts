@@ -3,6 +3,7 @@
 import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import { apply } from '@/core/changes/apply';
+import { holding, laterPlans, touched, touches } from '@/core/changes/depends';
 import { planUndo } from '@/core/changes/invert';
 import { ledgerOf, readJournals, type JournalRecord, type LedgerEntry } from '@/core/changes/journal';
 import { bytesToWrite, type Plan } from '@/core/changes/plan';
@@ -16,6 +17,7 @@ import { findRoot, markerPath, type WorkspaceFile } from '@/core/layouts/workspa
 import { newWorkspaceFile, planCreate } from '@/core/plans/planCreate';
 import type { Workspace } from '@/core/plans/workspace';
 import { parseJournalLine } from '@/wire/plan';
+import type { LedgerLine } from '@/wire/views';
 import { parseWorkspaceFile } from '@/wire/workspace';
 import { DiskTree, diskOutside } from '../disk/diskTree';
 import { takeLock } from '../disk/processLock';
@@ -109,6 +111,18 @@ export async function readLedger(root: string): Promise<LedgerEntry[]> {
   return ledgerOf(await readJournals(new DiskTree(root), parseJournalLine));
 }
 
+/** The ledger in full: what each entry touches, and which later ones stand on it. `path`: only entries that touch this file, or a folder it lies in. */
+export async function readLedgerLong(root: string, path: string | null): Promise<LedgerLine[]> {
+  const records = await readJournals(new DiskTree(root), parseJournalLine);
+  const later = laterPlans(records);
+  const plans = new Map(records.map((r) => [r.id, r.plan]));
+  return ledgerOf(records).filter((e) => path === null || touches(plans.get(e.id)!, path)).map((e) => {
+    const all = touched(plans.get(e.id)!);
+    return { ...e, later: later.get(e.id) ?? [], touched: all.slice(0, mostTouched), changes: plans.get(e.id)!.paths.slice(0, mostTouched) };
+  });
+}
+const mostTouched = 200;
+
 /** The plan that undoes a ledger entry. */
 export async function planUndoOf(root: string, id: string): Promise<Plan> {
   const tree = new DiskTree(root);
@@ -117,7 +131,7 @@ export async function planUndoOf(root: string, id: string): Promise<Plan> {
   if (!record) throw new AppError('not-found', `The ledger of ${root} has no entry ${id}.`);
   const entry = ledgerOf(records).find((e) => e.id === id)!;
   if (entry.state === 'undone') throw new AppError('bad-request', `“${entry.title}” is undone already.`);
-  return planUndo(tree, record);
+  return planUndo(tree, record, holding(records).filter((r) => r.id > id));
 }
 
 /** After a creation was undone: the root goes too when nothing but our own records is left in it. */
