@@ -116,6 +116,8 @@ export async function makeDemo(folder: string): Promise<string> {
   put(`${root}/models/signal_set.usdz`, signalSet(png(32, material([168, 52, 44], 0, 0.2, 9))));
   put(`${s}/moorings.usdc`, await moorings());
   put(`${root}/models/hook.3mf`, hook());
+  // The same picture once more, under another name.
+  put(`${root}/reference/quay stones.png`, fs.readFileSync(path.join(base, ...`${t}/stone_base.png`.split('/'))));
   picture(`${t}/old_sign.png`, [96, 120, 110], 6, 0.4);
   put(`${root}/reference/.gitkeep`, '');
   put(`${root}/intake/read me first.txt`, 'Packs wait here until they are filed.\n');

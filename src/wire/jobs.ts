@@ -28,6 +28,8 @@ export const repathChange = z.discriminatedUnion('how', [
   z.object({ how: z.literal('library') }),
 ]);
 
+export type RepathChange = z.input<typeof repathChange>;
+
 /** What a plan is asked for. Paths of files outside are absolute; scenes are paths in the tree. */
 export const planRequest = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('bring'), files: z.array(z.string()).min(1) }),

@@ -3,6 +3,7 @@
 import type { z } from 'zod';
 import type { Advice, PlaceSigns } from '@/core/layouts/advice';
 import type { FormatId } from '@/core/formats/format';
+import type { Elsewhere } from '@/core/references/elsewhere';
 import type { SheetGroup } from '@/core/references/sheet';
 import type { SceneUnits } from '@/core/units/sceneUnits';
 import type { UnitFinding } from '@/core/units/suspicion';
@@ -115,6 +116,12 @@ export interface ReferenceDetail {
   /** What a relative path means by each base; null for a path that is measured from none. `there`: something lies there. */
   bases: { scene: Base; root: Base; disagree: boolean } | null;
   chain: string[];
+  /** Where it lies on other machines, with how the path would be written in this scene. */
+  elsewhere: (Omit<Elsewhere, 'others'> & { others: { head: string; path: string; written: string }[] })[];
+  /** Name of the library it lies in. */
+  library: string | null;
+  /** Plans that touched the scene or the file, the latest first. */
+  history: { id: string; time: string; title: string; state: LedgerEntry['state'] }[];
   users: { scene: string; at: string }[];
   neighbours: string[];
   preview: boolean;
@@ -220,7 +227,8 @@ export interface SettingsView {
   usualUnits: boolean;
   names: { scene: string; output: string; person: string };
   libraries: { name: string; path: string; there: boolean }[];
-  places: { name: string; heads: string[] }[];
+  /** `here`: those heads that are folders on this machine, which may be looked in. */
+  places: { name: string; heads: string[]; here: string[] }[];
 }
 
 /** A scene with its unit and size. */

@@ -66,8 +66,8 @@ interface Lost {
   meant: string;
 }
 
-/** Every reference of the workspace that is missing or found in other letters only, and how many are ready of all. */
-async function lostOnes(workspace: Workspace, notes: Note[] | null, signal?: CancelSignal): Promise<{ lost: Lost[]; of: number; ready: number }> {
+/** Every reference of the workspace that is missing or found in other letters only, those named in `chosen` in any state, and how many are ready of all. */
+async function lostOnes(workspace: Workspace, notes: Note[] | null, signal?: CancelSignal, chosen: ReadonlyMap<string, string> = new Map()): Promise<{ lost: Lost[]; of: number; ready: number }> {
   const setting = settingOf(workspace);
   const lost: Lost[] = [];
   let [of, ready] = [0, 0];
@@ -78,10 +78,15 @@ async function lostOnes(workspace: Workspace, notes: Note[] | null, signal?: Can
     for (const reference of (await judge(path, reading, setting)).references) {
       of++;
       if (isReady(reference)) ready++;
-      if ((reference.state !== 'missing' && reference.state !== 'case') || (notes ? isGuess(reference, path, notes) : reference.uncertain === true)) continue;
+      const isChosen = chosen.has(`${path}\0${reference.at}`);
+      if (!isChosen && ((reference.state !== 'missing' && reference.state !== 'case') || (notes ? isGuess(reference, path, notes) : reference.uncertain === true))) continue;
       const syntax = reference.syntax ?? reading.format.syntax;
       const understood = understand(fullPath(reference), syntax);
-      if (!('path' in understood)) continue;
+      if (!('path' in understood)) {
+        // A web address has no path to be looked for; by hand it may be pointed anywhere.
+        if (isChosen) lost.push({ scene: path, reading, reference, syntax, tail: '', path: '', meant: '' });
+        continue;
+      }
       lost.push({ scene: path, reading, reference, syntax, tail: understood.tail, path: understood.path, meant: meaningOf(workspace.root, path, understood) });
     }
   }
@@ -148,26 +153,26 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
   const notes: Note[] = [];
   const chosen = request.choices ?? [];
   const takeSure = request.sure ?? chosen.length === 0;
-  const { lost, of, ready } = await lostOnes(workspace, takeSure ? notes : null, request.signal);
-  const targets = new Map<Lost, string>();
   const key = (o: { scene: string; at: string }) => `${o.scene}\0${o.at}`;
   const byHand = new Map(chosen.map((c) => [key(c), c.to]));
+  const { lost, of, ready } = await lostOnes(workspace, takeSure ? notes : null, request.signal, byHand);
+  const targets = new Map<Lost, string>();
   const heads: { from: string; to: string }[] = [];
   for (const one of lost) {
     const to = byHand.get(`${one.scene}\0${one.reference.at}`);
     if (to === undefined) continue;
     targets.set(one, to);
-    if (nameOf(to) === nameOf(one.meant)) heads.push(headsOf(one.meant, to));
+    if (one.meant !== '' && nameOf(to) === nameOf(one.meant)) heads.push(headsOf(one.meant, to));
   }
   if (request.sameWay) for (const one of lost) for (const h of heads) {
-    const to = targets.has(one) ? null : await sameWay(workspace, one.meant, h);
+    const to = targets.has(one) || one.meant === '' ? null : await sameWay(workspace, one.meant, h);
     if (to !== null) targets.set(one, to);
   }
   if (takeSure) {
     const only = request.only && new Set(request.only.map(key));
     const index = await indexOf(workspace, [...request.search, ...workspace.file.libraries.map((l) => l.path)], request.signal);
     for (const one of lost) {
-      if (targets.has(one) || (only && !only.has(`${one.scene}\0${one.reference.at}`))) continue;
+      if (targets.has(one) || (one.reference.state !== 'missing' && one.reference.state !== 'case') || (only && !only.has(`${one.scene}\0${one.reference.at}`))) continue;
       if (one.reference.state === 'case') {
         targets.set(one, one.reference.target!);
         continue;
@@ -189,7 +194,9 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
       const isOutside = isAbsolutePath(to);
       rewritings.push({ reference: o.reference, written: isOutside ? spell(to, o.syntax, o.reference.written) + o.tail : writtenRelative(o.reading, scene, to, o.reference) });
       const isLibrary = isOutside && workspace.file.libraries.some((l) => to.startsWith(`${l.path}/`));
-      if (!isOutside || isLibrary) gained++;
+      if (isReady(o.reference)) {
+        if (isOutside && !isLibrary) gained--;
+      } else if (!isOutside || isLibrary) gained++;
       else notes.push({ level: 'info', code: 'outside', path: scene, message: `${nameOf(to)} is found outside the root, at ${to}; make it travel to bring it in.` });
     }
     const state = (await stateOf(workspace.tree, scene))!;

@@ -6,6 +6,7 @@ import { folderOf, isWithin, joinInside, nameOf, type TreePath } from '../files/
 import type { Format, Reference, Syntax } from '../formats/format';
 import { gapsOf, sequencePattern } from '../names/sequences';
 import type { Lookup } from './lookup';
+import { isUnderHead } from './elsewhere';
 import { normaliseAbsolute, understand, type Oddity, type Understood } from './written';
 
 /** States of a reference, as users see them. */
@@ -179,7 +180,7 @@ async function resolveAbsolute(u: Understood & { form: 'absolute' }, setting: As
   const same = rootIsWindows ? path.toLowerCase().startsWith(`${setting.root.toLowerCase()}/`) : isWithin(path, setting.root);
   if (same) return insideOrNothing(path.slice(setting.root.length + 1) as TreePath, 'absolute', setting);
   for (const place of setting.places) {
-    const head = place.heads.find((h) => within(path, h));
+    const head = place.heads.find((h) => isUnderHead(path, h));
     if (head === undefined) continue;
     const tail = path.slice(head.replace(/\/$/, '').length);
     let connected = false;
@@ -198,16 +199,10 @@ async function resolveAbsolute(u: Understood & { form: 'absolute' }, setting: As
   return resolveOutside(path, u.oddities, setting);
 }
 
-function within(path: string, head: string): boolean {
-  const h = head.replace(/\/$/, '');
-  const windows = /^([A-Za-z]:|\/\/)/.test(h);
-  return windows ? path.toLowerCase().startsWith(`${h.toLowerCase()}/`) : isWithin(path, h);
-}
-
 async function resolveOutside(path: string, oddities: Oddity[], setting: Asked): Promise<Resolution> {
   const { outside } = setting;
   if (!outside) return nothing;
-  const library = setting.libraries.find((l) => within(path, l.path));
+  const library = setting.libraries.find((l) => isUnderHead(path, l.path));
   const there = (many: object = {}): Resolution => ({ ...(library ? found('library', path, false, oddities, library.name) : found('outside', path, false, oddities)), ...many });
   if ((await outside.kind(path)) === 'file') return there();
   // Nothing of the library is there: its place is away, and so is all that lies in it.

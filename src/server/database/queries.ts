@@ -210,6 +210,11 @@ export function countReferences(db: Database, id: string, path: string): Promise
   return db.query(`SELECT scene, count(*)::int AS "all", sum(CASE WHEN state = 'missing' THEN 1 ELSE 0 END)::int AS missing FROM reference_row WHERE ${shown} AND (scene = $2 OR left(scene, length($2) + 1) = $2 || '/') GROUP BY scene`, [id, path]);
 }
 
+/** Every file, in path order. */
+export function listAllFiles(db: Database, id: string): Promise<FileRow[]> {
+  return db.query(`SELECT ${fileColumns} FROM file_row WHERE ${shown} ORDER BY path`, [id]);
+}
+
 /** Files used by nothing, largest first. */
 export function listUnused(db: Database, id: string, offset: number, limit: number): Promise<FileRow[]> {
   return db.query(`SELECT ${fileColumns} FROM file_row WHERE ${shown} AND unused ORDER BY size DESC, path LIMIT $2 OFFSET $3`, [id, limit, offset]);

@@ -6,7 +6,8 @@ import { formatOfName } from '@/core/formats/formats';
 import { kindOfPath } from '@/core/formats/kinds';
 import { factsText } from '@/core/formats/leaves';
 import { kindAtHome, kindOfName } from '@/core/layouts/homes';
-import { normaliseAbsolute, understand } from '@/core/references/written';
+import { elsewhereOf, isUnderHead, type Place } from '@/core/references/elsewhere';
+import { normaliseAbsolute, spell, understand } from '@/core/references/written';
 import { sequencePattern } from '@/core/names/sequences';
 import type { Base, FileDetail, ReferenceDetail } from '@/wire/views';
 import { findFile, findReference, listSequencesIn, listUsers, type ReferenceRow, type WorkspaceRow } from '../database/queries';
@@ -15,7 +16,7 @@ import { toSystem } from '../disk/system';
 import { factsOf } from '../facts/facts';
 import { hasPicture, thumbnail } from '../facts/thumbnail';
 import { allowedPath, type Hub } from '../hub';
-import { readWorkspace } from '../workspaces/open';
+import { readLedgerLong, readWorkspace } from '../workspaces/open';
 import { referenceView } from './referenceView';
 
 /** A row of the index by its place. Throws AppError('not-found') where it is gone. */
@@ -47,11 +48,28 @@ export async function detailOf(h: Hub, row: WorkspaceRow, of: { scene: string; a
   const users = r.target === null ? [] : await listUsers(h.db, row.id, r.target);
   const parents = (await listUsers(h.db, row.id, r.scene)).map((u) => u.scene);
   const neighbours = r.target !== null && r.inside ? ((await tree.entries(folderOf(r.target))) ?? []).filter((e) => e.kind === 'file' && e.name !== nameOf(r.target!)).map((e) => e.name).slice(0, 8) : [];
+  const { file } = await readWorkspace(row.root);
   return {
+    ...(await elsewhereIn(file.places, row.root, r)), library: r.target !== null && !r.inside ? (file.libraries.find((l) => isUnderHead(r.target!, l.path))?.name ?? null) : null,
+    history: await historyOf(row.root, [r.scene, ...(r.target !== null && r.inside ? [r.target] : [])]),
     reference: referenceView(r), fullTarget: r.target === null ? null : toSystem(r.inside ? `${row.root}/${r.target}` : r.target),
     bases: await basesOf(row.root, r), chain: [...parents.slice(0, 1), r.scene], users: users.filter((u) => u.scene !== r.scene || u.at !== r.at), neighbours,
     ...(await looksOf(r.target === null || r.targets !== 1 ? null : await readable(h, row, r))), advice: adviceFor(r),
   };
+}
+
+/** Where the file of a reference lies on other machines. */
+async function elsewhereIn(places: readonly Place[], root: string, r: ReferenceRow): Promise<Pick<ReferenceDetail, 'elsewhere'>> {
+  const syntax = formatOfName(r.scene)?.syntax ?? 'native';
+  const understood = understand(r.written, syntax);
+  const path = r.target !== null ? (r.inside ? `${root}/${r.target}` : r.target) : understood.form === 'absolute' ? normaliseAbsolute(understood.path) : null;
+  if (path === null) return { elsewhere: [] };
+  return { elsewhere: elsewhereOf(path, places).map((e) => ({ ...e, others: e.others.map((o) => ({ ...o, written: spell(o.path, syntax, r.written) + ('tail' in understood ? understood.tail : '') })) })) };
+}
+
+/** Plans that touched any of these files. */
+async function historyOf(root: string, paths: readonly string[]): Promise<ReferenceDetail['history']> {
+  return (await readLedgerLong(root, paths)).slice(0, 12).map(({ id, time, title, state }) => ({ id, time, title, state }));
 }
 
 /** What a relative path means, measured from the scene's folder (as formats do) and from the root (as some programs do). */

@@ -8,7 +8,9 @@ import { knownPlaces } from '@/core/bags/place';
 import { AppError } from '@/core/errors';
 import { folderOf, isTreePath, isWithin, nameOf, treePath } from '@/core/files/treePath';
 import { kindAtHome, kindOfName } from '@/core/layouts/homes';
+import { roomOf } from '@/core/layouts/room';
 import { settingOf } from '@/core/plans/workspace';
+import { mapOf } from '@/core/references/map';
 import { resolveReference } from '@/core/references/resolve';
 import { groupings, likenesses, parseFilter, sortings, type SheetFilter } from '@/core/references/sheet';
 import { scenePaths } from '@/core/references/scan';
@@ -16,7 +18,7 @@ import { isSceneFormat, formatOfName } from '@/core/formats/formats';
 import { createRequest, planRequest, scanFound, type PlanRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
 import type { CreatePreview, FileView, FolderView, GroupsView, OverviewView, ReferenceView, StateView, UnusedView } from '@/wire/views';
-import { listSeen, addPlace, forgetWorkspace, listAttention, listFilesIn, listPlaces, listUnused, listWorkspaces, readSetting, readTotals, removePlace, writeSetting, type WorkspaceRow } from '../database/queries';
+import { listSeen, addPlace, forgetWorkspace, listAllFiles, listAttention, listFilesIn, listPlaces, listUnused, listWorkspaces, readSetting, readTotals, removePlace, writeSetting, type WorkspaceRow } from '../database/queries';
 import { diskOutside } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { allowedPath, cleanPath, keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
@@ -179,6 +181,10 @@ export const endpoints = [
     }
     return [...order.subarray(start, end)].map((i) => key(sheet.rows[i]!));
   }),
+  endpoint('POST', '/api/workspaces/:id/references/of', z.object({ keys: z.array(z.object({ scene: z.string(), at: z.string() })).max(20_000) }), async (h, input, { id }): Promise<ReferenceView[]> => {
+    const wanted = new Set(input.keys.map((k) => `${k.scene}\n${k.at}`));
+    return (await sheetOf(h, await workspaceOf(h, id!))).rows.filter((r) => wanted.has(`${r.scene}\n${r.at}`));
+  }),
   endpoint('GET', '/api/workspaces/:id/reference', z.object({ scene: z.string(), at: z.string() }), async (h, input, { id }) => detailOf(h, await workspaceOf(h, id!), input)),
   endpoint('POST', '/api/workspaces/:id/try', z.object({ paths: z.array(z.object({ scene: z.string().refine(isTreePath), written: z.string().max(4000) })).max(500) }), async (h, input, { id }) => {
     const row = await workspaceOf(h, id!);
@@ -199,6 +205,7 @@ export const endpoints = [
     return h.jobs.start({ order: { work: 'suggest', root: row.root, places: await listPlaces(h.db), scene: input.scene, at: input.at, search, seen }, title: 'Look for what is missing', workspace: row.id });
   }),
   endpoint('GET', '/api/workspaces/:id/preview', z.object({ scene: z.string(), at: z.string(), side: z.coerce.number().int().min(16).max(2048).default(640), blank: z.enum(['yes', 'no']).default('no') }), async (h, input, { id }) => previewOf(h, await workspaceOf(h, id!), { ...input, blank: input.blank === 'yes' })),
+  endpoint('GET', '/api/workspaces/:id/map', z.object({ open: z.string().max(20_000).default('') }), async (h, input, { id }) => mapOf((await sheetOf(h, await workspaceOf(h, id!))).rows, new Set(input.open.split('\n')))),
   endpoint('GET', '/api/workspaces/:id/scene', z.object({ scene: z.string().refine(isTreePath) }), async (h, input, { id }) => scenePreview(h, await workspaceOf(h, id!), input.scene)),
   endpoint('GET', '/api/workspaces/:id/content', z.object({ scene: z.string().refine(isTreePath), at: z.string().optional() }), async (h, input, { id }) => contentOf(h, await workspaceOf(h, id!), input)),
 
@@ -215,6 +222,10 @@ export const endpoints = [
       return { name: e.name, path: at, kind: e.kind, fileKind: e.kind === 'file' ? kindOfName(at) : '', home: e.kind === 'folder' ? (Object.entries(file.homes).filter(([, f]) => f === at).map(([k]) => k).join(', ') || null) : kindAtHome(at, file.homes), size: stat?.size ?? null, modified: stat?.modified ?? null, uses: indexed.get(at)?.uses ?? null, unused: indexed.get(at)?.unused ?? false };
     }));
     return views.sort((a, b) => (a.kind === b.kind ? 0 : a.kind === 'folder' ? -1 : 1));
+  }),
+  endpoint('GET', '/api/workspaces/:id/room', z.object({ by: z.enum(['home', 'use']) }), async (h, input, { id }) => {
+    const row = await workspaceOf(h, id!);
+    return roomOf(await listAllFiles(h.db, row.id), (await readWorkspace(row.root)).file.homes, input.by);
   }),
   endpoint('POST', '/api/workspaces/:id/duplicates', none, async (h, _, { id }) => {
     const row = await workspaceOf(h, id!);
@@ -233,7 +244,7 @@ export const endpoints = [
     return (await scenePaths(tree)).filter((p) => isSceneFormat(formatOfName(p)!.id));
   }),
   endpoint('GET', '/api/workspaces/:id/versions', z.object({ scene: z.string().refine(isTreePath) }), async (h, input, { id }) => versionsOf(await readWorkspace((await workspaceOf(h, id!)).root), treePath(input.scene))),
-  endpoint('GET', '/api/workspaces/:id/ledger', z.object({ path: z.string().optional() }), async (h, input, { id }) => readLedgerLong((await workspaceOf(h, id!)).root, input.path ?? null)),
+  endpoint('GET', '/api/workspaces/:id/ledger', z.object({ path: z.string().optional() }), async (h, input, { id }) => readLedgerLong((await workspaceOf(h, id!)).root, input.path === undefined ? null : [input.path])),
 
   endpoint('POST', '/api/workspaces/:id/plans', planRequest, async (h, input, { id }) => {
     const row = await workspaceOf(h, id!);

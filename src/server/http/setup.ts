@@ -16,10 +16,10 @@ import { adoptRequest, createManyRequest, relocateRequest } from '@/wire/jobs';
 import { parseLayoutJson, layoutJsonOf } from '@/wire/layout';
 import { planSchema } from '@/wire/plan';
 import type { LayoutView, PackFileView, PackView, PlaceView, SettingsView } from '@/wire/views';
-import { countReferences, listFilesBelow, listUsersOutside, listWorkspaces } from '../database/queries';
+import { countReferences, listFilesBelow, listPlaces, listUsersOutside, listWorkspaces } from '../database/queries';
 import { diskOutside } from '../disk/diskTree';
 import { signsOf } from '../disk/signs';
-import { toSystem } from '../disk/system';
+import { isAbsolute, toSystem } from '../disk/system';
 import { allowedPath, keepPlan, workspaceOf, type Hub } from '../hub';
 import { readWorkspace, rootOf } from '../workspaces/open';
 import { removeLayout, saveLayout } from '../workspaces/layoutLibrary';
@@ -165,11 +165,13 @@ export const setupEndpoints = [
   endpoint('GET', '/api/workspaces/:id/settings', none, async (h, _, { id }): Promise<SettingsView> => {
     const { root } = await workspaceOf(h, id!);
     const { file } = await readWorkspace(root);
+    const allowed = await listPlaces(h.db);
+    const here = (heads: readonly string[]) => heads.filter((head) => isAbsolute(head) && allowed.some((a) => a === '/' || isWithin(head, a)) && fs.existsSync(toSystem(head)));
     return {
       name: file.name, root, created: file.created, layout: { id: file.layout, text: file.layoutText ?? null }, folders: file.folders, homes: file.homes as Record<string, string>,
       category: file.category ?? null, archived: file.archived ?? null, units: file.units ?? usualUnits, usualUnits: file.units === undefined,
       names: { scene: file.names?.scene ?? usualPatterns.scene, output: file.names?.output ?? usualPatterns.output, person: file.names?.person ?? '' },
-      libraries: file.libraries.map((l) => ({ ...l, there: fs.existsSync(toSystem(l.path)) })), places: file.places,
+      libraries: file.libraries.map((l) => ({ ...l, there: fs.existsSync(toSystem(l.path)) })), places: file.places.map((p) => ({ ...p, heads: [...p.heads], here: here(p.heads) })),
     };
   }),
   endpoint('POST', '/api/workspaces/:id/measure', none, async (h, _, { id }) => {

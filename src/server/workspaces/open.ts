@@ -111,12 +111,12 @@ export async function readLedger(root: string): Promise<LedgerEntry[]> {
   return ledgerOf(await readJournals(new DiskTree(root), parseJournalLine));
 }
 
-/** The ledger in full: what each entry touches, and which later ones stand on it. `path`: only entries that touch this file, or a folder it lies in. */
-export async function readLedgerLong(root: string, path: string | null): Promise<LedgerLine[]> {
+/** The ledger in full: what each entry touches, and which later ones stand on it. `paths`: only entries that touch one of these files, or a folder they lie in. */
+export async function readLedgerLong(root: string, paths: readonly string[] | null): Promise<LedgerLine[]> {
   const records = await readJournals(new DiskTree(root), parseJournalLine);
   const later = laterPlans(records);
   const plans = new Map(records.map((r) => [r.id, r.plan]));
-  return ledgerOf(records).filter((e) => path === null || touches(plans.get(e.id)!, path)).map((e) => {
+  return ledgerOf(records).filter((e) => paths === null || paths.some((p) => touches(plans.get(e.id)!, p))).map((e) => {
     const all = touched(plans.get(e.id)!);
     return { ...e, later: later.get(e.id) ?? [], touched: all.slice(0, mostTouched), changes: plans.get(e.id)!.paths.slice(0, mostTouched) };
   });

@@ -2,7 +2,7 @@
 // Files: what lies where, the home of each kind, who uses it, what nothing uses; and bringing outside files in.
 
 import { useQuery } from '@tanstack/react-query';
-import { File, Folder, FolderInput, FolderTree, Inbox, PenLine, Plus, Trash2, Unplug } from 'lucide-react';
+import { CopyMinus, File, Folder, FolderInput, FolderTree, Inbox, LayoutGrid, PenLine, Plus, Trash2, Unplug } from 'lucide-react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useLayoutEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
@@ -20,6 +20,8 @@ import { FileDrawer } from './FileDrawer';
 import { IntakeView } from './IntakeView';
 import { LooseView } from './LooseView';
 import { RenameMany } from './RenameMany';
+import { RoomView } from './RoomView';
+import { TwiceView } from './TwiceView';
 
 const rowHeight = 38;
 
@@ -47,14 +49,16 @@ export function FilesPage() {
   const unused = useQuery({ queryKey: ['unused', id], enabled: id !== null && isUnused, queryFn: () => get<UnusedView>(`/api/workspaces/${id}/unused${query({ limit: mostRows })}`) });
   const { data: overview } = useOverview();
   const files = useQuery({ queryKey: ['files', id, folder], enabled: id !== null && (view === null || view === ''), queryFn: () => get<FileView[]>(`/api/workspaces/${id}/files${query({ folder })}`) });
-  const other = view === 'intake' || view === 'loose' ? view : null;
+  const other = others.find((o) => o === view) ?? null;
   const result = other ? { data: [], error: null } : isUnused ? { data: unused.data?.files, error: unused.error } : files;
   return <Needs title="Files" result={result}>{(list) => <Files files={list} unused={overview?.found?.unused} isUnused={isUnused} other={other} folder={folder} chosen={address.get('file')} change={change} />}</Needs>;
 }
 
 const mostRows = 1000;
+const others = ['intake', 'loose', 'twice', 'room'] as const;
+type Other = (typeof others)[number];
 
-function Files({ files, unused, isUnused, other, folder, chosen, change }: { files: FileView[]; unused: UnusedView['total'] | undefined; isUnused: boolean; other: 'intake' | 'loose' | null; folder: string; chosen: string | null; change: (changes: Record<string, string | undefined>) => void }) {
+function Files({ files, unused, isUnused, other, folder, chosen, change }: { files: FileView[]; unused: UnusedView['total'] | undefined; isUnused: boolean; other: Other | null; folder: string; chosen: string | null; change: (changes: Record<string, string | undefined>) => void }) {
   const [renaming, setRenaming] = useState(false);
   const [chooser, setChooser] = useState(false);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
@@ -68,7 +72,7 @@ function Files({ files, unused, isUnused, other, folder, chosen, change }: { fil
   };
   const go = (to: string) => change({ folder: to, file: undefined });
   const parts = folder === '' ? [] : folder.split('/');
-  const answer = other === 'intake' ? 'Packs wait here until they are filed: take what you need, with its parts, and clear the rest.' : other === 'loose' ? 'Files that lie outside the home of their kind. Filing them changes the paths of every scene that uses them.' : isUnused
+  const answer = other === 'intake' ? 'Packs wait here until they are filed: take what you need, with its parts, and clear the rest.' : other === 'twice' ? 'The same content under several names. Merged, each takes its room once, and a change to it is seen everywhere.' : other === 'room' ? 'What takes how much room on the drive.' : other === 'loose' ? 'Files that lie outside the home of their kind. Filing them changes the paths of every scene that uses them.' : isUnused
     ? unused?.files ? <><strong>{count(unused.files, 'file')}, {bytes(unused.bytes)}, used by no scene.</strong> Textures, caches, materials, sounds and fonts that nothing leads to; outputs and hidden files are not counted.</> : 'Every texture, cache and material here is used by a scene.'
     : folder === '' ? 'Each kind of file has its home. Bring a file in before it is used: what it needs comes along.' : <>{count(files.filter((f) => f.kind === 'file').length, 'file')}, {bytes(files.reduce((s, f) => s + (f.size ?? 0), 0))} in this folder.</>;
   return (
@@ -76,14 +80,18 @@ function Files({ files, unused, isUnused, other, folder, chosen, change }: { fil
       <Scroll ref={setFrame}>
         <Page title="Files" answer={answer} actions={<MainButton onPress={() => setChooser(true)}><Plus size={16} /> Bring files in…</MainButton>}>
           {problem && <ErrorNotice error={problem} />}
-          <Row role="group" aria-label="What is shown">
+          <Row role="group" aria-label="What is shown" $wrap>
             <Chip type="button" aria-pressed={!isUnused && other === null} onClick={() => change({ view: undefined, file: undefined, pack: undefined })}><FolderTree size={15} aria-hidden /> By folder</Chip>
             <Chip type="button" aria-pressed={other === 'intake'} onClick={() => change({ view: 'intake', file: undefined })}><Inbox size={15} aria-hidden /> Intake</Chip>
             <Chip type="button" aria-pressed={other === 'loose'} onClick={() => change({ view: 'loose', file: undefined })}><FolderInput size={15} aria-hidden /> Lying about</Chip>
             <Chip type="button" aria-pressed={isUnused} onClick={() => change({ view: 'unused', file: undefined })}><Unplug size={15} aria-hidden /> Used by nothing {unused && <strong>{unused.files}</strong>}</Chip>
+            <Chip type="button" aria-pressed={other === 'twice'} onClick={() => change({ view: 'twice', file: undefined })}><CopyMinus size={15} aria-hidden /> There twice</Chip>
+            <Chip type="button" aria-pressed={other === 'room'} onClick={() => change({ view: 'room', file: undefined })}><LayoutGrid size={15} aria-hidden /> Room</Chip>
           </Row>
           {other === 'intake' && <IntakeView />}
           {other === 'loose' && <LooseView />}
+          {other === 'twice' && <TwiceView />}
+          {other === 'room' && <RoomView onFolder={(to) => change({ view: undefined, folder: to, file: undefined })} onFile={(file) => change({ file })} />}
           {other === null && renaming && !isUnused && <RenameMany key={folder} folder={folder} files={files} onClose={() => setRenaming(false)} />}
           {other === null && !(renaming && !isUnused) && <Sheet>
             {isUnused && files.length > 0 && <Row style={{ marginBottom: 10 }}><Grow /><Button onPress={() => void plan({ kind: 'bin', paths: files.map((f) => f.path) }).catch((cause: unknown) => setProblem(shapeOf(cause)))}><Trash2 size={15} /> Clear {count(files.length, 'file')} to the bin…</Button></Row>}

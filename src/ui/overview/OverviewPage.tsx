@@ -106,9 +106,9 @@ function Overview({ d }: { d: OverviewView }) {
           {d.problems.length > 0 && <details style={{ marginTop: 12 }}><summary>{count(d.problems.length, 'note')} about the files themselves</summary><ul>{d.problems.slice(0, 50).map((p, i) => <li key={i}><Soft>{p.scene}:</Soft> {p.message}</li>)}</ul></details>}
         </Sheet>
         <Sheet aria-label="Ledger">
-          <h2>What was done</h2>
+          <Row><h2 style={{ flex: 1 }}>What was done</h2>{d.ledger.length > 0 && <Link href={href('/ledger')}>All of the ledger</Link>}</Row>
           {d.ledger.length === 0 ? <Soft>Every applied plan stands here, with its undo.</Soft> : (
-            <Day>{d.ledger.slice(0, 12).map((e) => (
+            <Day>{d.ledger.slice(0, 8).map((e) => (
               <li key={e.id}>
                 <time title={exactTime(Date.parse(e.time))} dateTime={e.time}>{ago(Date.parse(e.time), now)}</time>
                 <span><span className={e.state === 'applied' ? '' : 'undone'}>{e.title}</span>

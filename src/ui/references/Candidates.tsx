@@ -2,24 +2,25 @@
 // Where a missing file could be: candidates with the reason, the likeliest first; one is taken, or with it all that moved the same way.
 
 import { useQuery } from '@tanstack/react-query';
-import { FolderSearch, ShieldCheck } from 'lucide-react';
+import { FileSearch, FolderSearch, ShieldCheck } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { mayHavePicture } from '@/core/formats/kinds';
 import type { Suggestions } from '@/core/plans/planRelink';
 import { bytes, count } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
-import { query, shapeOf } from '../kit/api';
-import { Button, ErrorNotice, MainButton, PlainButton, Row, Soft, Stack } from '../kit/controls';
+import type { SettingsView } from '@/wire/views';
+import { get, query, shapeOf } from '../kit/api';
+import { Button, Chip, ErrorNotice, MainButton, PlainButton, Row, Soft, Stack } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
-import { useJob, usePlan } from '../kit/work';
+import { useJob, usePlan, useServerState } from '../kit/work';
 import { color, font, radius, space } from '../theme/theme';
 
 const Choice = styled.label`
-  display: grid; grid-template-columns: 20px 44px minmax(0, 1fr); gap: ${space(2)}; align-items: center; padding: ${space(2)}; border: 1px solid ${color.line}; border-radius: ${radius.small}; cursor: pointer;
+  display: grid; grid-template-columns: 20px 64px minmax(0, 1fr); gap: ${space(2)}; align-items: center; padding: ${space(2)}; border: 1px solid ${color.line}; border-radius: ${radius.small}; cursor: pointer;
   &:has(input:checked) { border-color: ${color.greenText}; background: ${color.greenTint}; }
   &:has(input:focus-visible) { outline: 2px solid ${color.saddle}; outline-offset: 2px; }
-  .thumb { width: 44px; height: 44px; border-radius: 4px; background: ${color.raised}; border: 1px solid ${color.line}; overflow: hidden; }
+  .thumb { width: 64px; height: 64px; border-radius: 4px; background: ${color.raised}; border: 1px solid ${color.line}; overflow: hidden; }
   img { width: 100%; height: 100%; object-fit: cover; }
   .where { font: 400 13px/1.3 ${font.mono}; color: ${color.soft}; overflow-wrap: anywhere; strong { color: ${color.ink}; } }
   .why { font-size: 13px; line-height: 1.3; color: ${color.soft}; }
@@ -31,6 +32,27 @@ function Thumb({ src }: { src: string | null }) {
   return <span className="thumb" aria-hidden>{src !== null && !broken && <Picture alt="" src={src} onError={() => setBroken(true)} />}</span>;
 }
 
+/** Any file, chosen by hand. */
+export function ChooseFile({ workspace, of }: { workspace: string; of: { scene: string; at: string } }) {
+  const { data: state } = useServerState();
+  const root = state?.workspaces.find((w) => w.id === workspace)?.root;
+  const plan = usePlan();
+  const [isOpen, setOpen] = useState(false);
+  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const choose = (path: string) => {
+    setOpen(false);
+    setProblem(null);
+    plan({ kind: 'relink', choices: [{ ...of, to: root !== undefined && path.startsWith(`${root}/`) ? path.slice(root.length + 1) : path }] }).catch((cause: unknown) => setProblem(shapeOf(cause)));
+  };
+  return (
+    <>
+      <PlainButton onPress={() => setOpen(true)}><FileSearch size={15} /> Choose a file yourself…</PlainButton>
+      {problem && <ErrorNotice error={problem} />}
+      {isOpen && <FolderChooser title="Which file shall it be?" pick="files" start={root} action="Point it there" onClose={() => setOpen(false)} onChoose={([path]) => choose(path!)} />}
+    </>
+  );
+}
+
 export function Candidates({ workspace, of }: { workspace: string; of: { scene: string; at: string } }) {
   const run = useJob();
   const plan = usePlan();
@@ -39,6 +61,9 @@ export function Candidates({ workspace, of }: { workspace: string; of: { scene: 
   const [chooser, setChooser] = useState(false);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const { data, error, isFetching } = useQuery({ queryKey: ['suggest', workspace, of, search], staleTime: 30_000, queryFn: () => run<Suggestions>(`/api/workspaces/${workspace}/suggest`, { ...of, search }) });
+  const { data: settings } = useQuery({ queryKey: ['settings', workspace], staleTime: 60_000, queryFn: () => get<SettingsView>(`/api/workspaces/${workspace}/settings`) });
+  // Libraries are looked in anyway.
+  const lookable = (settings?.places ?? []).flatMap((p) => p.here.map((path) => ({ name: p.name, path })));
   const candidates = data?.candidates ?? [];
   const one = candidates.find((c) => c.path === chosen) ?? candidates[0];
   const take = (sameWay: boolean) => {
@@ -63,7 +88,8 @@ export function Candidates({ workspace, of }: { workspace: string; of: { scene: 
         <MainButton onPress={() => take(false)}>Point it there…</MainButton>
         {one.sameWay > 0 && <Button onPress={() => take(true)}>…and {count(one.sameWay, 'other')} that moved the same way</Button>}
       </Row>}
-      <Row><PlainButton isDisabled={isFetching} onPress={() => setChooser(true)}><FolderSearch size={15} /> Look in another folder…</PlainButton></Row>
+      {lookable.length > 0 && <Row $wrap>{lookable.map((l) => <Chip key={l.path} type="button" aria-pressed={search.includes(l.path)} onClick={() => setSearch(search.includes(l.path) ? search.filter((s) => s !== l.path) : [...search, l.path])}>also in {l.name}</Chip>)}</Row>}
+      <Row $wrap><PlainButton isDisabled={isFetching} onPress={() => setChooser(true)}><FolderSearch size={15} /> Look in another folder…</PlainButton><ChooseFile workspace={workspace} of={of} /></Row>
       {chooser && <FolderChooser title="Look in which folder, and all below it?" pick="folder" action="Look there" onClose={() => setChooser(false)} onChoose={([path]) => { setChooser(false); setSearch([...search, path!]); }} />}
     </Stack>
   );

@@ -6,13 +6,13 @@ import { useQuery } from '@tanstack/react-query';
 import { CheckCircle2, CircleSlash } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import styled from 'styled-components';
-import { commonHead, patternOf, replaceText } from '@/core/references/heads';
+import { commonHead, patternOf, replaceHead, replaceText } from '@/core/references/heads';
 import { count } from '@/core/text/figures';
-import type { ErrorShape } from '@/wire/jobs';
-import type { ReferenceView } from '@/wire/views';
+import type { ErrorShape, RepathChange } from '@/wire/jobs';
+import type { ReferenceView, SettingsView } from '@/wire/views';
 import { get, post, query, shapeOf } from '../kit/api';
-import { Button, Chip, Empty, ErrorNotice, Grow, MainButton, Row, Sheet, Soft, Stack, TextField } from '../kit/controls';
-import { Tick } from '../kit/fields';
+import { Button, Chip, Empty, ErrorNotice, Grow, MainButton, Mono, Row, Sheet, Soft, Stack, TextField } from '../kit/controls';
+import { Choose, Tick } from '../kit/fields';
 import { Page } from '../kit/Page';
 import { PathDiff } from '../kit/Path';
 import { usePlan } from '../kit/work';
@@ -44,12 +44,13 @@ const shownAtMost = 200;
 const pageSize = 1000;
 const mostRows = 20_000;
 
-/** All rows of a filter, of these the chosen ones where any are. */
+/** The chosen rows; none chosen, all of a filter. */
 async function rowsOf(id: string, filter: Record<string, string>, chosen: ReadonlySet<string>): Promise<ReferenceView[]> {
+  if (chosen.size > 0) return post(`/api/workspaces/${id}/references/of`, { keys: [...chosen].map((k) => { const [scene, at] = k.split('\n'); return { scene, at }; }) });
   const rows: ReferenceView[] = [];
   for (let offset = 0; offset < mostRows; offset += pageSize) {
     const page = await get<ReferenceView[]>(`/api/workspaces/${id}/references/rows${query({ ...filter, offset, limit: pageSize })}`);
-    rows.push(...page.filter((r) => chosen.size === 0 || chosen.has(`${r.scene}\n${r.at}`)));
+    rows.push(...page);
     if (page.length < pageSize) break;
   }
   return rows;
@@ -74,6 +75,8 @@ function Change({ id, rows, onClose }: { id: string; rows: readonly ReferenceVie
   const [replace, setReplace] = useState('');
   const [isPattern, setPattern] = useState(false);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const [base, setBase] = useState<'scene' | 'root'>('scene');
+  const [nested, setNested] = useState(false);
   const before = states[at]!.written;
   const head = useMemo(() => commonHead(before), [before]);
   const cut = Math.min(headParts ?? head.length, head.length);
@@ -103,6 +106,10 @@ function Change({ id, rows, onClose }: { id: string; rows: readonly ReferenceVie
   };
   const apply = () => attempt(plan({ kind: 'repath', only: null, change: { how: 'exact', paths: changed.map(({ r, i }) => ({ scene: r.scene, at: r.at, written: after[i]! })) } }));
   const all = rows.map((r) => ({ scene: r.scene, at: r.at }));
+  const { data: settings } = useQuery({ queryKey: ['settings', id], staleTime: 60_000, queryFn: () => get<SettingsView>(`/api/workspaces/${id}/settings`) });
+  const write = (change: RepathChange) => attempt(plan({ kind: 'repath', only: all, nested, change }));
+  /** The paths as another machine has them: every other head of the place by this one. */
+  const asElsewhere = (place: SettingsView['places'][number], head: string) => keep(`as under ${head}`, before.map((w) => replaceHead(w, /%[0-9A-Fa-f]{2}/.test(w) ? 'uri' : 'native', place.heads.filter((h) => h !== head).map((from) => ({ from, to: head }))) ?? w));
   const answer = changed.length === 0 ? <>{count(rows.length, 'path')} chosen. Nothing is written before you have seen the plan.</>
     : <><strong>{count(changed.length, 'path')} of {rows.length} would change</strong>{found && <>; {lost === 0 ? 'all that are shown would be found' : `${lost} of those shown would not be found`}</>}.</>;
   return (
@@ -131,9 +138,15 @@ function Change({ id, rows, onClose }: { id: string; rows: readonly ReferenceVie
           </Stack></Sheet>
           <Sheet aria-label="Relative or absolute"><Stack $gap={2}>
             <h2>Or write all of them</h2>
-            <Row $wrap><Button onPress={() => attempt(plan({ kind: 'repath', only: all, change: { how: 'relative' } }))}>relative…</Button><Button onPress={() => attempt(plan({ kind: 'repath', only: all, change: { how: 'absolute' } }))}>absolute…</Button></Row>
-            <Soft style={{ fontSize: 13 }}>Only what is found inside the root; measured from each scene’s own folder.</Soft>
+            <Row $wrap><Button onPress={() => write({ how: 'relative', base })}>relative…</Button><Button onPress={() => write({ how: 'absolute' })}>absolute…</Button>{(settings?.libraries.length ?? 0) > 0 && <Button onPress={() => write({ how: 'library' })}>by library name…</Button>}</Row>
+            <Choose label="Relative paths are measured from" value={base} onChange={setBase} options={[['scene', 'the scene’s own folder, as formats do'], ['root', 'the root, as some programs do']] as const} />
+            <Tick checked={nested} onChange={setNested}>with all scenes that these lead to</Tick>
+            <Soft style={{ fontSize: 13 }}>Only what is found is rewritten. A library’s name is read by Loyal Satchel alone: write it out, by <em>absolute</em>, before a program opens the scene.</Soft>
           </Stack></Sheet>
+          {(settings?.places.some((p) => p.heads.length > 1) ?? false) && <Sheet aria-label="As another machine has them"><Stack $gap={2}>
+            <h2>As another machine has them</h2>
+            {settings!.places.filter((p) => p.heads.length > 1).map((p) => <div key={p.name}><Soft>{p.name}</Soft><Row $wrap>{p.heads.map((h) => <Chip key={h} type="button" onClick={() => asElsewhere(p, h)}><Mono style={{ fontSize: 12.5 }}>{h}</Mono></Chip>)}</Row></div>)}
+          </Stack></Sheet>}
         </Stack>
         <Sheet aria-label="Before and after">
           <Rows tabIndex={0} role="group" aria-label="Paths before and after">

@@ -2,15 +2,19 @@
 // One reference in full: what it is, the chain it hangs on, who else uses the file, what to do.
 
 import { useQuery } from '@tanstack/react-query';
-import { Box, Briefcase, CheckCircle2, CircleSlash } from 'lucide-react';
+import { Box, Briefcase, CheckCircle2, CircleSlash, LibraryBig } from 'lucide-react';
+import Link from 'next/link';
+import { useState } from 'react';
 import styled from 'styled-components';
+import type { ErrorShape } from '@/wire/jobs';
 import type { Base, ReferenceDetail } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
-import { ErrorNotice, MainButton, Mono, Notice, PlainButton, Row, Soft, StateMark } from '../kit/controls';
+import { ErrorNotice, Grow, MainButton, Mono, Notice, PlainButton, Row, Soft, StateMark } from '../kit/controls';
 import { Drawer, FullPath, Preview } from '../kit/Drawer';
-import { bytes, count } from '@/core/text/figures';
+import { ago, bytes, count, exactTime } from '@/core/text/figures';
 import { color, font, space } from '../theme/theme';
-import { Candidates } from './Candidates';
+import { usePlan, useStepHref } from '../kit/work';
+import { Candidates, ChooseFile } from './Candidates';
 
 const Stripes = styled.div`
   height: 118px; border-radius: 8px; background: repeating-linear-gradient(135deg, ${color.stripe} 0 20px, ${color.stripeInk} 20px 40px); display: flex; align-items: flex-end; padding: ${space(2)};
@@ -32,9 +36,19 @@ function BaseLine({ what, base }: { what: string; base: Base }) {
 export function ReferenceDrawer({ workspace, of, onClose, onMend, onSee }: { workspace: string; of: { scene: string; at: string }; onClose: () => void; onMend: () => void; onSee?: ((scene: string) => void) | undefined }) {
   const { data, error } = useQuery({ queryKey: ['reference', workspace, of], queryFn: () => get<ReferenceDetail>(`/api/workspaces/${workspace}/reference${query(of)}`) });
   const r = data?.reference;
+  const [now] = useState(() => Date.now());
+  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const plan = usePlan();
+  const href = useStepHref();
+  const attempt = (work: Promise<unknown>) => {
+    setProblem(null);
+    work.catch((cause: unknown) => setProblem(shapeOf(cause)));
+  };
+  const write = (written: string) => attempt(plan({ kind: 'repath', only: null, change: { how: 'exact', paths: [{ ...of, written }] } }));
   const name = (r?.target ?? r?.written ?? of.at).split(/[\\/]/).pop() ?? '';
   return (
     <Drawer title={name} label="The reference in full" onClose={onClose}>
+        {problem && <ErrorNotice error={problem} />}
         {error && <ErrorNotice error={shapeOf(error)} />}
         {r && data && <>
           {r.target === null ? <Stripes role="img" aria-label="Not found"><span>{name}</span></Stripes>
@@ -45,6 +59,7 @@ export function ReferenceDrawer({ workspace, of, onClose, onMend, onSee }: { wor
           <p>{data.advice}</p>
           {r.state !== 'travels' || r.oddities.length > 0 ? (!['missing', 'offline', 'remote', 'library'].includes(r.state) && <Row><MainButton onPress={onMend}><Briefcase size={15} /> {r.kind === 'scene' && r.state === 'outside' ? 'Bring it home…' : r.state === 'case' ? 'Match the letters…' : 'Make it travel…'}</MainButton></Row>) : null}
           {r.state === 'missing' && <Candidates workspace={workspace} of={of} />}
+          {(r.state === 'offline' || r.state === 'remote') && <ChooseFile workspace={workspace} of={of} />}
           <div><h2>The chain</h2><Chain>
             {data.chain.map((c) => <li key={c}>{c}</li>)}
             <li className={r.target === null ? 'broken' : ''}><Mono>{r.written}</Mono></li>
@@ -55,8 +70,15 @@ export function ReferenceDrawer({ workspace, of, onClose, onMend, onSee }: { wor
             <BaseLine what="from the scene’s folder" base={data.bases.scene} /><BaseLine what="from the root" base={data.bases.root} />
             {data.bases.disagree && <Notice tone="amber" title={data.bases.scene.there ? 'The two disagree: each leads to another file.' : 'Only from the root something lies there.'}>The format measures from the scene’s folder. A program that measures from the root shows another result.</Notice>}
           </div>}
+          {data.elsewhere.length > 0 && <div><h2>On other machines</h2>{data.elsewhere.map((e) => <div key={e.place}><Soft>{e.place}, here {e.head}</Soft>{e.others.map((o) => (
+            <Row key={o.head} style={{ alignItems: 'flex-start' }}><Grow><Mono style={{ fontSize: 12.5 }}>{o.path}</Mono></Grow>{o.written !== r.written && <PlainButton aria-label={`Write it as ${o.path}`} onPress={() => write(o.written)}>write it so…</PlainButton>}</Row>
+          ))}</div>)}</div>}
+          {data.library !== null && <div><h2>Library {data.library}</h2>{r.oddities.includes('library-name')
+            ? <PlainButton onPress={() => attempt(plan({ kind: 'repath', only: [of], change: { how: 'absolute' } }))}><LibraryBig size={15} /> Write its path out…</PlainButton>
+            : <PlainButton onPress={() => attempt(plan({ kind: 'repath', only: [of], change: { how: 'library' } }))}><LibraryBig size={15} /> Write it by the library’s name…</PlainButton>}</div>}
           {data.users.length > 0 && <div><h2>Also used by</h2>{data.users.slice(0, 6).map((u) => <div key={`${u.scene}${u.at}`}>{u.scene}</div>)}{data.users.length > 6 && <Soft>and {count(data.users.length - 6, 'more place')}</Soft>}</div>}
           {data.neighbours.length > 0 && <div><h2>Beside it on disk</h2>{data.neighbours.map((n) => <div key={n}><Mono>{n}</Mono></div>)}</div>}
+          {data.history.length > 0 && <div><h2>History</h2>{data.history.map((l) => <div key={l.id}><Link href={href('/ledger', { q: l.title })}>{l.title}</Link> <Soft title={exactTime(Date.parse(l.time))}>{ago(Date.parse(l.time), now)}{l.state !== 'applied' && `, ${l.state}`}</Soft></div>)}</div>}
         </>}
     </Drawer>
   );

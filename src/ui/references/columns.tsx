@@ -31,7 +31,7 @@ function Many({ r }: { r: ReferenceView }) {
 export const columns: readonly Column[] = [
   { id: 'picture', label: 'Picture', width: 38, cell: (r, workspace, isMoving) => !isMoving && r.target !== null && r.targets === 1 && mayHavePicture(r.target) && <Picture alt="" loading="lazy" src={`/api/workspaces/${workspace}/preview${query({ scene: r.scene, at: r.at, side: 64 })}`} /> },
   { id: 'state', label: 'State', sort: 'state', width: 108, cell: (r) => <StateMark state={r.state} odd={r.oddities.length > 0} /> },
-  { id: 'path', label: 'Written path', sort: 'name', width: null, cell: (r) => <span className="path"><Path path={r.written} />{r.targets > 1 && <Many r={r} />}</span> },
+  { id: 'path', label: 'Written path', sort: 'name', width: null, cell: (r) => <><Path path={r.written} />{r.targets > 1 && <Many r={r} />}</> },
   { id: 'kind', label: 'Kind', sort: 'kind', width: 88, cell: (r) => r.kind },
   { id: 'use', label: 'Used by', sort: 'use', width: 210, cell: (r) => <span title={r.uses.join('\n')}>{r.uses[0]}{r.uses.length > 1 && <Soft> and {r.uses.length - 1} more</Soft>}</span> },
   { id: 'field', label: 'Field', width: 120, cell: (r) => fieldOf(r) },

@@ -3,20 +3,23 @@
 
 import { LibraryBig, MapPin, Plus, X } from 'lucide-react';
 import { useState } from 'react';
+import { elsewhereOf } from '@/core/references/elsewhere';
 import type { ErrorShape } from '@/wire/jobs';
 import type { SettingsView } from '@/wire/views';
 import { shapeOf } from '../kit/api';
-import { Area, Button, ErrorNotice, Grow, IconButton, MainButton, Row, Sheet, Soft, Stack, TextField } from '../kit/controls';
+import { Area, Button, ErrorNotice, Grow, IconButton, MainButton, Mono, Row, Sheet, Soft, Stack, TextField } from '../kit/controls';
 import { FolderField } from '../kit/fields';
 import { Page } from '../kit/Page';
 import { usePlan } from '../kit/work';
 
 export function OutsideTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) {
   const [libraries, setLibraries] = useState(s.libraries.map(({ name, path }) => ({ name, path })));
-  const [places, setPlaces] = useState(s.places);
+  const [places, setPlaces] = useState(s.places.map(({ name, heads }) => ({ name, heads })));
+  const [tried, setTried] = useState('');
+  const elsewhere = elsewhereOf(tried.trim().replaceAll('\\', '/'), places);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const plan = usePlan();
-  const same = JSON.stringify([libraries, places]) === JSON.stringify([s.libraries.map(({ name, path }) => ({ name, path })), s.places]);
+  const same = JSON.stringify([libraries, places]) === JSON.stringify([s.libraries.map(({ name, path }) => ({ name, path })), s.places.map(({ name, heads }) => ({ name, heads }))]);
   const whole = libraries.every((l) => l.name && l.path) && places.every((p) => p.name && p.heads.some(Boolean));
   const setLibrary = (i: number, more: Partial<(typeof libraries)[number]>) => setLibraries(libraries.map((l, n) => (n === i ? { ...l, ...more } : l)));
   const setPlace = (i: number, more: Partial<(typeof places)[number]>) => setPlaces(places.map((p, n) => (n === i ? { ...p, ...more } : p)));
@@ -48,6 +51,8 @@ export function OutsideTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }
           </Row>
         ))}
         <Row><Button onPress={() => setPlaces([...places, { name: '', heads: [''] }])}><Plus size={15} /> Add a place</Button></Row>
+        <TextField label="See a path as the other machines have it" mono value={tried} onChange={setTried} placeholder="E:/skies/storm_sky.png" />
+        {tried.trim() !== '' && (elsewhere.length === 0 ? <Soft>It lies under none of these heads.</Soft> : elsewhere.map((e) => <div key={e.place}><Soft>{e.place}</Soft>{e.others.map((o) => <div key={o.head}><Mono>{o.path}</Mono></div>)}</div>))}
       </Stack></Sheet>
     </Page>
   );

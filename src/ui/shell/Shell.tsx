@@ -1,7 +1,7 @@
 'use client';
 // The window: the strap with the steps of the work, the top with the workspace's tag, readiness and running work, the sheet.
 
-import { Briefcase, ChevronsUpDown, Compass, FolderOpen, History, Layers, LifeBuoy, Settings2, Spline, Undo2, X } from 'lucide-react';
+import { Briefcase, ChevronsUpDown, Compass, FolderOpen, History, Layers, LifeBuoy, Settings2, Spline, Undo2, NotebookText, Waypoints, X } from 'lucide-react';
 import Link from 'next/link';
 import { usePathname, useRouter } from 'next/navigation';
 import { useEffect, useState, type ReactNode } from 'react';
@@ -18,9 +18,9 @@ import { DropToBring } from './DropToBring';
 
 const steps = [
   { href: '/', name: 'Workspaces', icon: Layers }, { href: '/overview', name: 'Overview', icon: Compass }, { href: '/files', name: 'Files', icon: FolderOpen },
-  { href: '/references', name: 'References', icon: Spline }, { href: '/versions', name: 'Versions', icon: History }, { href: '/travel', name: 'Travel', icon: Briefcase },
+  { href: '/references', name: 'References', icon: Spline }, { href: '/map', name: 'Map', icon: Waypoints }, { href: '/versions', name: 'Versions', icon: History }, { href: '/travel', name: 'Travel', icon: Briefcase },
 ];
-const foot = [{ href: '/settings', name: 'Settings', icon: Settings2 }, { href: '/help', name: 'Help', icon: LifeBuoy }];
+const foot = [{ href: '/ledger', name: 'Ledger', icon: NotebookText }, { href: '/settings', name: 'Settings', icon: Settings2 }, { href: '/help', name: 'Help', icon: LifeBuoy }];
 
 const Frame = styled.div`display: grid; grid-template-columns: 188px minmax(0, 1fr); grid-template-rows: 64px minmax(0, 1fr); height: 100dvh;`;
 

@@ -1,0 +1,5 @@
+import { LedgerPage } from '@/ui/ledger/LedgerPage';
+
+export default function Route() {
+  return <LedgerPage />;
+}

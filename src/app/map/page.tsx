@@ -1,0 +1,5 @@
+import { MapPage } from '@/ui/map/MapPage';
+
+export default function Route() {
+  return <MapPage />;
+}
