@@ -1,5 +1,6 @@
 // Steps that every task begins or ends with.
 
+import { AxeBuilder } from '@axe-core/playwright';
 import { expect, type Page } from '@playwright/test';
 
 /** Errors of the page, and anything its policy had to stop, fail the test. */
@@ -20,4 +21,25 @@ export async function openDemo(page: Page, address: string): Promise<string> {
 export async function apply(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Apply the plan' }).click();
   await page.waitForURL((url) => !url.pathname.startsWith('/plan'));
+}
+
+/** No fault of accessibility on what is shown; `name` tells which view it is. */
+export async function axe(page: Page, name: string): Promise<void> {
+  await page.waitForTimeout(300);
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect([name, violations.map((v) => `${v.id}: ${v.nodes[0]?.html.slice(0, 160)}`)]).toEqual([name, []]);
+}
+
+/** Presses Tab until what has the focus has this name, as one would without a pointer. */
+export async function tabTo(page: Page, name: RegExp, most = 90): Promise<void> {
+  for (let n = 0; n < most; n++) {
+    await page.keyboard.press('Tab');
+    const focused = await page.evaluate(() => {
+      const e = document.activeElement as HTMLElement | null;
+      const label = e?.getAttribute('aria-labelledby');
+      return e?.getAttribute('aria-label') ?? (label ? document.getElementById(label)?.textContent : null) ?? e?.textContent ?? '';
+    });
+    if (name.test(focused)) return;
+  }
+  throw new Error(`Tab never reached ${name}`);
 }

@@ -7,7 +7,8 @@ import { kindOfPath } from '@/core/formats/kinds';
 import { factsText } from '@/core/formats/leaves';
 import { kindAtHome, kindOfName } from '@/core/layouts/homes';
 import { elsewhereOf, isUnderHead, type Place } from '@/core/references/elsewhere';
-import { normaliseAbsolute, spell, understand } from '@/core/references/written';
+import { oddityMessage } from '@/core/references/resolve';
+import { normaliseAbsolute, spell, understand, type Oddity } from '@/core/references/written';
 import { sequencePattern } from '@/core/names/sequences';
 import type { Base, FileDetail, ReferenceDetail } from '@/wire/views';
 import { findFile, findReference, listSequencesIn, listUsers, type ReferenceRow, type WorkspaceRow } from '../database/queries';
@@ -35,9 +36,10 @@ function adviceFor(r: ReferenceRow): string {
       return 'Found, but outside the root: it stays behind when the workspace travels.';
     case 'absolute': return 'Found inside the root, but written from the top of this drive: another machine has another top.';
     case 'remote': return 'A web address: it opens only with the network.';
-    case 'library': return 'Found in a shared library. It travels only when the library is there too.';
+    case 'library': if (r.oddities !== '') return oddityMessage(r.oddities.split(' ')[0] as Oddity, r.written);
+      return 'Found in a shared library. It travels only when the library is there too.';
     default: if (r.gaps !== '') return `It travels, but frames or tiles are missing between the first and the last: ${r.gaps.split(' ').slice(0, 20).join(', ')}${r.gaps.split(' ').length > 20 ? ' …' : ''}.`;
-      return r.oddities === '' ? 'It travels: found inside the root, by a relative path.' : 'Found, but spelt in a way not every program understands.';
+      return r.oddities === '' ? 'It travels: found inside the root, by a relative path.' : oddityMessage(r.oddities.split(' ')[0] as Oddity, r.written);
   }
 }
 
@@ -50,7 +52,7 @@ export async function detailOf(h: Hub, row: WorkspaceRow, of: { scene: string; a
   const neighbours = r.target !== null && r.inside ? ((await tree.entries(folderOf(r.target))) ?? []).filter((e) => e.kind === 'file' && e.name !== nameOf(r.target!)).map((e) => e.name).slice(0, 8) : [];
   const { file } = await readWorkspace(row.root);
   return {
-    ...(await elsewhereIn(file.places, row.root, r)), library: r.target !== null && !r.inside ? (file.libraries.find((l) => isUnderHead(r.target!, l.path))?.name ?? null) : null,
+    elsewhere: elsewhereIn(file.places, row.root, r), library: r.target !== null && !r.inside ? (file.libraries.find((l) => isUnderHead(r.target!, l.path))?.name ?? null) : null,
     history: await historyOf(row.root, [r.scene, ...(r.target !== null && r.inside ? [r.target] : [])]),
     reference: referenceView(r), fullTarget: r.target === null ? null : toSystem(r.inside ? `${row.root}/${r.target}` : r.target),
     bases: await basesOf(row.root, r), chain: [...parents.slice(0, 1), r.scene], users: users.filter((u) => u.scene !== r.scene || u.at !== r.at), neighbours,
@@ -58,13 +60,18 @@ export async function detailOf(h: Hub, row: WorkspaceRow, of: { scene: string; a
   };
 }
 
-/** Where the file of a reference lies on other machines. */
-async function elsewhereIn(places: readonly Place[], root: string, r: ReferenceRow): Promise<Pick<ReferenceDetail, 'elsewhere'>> {
+/** Where the file of a reference lies on other machines, with how the path would be written in its scene. */
+function elsewhereIn(places: readonly Place[], root: string, r: Pick<ReferenceRow, 'scene' | 'written' | 'target' | 'inside'>): ReferenceDetail['elsewhere'] {
   const syntax = formatOfName(r.scene)?.syntax ?? 'native';
   const understood = understand(r.written, syntax);
   const path = r.target !== null ? (r.inside ? `${root}/${r.target}` : r.target) : understood.form === 'absolute' ? normaliseAbsolute(understood.path) : null;
-  if (path === null) return { elsewhere: [] };
-  return { elsewhere: elsewhereOf(path, places).map((e) => ({ ...e, others: e.others.map((o) => ({ ...o, written: spell(o.path, syntax, r.written) + ('tail' in understood ? understood.tail : '') })) })) };
+  if (path === null) return [];
+  return elsewhereOf(path, places).map((e) => ({ ...e, others: e.others.map((o) => ({ ...o, written: spell(o.path, syntax, r.written) + ('tail' in understood ? understood.tail : '') })) }));
+}
+
+/** The same for a path as it is written in a scene, by its text alone; undefined where it lies in no place. */
+export function elsewhereOfWritten(written: string, scene: string, root: string, places: readonly Place[]): ReferenceDetail['elsewhere'][number] | undefined {
+  return elsewhereIn(places, root, { scene, written, target: null, inside: false })[0];
 }
 
 /** Plans that touched any of these files. */

@@ -25,7 +25,7 @@ import { allowedPath, cleanPath, keepPlan, workspaceOf, type Hub, type WaitingPl
 import { createWorkspace, hasMarker, planNew, readLedger, readLedgerLong, readWorkspace, rootOf } from '../workspaces/open';
 import { batchFolder, newBatch, stagingFolder } from '../workspaces/stage';
 import { afterApply } from './afterApply';
-import { detailOf, fileDetailOf, pictureOf, previewOf } from './detail';
+import { detailOf, elsewhereOfWritten, fileDetailOf, pictureOf, previewOf } from './detail';
 import { freeBytes } from '../disk/use';
 import { endpoint } from './handle';
 import { planView } from './planView';
@@ -184,6 +184,11 @@ export const endpoints = [
   endpoint('POST', '/api/workspaces/:id/references/of', z.object({ keys: z.array(z.object({ scene: z.string(), at: z.string() })).max(20_000) }), async (h, input, { id }): Promise<ReferenceView[]> => {
     const wanted = new Set(input.keys.map((k) => `${k.scene}\n${k.at}`));
     return (await sheetOf(h, await workspaceOf(h, id!))).rows.filter((r) => wanted.has(`${r.scene}\n${r.at}`));
+  }),
+  endpoint('POST', '/api/workspaces/:id/elsewhere', z.object({ place: z.string(), head: z.string(), paths: z.array(z.object({ scene: z.string(), written: z.string() })).max(20_000) }), async (h, input, { id }): Promise<string[]> => {
+    const { file, root } = await readWorkspace((await workspaceOf(h, id!)).root);
+    const places = file.places.filter((p) => p.name === input.place);
+    return input.paths.map((p) => elsewhereOfWritten(p.written, p.scene, root, places)?.others.find((o) => o.head === input.head)?.written ?? p.written);
   }),
   endpoint('GET', '/api/workspaces/:id/reference', z.object({ scene: z.string(), at: z.string() }), async (h, input, { id }) => detailOf(h, await workspaceOf(h, id!), input)),
   endpoint('POST', '/api/workspaces/:id/try', z.object({ paths: z.array(z.object({ scene: z.string().refine(isTreePath), written: z.string().max(4000) })).max(500) }), async (h, input, { id }) => {

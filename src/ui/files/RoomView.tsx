@@ -78,7 +78,7 @@ export function RoomView({ onFolder, onFile }: { onFolder: (folder: string) => v
             <li key={r.name}>
               <Row><Grow><PlainButton aria-expanded={open === r.name} onPress={() => setOpen(open === r.name ? null : r.name)}>{r.name}</PlainButton></Grow><span className="size" title={exactBytes(r.bytes)}>{bytes(r.bytes)}</span></Row>
               <Soft style={{ fontSize: 13 }}>{count(r.files, 'file')} · {all > 0 ? Math.round((100 * r.bytes) / all) : 0} %</Soft>
-              {open === r.name && <ul>{r.children.slice(0, 30).map((c) => <li key={c.name}><Row><Grow>{c.path === null ? <Soft>{c.name}</Soft> : <PlainButton style={{ color: color.ink, maxWidth: '100%' }} onPress={() => onFolder(c.path!)}><Path path={c.name} /></PlainButton>}</Grow><span className="size">{bytes(c.bytes)}</span></Row></li>)}</ul>}
+              {open === r.name && <ul>{r.children.slice(0, 30).map((c) => <li key={c.name}><Row><Grow>{c.path === null ? <Soft>{c.name}</Soft> : <PlainButton aria-label={c.name} style={{ color: color.ink, maxWidth: '100%' }} onPress={() => onFolder(c.path!)}><Path path={c.name} /></PlainButton>}</Grow><span className="size">{bytes(c.bytes)}</span></Row></li>)}</ul>}
             </li>
           ))}
         </List>

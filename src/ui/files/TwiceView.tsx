@@ -21,7 +21,7 @@ const Groups = styled.ul`
   > li { display: grid; grid-template-columns: 28px 52px minmax(0, 1fr) auto; gap: ${space(3)}; padding: ${space(3)} 0; border-bottom: 1px solid ${color.line}; align-items: start; } > li:last-child { border-bottom: none; }
   img { width: 52px; height: 52px; object-fit: cover; border-radius: 6px; border: 1px solid ${color.line}; }
   label { display: grid; grid-template-columns: 20px minmax(0, 1fr) 150px; gap: ${space(2)}; align-items: center; min-height: 26px; cursor: pointer; }
-  .goes { text-decoration: line-through; opacity: 0.75; min-width: 0; } .stays { min-width: 0; }
+  .goes { text-decoration: line-through; min-width: 0; } .stays { min-width: 0; }
 `;
 
 const Picture = styled.img``;

@@ -6,7 +6,7 @@ import { useQuery } from '@tanstack/react-query';
 import { CheckCircle2, CircleSlash } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import styled from 'styled-components';
-import { commonHead, patternOf, replaceHead, replaceText } from '@/core/references/heads';
+import { commonHead, patternOf, replaceText } from '@/core/references/heads';
 import { count } from '@/core/text/figures';
 import type { ErrorShape, RepathChange } from '@/wire/jobs';
 import type { ReferenceView, SettingsView } from '@/wire/views';
@@ -109,7 +109,7 @@ function Change({ id, rows, onClose }: { id: string; rows: readonly ReferenceVie
   const { data: settings } = useQuery({ queryKey: ['settings', id], staleTime: 60_000, queryFn: () => get<SettingsView>(`/api/workspaces/${id}/settings`) });
   const write = (change: RepathChange) => attempt(plan({ kind: 'repath', only: all, nested, change }));
   /** The paths as another machine has them: every other head of the place by this one. */
-  const asElsewhere = (place: SettingsView['places'][number], head: string) => keep(`as under ${head}`, before.map((w) => replaceHead(w, /%[0-9A-Fa-f]{2}/.test(w) ? 'uri' : 'native', place.heads.filter((h) => h !== head).map((from) => ({ from, to: head }))) ?? w));
+  const asElsewhere = (place: string, head: string) => attempt(post<string[]>(`/api/workspaces/${id}/elsewhere`, { place, head, paths: rows.map((r, i) => ({ scene: r.scene, written: before[i]! })) }).then((written) => keep(`as under ${head}`, written)));
   const answer = changed.length === 0 ? <>{count(rows.length, 'path')} chosen. Nothing is written before you have seen the plan.</>
     : <><strong>{count(changed.length, 'path')} of {rows.length} would change</strong>{found && <>; {lost === 0 ? 'all that are shown would be found' : `${lost} of those shown would not be found`}</>}.</>;
   return (
@@ -145,7 +145,7 @@ function Change({ id, rows, onClose }: { id: string; rows: readonly ReferenceVie
           </Stack></Sheet>
           {(settings?.places.some((p) => p.heads.length > 1) ?? false) && <Sheet aria-label="As another machine has them"><Stack $gap={2}>
             <h2>As another machine has them</h2>
-            {settings!.places.filter((p) => p.heads.length > 1).map((p) => <div key={p.name}><Soft>{p.name}</Soft><Row $wrap>{p.heads.map((h) => <Chip key={h} type="button" onClick={() => asElsewhere(p, h)}><Mono style={{ fontSize: 12.5 }}>{h}</Mono></Chip>)}</Row></div>)}
+            {settings!.places.filter((p) => p.heads.length > 1).map((p) => <div key={p.name}><Soft>{p.name}</Soft><Row $wrap>{p.heads.map((h) => <Chip key={h} type="button" onClick={() => asElsewhere(p.name, h)}><Mono style={{ fontSize: 12.5 }}>{h}</Mono></Chip>)}</Row></div>)}
           </Stack></Sheet>}
         </Stack>
         <Sheet aria-label="Before and after">

@@ -19,7 +19,7 @@ const List = styled.div`
   input { width: 100%; border: none; border-bottom: 1px solid ${color.line}; background: transparent; color: ${color.ink}; font: 400 16px ${font.text}; padding: ${space(4)}; outline: none; }
   [role='menu'] { max-height: 50vh; overflow: auto; padding: ${space(2)}; }
   [role='menuitem'] { padding: ${space(2)} ${space(3)}; border-radius: ${radius.small}; cursor: pointer; }
-  [data-focused] { background: ${color.greenTint}; outline: none; }
+  [role='menuitem'][data-focused] { background: ${color.greenTint}; outline: none; }
 `;
 
 const isTyping = (target: EventTarget | null) => target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
@@ -55,12 +55,15 @@ export function Commands() {
     { id: href('/overview'), name: 'Go to Overview', needs: true }, { id: href('/files'), name: 'Go to Files: bring something in', needs: true },
     { id: href('/references'), name: 'Go to References', needs: true }, { id: href('/versions'), name: 'Go to Versions: save the next one', needs: true },
     { id: href('/travel'), name: 'Go to Travel: pack, verify, unpack, rehearse', needs: false }, { id: '/', name: 'Go to Workspaces: create, open, places', needs: false },
+    { id: href('/map'), name: 'Go to Map: what leads to what', needs: true }, { id: href('/ledger'), name: 'Go to Ledger: what was done, and its undo', needs: true },
+    { id: href('/files', { view: 'room' }), name: 'Room: what takes how much', needs: true }, { id: href('/files', { view: 'twice' }), name: 'Files that are there twice', needs: true }, { id: href('/files', { view: 'unused' }), name: 'Files used by nothing', needs: true },
     { id: href('/files', { view: 'intake' }), name: 'Go to Intake: packs that wait', needs: true }, { id: href('/files', { view: 'loose' }), name: 'File what lies about', needs: true },
     { id: href('/settings', { tab: 'homes' }), name: 'Change homes', needs: true }, { id: href('/settings', { tab: 'units' }), name: 'Units and grid', needs: true },
     { id: '/?do=adopt', name: 'Adopt a folder', needs: false }, { id: '/?do=many', name: 'Create several workspaces', needs: false }, { id: '/?do=find', name: 'Look for workspaces, repair nested ones', needs: false }, { id: href('/layouts'), name: 'Go to Layouts', needs: false },
     { id: href('/settings'), name: 'Go to Settings', needs: false }, { id: href('/help'), name: 'Go to Help', needs: false },
   ].filter((c) => !c.needs || id !== null);
-  const all = [...go, ...(data?.workspaces ?? []).map((w) => ({ id: `/overview?w=${w.id}`, name: `Open ${w.name}`, needs: false }))];
+  // The open workspace is under Overview already; two items of one key would empty the list.
+  const all = [...go, ...(data?.workspaces ?? []).filter((w) => w.id !== id).map((w) => ({ id: `/overview?w=${w.id}`, name: `Open ${w.name}`, needs: false }))];
   return (
     <Veil isOpen={open} onOpenChange={setOpen} isDismissable>
       <Card style={{ maxWidth: 560 }}>
