@@ -82,6 +82,8 @@ export interface GroupsView {
   scanned: number | null;
   total: number;
   groups: SheetGroup[];
+  /** The first rows. */
+  first: ReferenceView[];
   byState: Record<string, number>;
   odd: number;
   references: number;

@@ -107,9 +107,22 @@ const compareText = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);
 export class Sheet<R extends SheetRow = SheetRow> {
   private readonly text: string[];
   private readonly kept = new Map<string, Arranged>();
+  private counted: Sheet['totals'] | null = null;
 
   constructor(readonly rows: readonly R[]) {
     this.text = rows.map((r) => `${r.written}\n${r.scene}\n${r.target ?? ''}\n${r.uses.join('\n')}`.toLowerCase());
+  }
+
+  /** Counts over all rows. */
+  get totals(): { references: number; ready: number; odd: number; byState: Record<string, number> } {
+    if (this.counted) return this.counted;
+    const totals = { references: this.rows.length, ready: 0, odd: 0, byState: {} as Record<string, number> };
+    for (const r of this.rows) {
+      totals.byState[r.state] = (totals.byState[r.state] ?? 0) + 1;
+      if (r.ready) totals.ready++;
+      if (r.oddities.length > 0) totals.odd++;
+    }
+    return (this.counted = totals);
   }
 
   private fits(i: number, f: SheetFilter): boolean {

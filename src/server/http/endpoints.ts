@@ -40,6 +40,8 @@ import { sheetOf } from '../sheets';
 const none = z.object({});
 /** More is chosen by a filter, not one by one. */
 const mostChosen = 100_000;
+/** So many rows come with the groups: what is seen at once needs no second question. */
+const firstRows = 40;
 
 /** Folders that people usually keep work in, for a first choice: names only, nothing in them is looked at. */
 function suggestions(): string[] {
@@ -160,9 +162,8 @@ export const endpoints = [
   }),
   endpoint('GET', '/api/workspaces/:id/references', filterQuery, async (h, input, { id }): Promise<GroupsView> => {
     const row = await workspaceOf(h, id!);
-    const { groups } = await arranged(h, row, input);
-    const totals = await readTotals(h.db, row.id);
-    return { scanned: row.scanned, total: groups.reduce((s, g) => s + g.rows, 0), groups, byState: totals.byState, odd: totals.odd, references: totals.references, ready: totals.ready };
+    const { sheet, groups, order } = await arranged(h, row, input);
+    return { scanned: row.scanned, total: order.length, groups, ...sheet.totals, first: [...order.subarray(0, firstRows)].map((i) => sheet.rows[i]!) };
   }),
   endpoint('GET', '/api/workspaces/:id/references/rows', filterQuery.extend(pageQuery.shape), async (h, input, { id }): Promise<ReferenceView[]> => {
     const { sheet, order } = await arranged(h, await workspaceOf(h, id!), input);

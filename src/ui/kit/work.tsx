@@ -98,14 +98,14 @@ export function useStepHref() {
 /** Changes values of the address in place; undefined or '' takes one out. */
 export function useAddress(): [URLSearchParams, (changes: Record<string, string | undefined>) => void] {
   const params = useSearchParams();
-  const router = useRouter();
   const pathname = usePathname();
   const change = useCallback((changes: Record<string, string | undefined>) => {
     const next = new URLSearchParams(window.location.search);
     for (const [k, v] of Object.entries(changes)) if (v) next.set(k, v);
     else next.delete(k);
-    router.replace(`${pathname}?${next}`, { scroll: false });
-  }, [router, pathname]);
+    // Without asking the server for the page again: what the page shows follows its address by itself.
+    window.history.replaceState(null, '', `${pathname}?${next}`);
+  }, [pathname]);
   return [new URLSearchParams(params), change];
 }
 

@@ -5,7 +5,7 @@
 import { useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ArrowDown, ArrowUp } from 'lucide-react';
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
+import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import styled from 'styled-components';
 import type { Grouping, SheetGroup, Sorting } from '@/core/references/sheet';
 import type { GroupsView, ReferenceView } from '@/wire/views';
@@ -64,6 +64,7 @@ export interface TableQuery {
 interface Props {
   workspace: string;
   groups: GroupsView;
+  /** The question that `groups` answers. */
   filter: TableQuery;
   selected: ReadonlyMap<string, { scene: string; at: string }>;
   columns: ReturnType<typeof useColumns>;
@@ -113,6 +114,28 @@ function Heading({ column, filter, columns, onSort }: { column: Column } & Pick<
   );
 }
 
+interface RowProps {
+  r: ReferenceView | undefined;
+  index: number;
+  top: number;
+  isSelected: boolean;
+  isActive: boolean;
+  shown: readonly Column[];
+  template: string;
+  workspace: string;
+  isMoving: boolean;
+  onPress: (index: number, r: ReferenceView | undefined, event: MouseEvent) => void;
+}
+
+const RowLine = memo(function RowLine({ r, index, top, isSelected, isActive, shown, template, workspace, isMoving, onPress }: RowProps) {
+  return (
+    <Line id={`line-${index}`} role="row" aria-rowindex={index + 2} aria-selected={isSelected} data-active={isActive || undefined} style={{ top, gridTemplateColumns: template }} onClick={(event) => onPress(index, r, event)}>
+      <span role="gridcell" className="mark"><input type="checkbox" tabIndex={-1} checked={isSelected} readOnly aria-label={r ? `Select ${r.written}` : 'Select'} /></span>
+      {r ? shown.map((c) => <span key={c.id} role="gridcell" className={c.id}>{c.cell(r, workspace, isMoving)}</span>) : <span role="gridcell" aria-colspan={shown.length}><Soft>…</Soft></span>}
+    </Line>
+  );
+});
+
 type Slot = { group: number } | { row: number };
 
 export function ReferenceTable({ workspace, groups, filter, selected, columns, onRoom, onSort, onSelect, onSelectGroup, onSelectRange, onOpen, onSee }: Props) {
@@ -125,6 +148,17 @@ export function ReferenceTable({ workspace, groups, filter, selected, columns, o
     return () => watch.disconnect();
   }, [onRoom]);
   const anchor = useRef(1);
+  // Another question begins at the top again.
+  const asked = `${filter.q} ${filter.state} ${filter.group} ${filter.sort} ${filter.down}`;
+  const [shownFor, setShownFor] = useState(asked);
+  if (shownFor !== asked) {
+    setShownFor(asked);
+    setActive(1);
+  }
+  useEffect(() => {
+    anchor.current = 1;
+    frame.current?.scrollTo({ top: 0 });
+  }, [asked]);
   const typed = useRef({ text: '', at: 0 });
 
   // Where each group begins, so that a line of the table is found without a list of all lines.
@@ -150,25 +184,25 @@ export function ReferenceTable({ workspace, groups, filter, selected, columns, o
   }, [starts]);
 
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer's functions change with every scroll, as they must
-  const virtual = useVirtualizer({ count: lines, getScrollElement: () => frame.current, estimateSize: () => rowHeight, overscan: 12, paddingStart: 32 });
+  const virtual = useVirtualizer({ count: lines, getScrollElement: () => frame.current, estimateSize: () => rowHeight, overscan: 8, paddingStart: 32 });
   const items = virtual.getVirtualItems();
   const pages = useMemo(() => {
     const wanted = new Set<number>();
     for (const item of items) {
       const slot = slotAt(item.index);
-      if ('row' in slot) wanted.add(Math.floor(slot.row / pageSize));
+      if ('row' in slot && slot.row >= groups.first.length) wanted.add(Math.floor(slot.row / pageSize));
     }
     const here = slotAt(Math.min(active, Math.max(0, lines - 1)));
-    if (lines > 0 && 'row' in here) wanted.add(Math.floor(here.row / pageSize));
+    if (lines > 0 && 'row' in here && here.row >= groups.first.length) wanted.add(Math.floor(here.row / pageSize));
     return [...wanted].sort((a, b) => a - b);
-  }, [items, slotAt, active, lines]);
+  }, [items, slotAt, active, lines, groups]);
   const fetched = useQueries({
     queries: pages.map((page) => ({
       queryKey: ['rows', workspace, filter, groups.scanned, page], staleTime: 60_000,
       queryFn: () => get<ReferenceView[]>(`/api/workspaces/${workspace}/references/rows${query({ ...filter, offset: page * pageSize, limit: pageSize })}`),
     })),
   });
-  const rowAt = useCallback((row: number): ReferenceView | undefined => fetched[pages.indexOf(Math.floor(row / pageSize))]?.data?.[row % pageSize], [fetched, pages]);
+  const rowAt = useCallback((row: number): ReferenceView | undefined => fetched[pages.indexOf(Math.floor(row / pageSize))]?.data?.[row % pageSize] ?? groups.first[row], [fetched, pages, groups]);
   const lineRow = (line: number) => {
     const slot = slotAt(line);
     return 'row' in slot ? rowAt(slot.row) : undefined;
@@ -233,6 +267,20 @@ export function ReferenceTable({ workspace, groups, filter, selected, columns, o
   };
 
   const isMoving = virtual.isScrolling;
+  const press = useRef((_index: number, _r: ReferenceView | undefined, _event: MouseEvent) => {});
+  useEffect(() => {
+    press.current = (index, r, event) => {
+      setActive(index);
+      if ((event.target as HTMLElement).closest('.mark') || event.ctrlKey || event.metaKey) toggle(index);
+      else if (event.shiftKey) rangeTo(index);
+      else if (r) {
+        anchor.current = index;
+        onOpen(r);
+      }
+    };
+  });
+  // One function for good, so that rows which stay are not drawn again.
+  const onPress = useCallback((index: number, r: ReferenceView | undefined, event: MouseEvent) => press.current(index, r, event), []);
   return (
     <Frame ref={frame} role="grid" aria-label="References" aria-rowcount={lines + 1} aria-colcount={columns.shown.length + 1} aria-multiselectable tabIndex={0} onKeyDown={onKeyDown} aria-activedescendant={lines > 0 && items.some((i) => i.index === active) ? `line-${active}` : undefined}>
       <Head role="row" aria-rowindex={1} style={{ gridTemplateColumns: columns.template }}>
@@ -255,22 +303,7 @@ export function ReferenceTable({ workspace, groups, filter, selected, columns, o
             );
           }
           const r = rowAt(slot.row);
-          const isSelected = r !== undefined && selected.has(keyOf(r));
-          return (
-            <Line key={item.key} id={`line-${item.index}`} role="row" aria-rowindex={item.index + 2} aria-selected={isSelected} data-active={isActive} style={{ top: item.start, gridTemplateColumns: columns.template }}
-              onClick={(event) => {
-                setActive(item.index);
-                if ((event.target as HTMLElement).closest('.mark') || event.ctrlKey || event.metaKey) toggle(item.index);
-                else if (event.shiftKey) rangeTo(item.index);
-                else if (r) {
-                  anchor.current = item.index;
-                  onOpen(r);
-                }
-              }}>
-              <span role="gridcell" className="mark"><input type="checkbox" tabIndex={-1} checked={isSelected} readOnly aria-label={r ? `Select ${r.written}` : 'Select'} /></span>
-              {r ? columns.shown.map((c) => <span key={c.id} role="gridcell" className={c.id}>{c.cell(r, workspace, isMoving)}</span>) : <span role="gridcell" aria-colspan={columns.shown.length}><Soft>…</Soft></span>}
-            </Line>
-          );
+          return <RowLine key={item.key} r={r} index={item.index} top={item.start} isSelected={r !== undefined && selected.has(keyOf(r))} isActive={isActive === true} shown={columns.shown} template={columns.template} workspace={workspace} isMoving={isMoving} onPress={onPress} />;
         })}
       </div>
     </Frame>

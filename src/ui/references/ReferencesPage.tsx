@@ -4,7 +4,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Briefcase, Check, Columns3, Link2, Rows3, Search } from 'lucide-react';
 import Link from 'next/link';
-import { useCallback, useState } from 'react';
+import { useCallback, useRef, useState } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { states } from '@/core/references/resolve';
@@ -43,17 +43,33 @@ export function ReferencesPage() {
   const [address, change] = useAddress();
   const group = groupings.find((g) => g === address.get('group')) ?? 'scene';
   const sort = sortings.find((s) => s === address.get('sort')) ?? 'need';
-  const filter: TableQuery = { q: address.get('q') ?? '', state: address.get('state') ?? '', group, sort, down: address.get('down') === 'yes' ? 'yes' : 'no' };
-  const result = useQuery({ queryKey: ['groups', id, filter], enabled: id !== null, placeholderData: keepPreviousData, queryFn: () => get<GroupsView>(`/api/workspaces/${id}/references${query({ ...filter })}`) });
+  // What is typed asks at once; the address follows when the typing rests, since changing it costs more than the search.
+  const inAddress = address.get('q') ?? '';
+  const [typed, setTyped] = useState(inAddress);
+  const [known, setKnown] = useState(inAddress);
+  if (known !== inAddress) {
+    setKnown(inAddress);
+    setTyped(inAddress);
+  }
+  const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const search = useCallback((q: string) => {
+    setTyped(q);
+    clearTimeout(rest.current);
+    rest.current = setTimeout(() => {
+      setKnown(q);
+      change({ q });
+    }, 400);
+  }, [change]);
+  const filter: TableQuery = { q: typed, state: address.get('state') ?? '', group, sort, down: address.get('down') === 'yes' ? 'yes' : 'no' };
+  const result = useQuery({ queryKey: ['groups', id, filter], enabled: id !== null, placeholderData: keepPreviousData, queryFn: async () => ({ groups: await get<GroupsView>(`/api/workspaces/${id}/references${query({ ...filter })}`), answers: filter }) });
   const [scene, at] = [address.get('scene'), address.get('at')];
-  return <Needs title="References" result={result}>{(groups) => <References id={id!} groups={groups} filter={filter} change={change} opened={scene !== null && at !== null ? { scene, at } : null} shown={address.get('see')} />}</Needs>;
+  return <Needs title="References" result={result}>{({ groups, answers }) => <References id={id!} groups={groups} answers={answers} filter={filter} change={change} search={search} opened={scene !== null && at !== null ? { scene, at } : null} shown={address.get('see')} />}</Needs>;
 }
 
-function References({ id, groups, filter, change, opened, shown }: { id: string; groups: GroupsView; filter: TableQuery; change: (c: Record<string, string | undefined>) => void; opened: { scene: string; at: string } | null; shown: string | null }) {
+function References({ id, groups, answers, filter, change, search, opened, shown }: { id: string; groups: GroupsView; answers: TableQuery; filter: TableQuery; search: (q: string) => void; change: (c: Record<string, string | undefined>) => void; opened: { scene: string; at: string } | null; shown: string | null }) {
   const [selected, setSelected] = useState<Map<string, { scene: string; at: string }>>(new Map());
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const [changing, setChanging] = useState(false);
-  const [typed, setTyped] = useState(filter.q);
   const [room, setRoom] = useState(0);
   const shownColumns = useColumns(room);
   const href = useStepHref();
@@ -103,7 +119,7 @@ function References({ id, groups, filter, change, opened, shown }: { id: string;
           ))}
         </Row>
         <Row $wrap>
-          <SearchBox><Search size={15} aria-hidden /><input data-search aria-label="Search references" placeholder="Search, or kind:texture in:folder scene:name field:normal -not" value={typed} onChange={(e) => { setTyped(e.target.value); change({ q: e.target.value }); }} onKeyDown={(e) => { if (e.key === 'Escape') { setTyped(''); change({ q: undefined }); } }} /><kbd aria-hidden>/</kbd></SearchBox>
+          <SearchBox><Search size={15} aria-hidden /><input data-search aria-label="Search references" placeholder="Search, or kind:texture in:folder scene:name field:normal -not" value={filter.q} onChange={(e) => search(e.target.value)} onKeyDown={(e) => { if (e.key === 'Escape') search(''); }} /><kbd aria-hidden>/</kbd></SearchBox>
           <MenuTrigger>
             <Button aria-label={`Grouped by ${groupNames[filter.group]}`}><Rows3 size={15} /> By {groupNames[filter.group]}</Button>
             <MenuFrame><Menu aria-label="Group by" selectionMode="single" disallowEmptySelection selectedKeys={[filter.group]} onSelectionChange={(keys) => change({ group: String([...(keys as Set<string>)][0]) })}>
@@ -117,8 +133,8 @@ function References({ id, groups, filter, change, opened, shown }: { id: string;
             </Menu></MenuFrame>
           </MenuTrigger>
         </Row>
-        {groups.total === 0 ? <Empty action={groups.references > 0 ? <Button onPress={() => { setTyped(''); change({ q: undefined, state: undefined }); }}>Show all again</Button> : <Link href={href('/files')}>Bring a scene in</Link>}>{groups.references > 0 ? 'No reference matches the search and the chosen states.' : 'Every external file of every scene shows here, with its state.'}</Empty>
-          : <ReferenceTable key={`${filter.q} ${filter.state} ${filter.group} ${filter.sort} ${filter.down}`} workspace={id} groups={groups} filter={filter} selected={selected} columns={shownColumns} onRoom={setRoom} onSort={(sort, down) => change({ sort: sort === 'need' ? undefined : sort, down: down ? 'yes' : undefined })}
+        {groups.total === 0 ? <Empty action={groups.references > 0 ? <Button onPress={() => { search(''); change({ q: undefined, state: undefined }); }}>Show all again</Button> : <Link href={href('/files')}>Bring a scene in</Link>}>{groups.references > 0 ? 'No reference matches the search and the chosen states.' : 'Every external file of every scene shows here, with its state.'}</Empty>
+          : <ReferenceTable workspace={id} groups={groups} filter={answers} selected={selected} columns={shownColumns} onRoom={setRoom} onSort={(sort, down) => change({ sort: sort === 'need' ? undefined : sort, down: down ? 'yes' : undefined })}
             onSelect={setSelected} onSelectGroup={(key) => select(key === null ? {} : { in: key })} onSelectRange={(offset, limit) => select({ offset, limit })} onOpen={onOpen} onSee={(scene) => change({ see: scene })} />}
         {groups.total > 0 && (
           <Foot>

@@ -1,7 +1,7 @@
 'use client';
 // The columns of the table of references: which there are, which are shown and how wide, kept from one visit to the next.
 
-import { useCallback, useEffect, useState, type ReactNode } from 'react';
+import { useCallback, useEffect, useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { mayHavePicture } from '@/core/formats/kinds';
 import { fieldOf, type Sorting } from '@/core/references/sheet';
@@ -68,10 +68,13 @@ export function useColumns(room: number) {
     localStorage.setItem(keptAs, JSON.stringify(next));
   }, []);
   const widthOf = (c: Column) => kept.widths[c.id] ?? c.width ?? leastPath;
-  let shown = columns.filter((c) => kept.shown.includes(c.id));
-  const need = () => shown.reduce((sum, c) => sum + (c.width === null ? leastPath : widthOf(c)), markWidth + 12);
-  for (const id of firstToGo) if (room > 0 && need() > room) shown = shown.filter((c) => c.id !== id);
-  const template = [`${markWidth}px`, ...shown.map((c) => (c.width === null ? `minmax(${leastPath}px, 1fr)` : `${widthOf(c)}px`))].join(' ');
+  const { shown, template } = useMemo(() => {
+    const width = (c: Column) => kept.widths[c.id] ?? c.width ?? leastPath;
+    let list = columns.filter((c) => kept.shown.includes(c.id));
+    const need = () => list.reduce((sum, c) => sum + (c.width === null ? leastPath : width(c)), markWidth + 12);
+    for (const id of firstToGo) if (room > 0 && need() > room) list = list.filter((c) => c.id !== id);
+    return { shown: list, template: [`${markWidth}px`, ...list.map((c) => (c.width === null ? `minmax(${leastPath}px, 1fr)` : `${width(c)}px`))].join(' ') };
+  }, [kept, room]);
   return {
     shown, template, chosen: kept.shown,
     choose: (ids: string[]) => keep({ ...kept, shown: [...new Set(['path', ...ids])] }),
