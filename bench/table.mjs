@@ -15,9 +15,10 @@ const base = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-table-'));
 const root = path.join(base, 'work', 'big');
 fs.mkdirSync(path.join(base, 'work'), { recursive: true });
 spawnSync(process.execPath, [path.join(project, 'dist', 'satchel.mjs'), 'new', path.join(base, 'work'), 'big', '--layout', 'game-environment', '--yes']);
+const picture = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR4nGP4////fwAJ+wP9KobjigAAAABJRU5ErkJggg==', 'base64');
 for (let s = 0; s < 200; s++) {
   fs.mkdirSync(path.join(root, 'textures', `set${s}`), { recursive: true });
-  for (let i = 0; i < 100; i++) fs.writeFileSync(path.join(root, 'textures', `set${s}`, `t${i}.png`), 'x');
+  for (let i = 0; i < 100; i++) fs.writeFileSync(path.join(root, 'textures', `set${s}`, `t${i}.png`), picture);
 }
 for (let n = 0; n < 5000; n++) {
   const folder = path.join(root, 'scenes', `shot${n % 50}`);
@@ -66,6 +67,7 @@ const search = [];
 for (const word of ['t77', 'state:missing', 'scene:s4999.', 'in:set12 -shot7', 'kind:texture t5', 't78', 'set9 state:missing', 'shot3']) {
   await page.goto(`${address}/references${w}`);
   await page.getByRole('row').nth(2).getByRole('checkbox').waitFor();
+  await page.waitForTimeout(1500); // as long as it takes to read the page and think of a word
   const before = await page.getByText(/references? in [\d,]+ groups?/).innerText();
   await page.locator('[data-search]').focus();
   const ms = await page.evaluate(async ([text, was]) => {

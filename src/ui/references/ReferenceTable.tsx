@@ -15,7 +15,7 @@ import { color, font, radius, space } from '../theme/theme';
 import { seenFormats } from '../preview/formats';
 import { useColumns, type Column } from './columns';
 
-const pageSize = 200;
+const pageSize = 100;
 const rowHeight = 33;
 
 const Frame = styled.div`
@@ -184,7 +184,7 @@ export function ReferenceTable({ workspace, groups, filter, selected, columns, o
   }, [starts]);
 
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer's functions change with every scroll, as they must
-  const virtual = useVirtualizer({ count: lines, getScrollElement: () => frame.current, estimateSize: () => rowHeight, overscan: 8, paddingStart: 32 });
+  const virtual = useVirtualizer({ count: lines, getScrollElement: () => frame.current, estimateSize: () => rowHeight, overscan: 4, paddingStart: 32 });
   const items = virtual.getVirtualItems();
   const pages = useMemo(() => {
     const wanted = new Set<number>();
@@ -266,7 +266,14 @@ export function ReferenceTable({ workspace, groups, filter, selected, columns, o
     event.preventDefault();
   };
 
-  const isMoving = virtual.isScrolling;
+  // Pictures come when the table has come to rest: while one types or scrolls they would only be in the way.
+  const motion = `${asked} ${virtual.isScrolling}`;
+  const [calm, setCalm] = useState('');
+  useEffect(() => {
+    const rest = setTimeout(() => setCalm(motion), 350);
+    return () => clearTimeout(rest);
+  }, [motion]);
+  const isMoving = virtual.isScrolling || calm !== motion;
   const press = useRef((_index: number, _r: ReferenceView | undefined, _event: MouseEvent) => {});
   useEffect(() => {
     press.current = (index, r, event) => {
