@@ -17,7 +17,7 @@ fs.rmSync(folder, { recursive: true, force: true });
 spawnSync(process.execPath, [path.join(project, 'dist', 'make-demo.mjs'), path.join(folder, 'harbour-lantern')]);
 const { address, child, ended } = await serve(await freePort(4680), { SATCHEL_DATA: path.join(folder, 'app'), SATCHEL_DEMO: path.join(folder, 'harbour-lantern'), HOME: path.join(folder, 'home') });
 process.once('exit', () => child.kill('SIGTERM')); // also after a failure
-const browser = await chromium.launch({ executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-quic', '--disable-background-networking'] });
+const browser = await chromium.launch({ executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-quic', '--disable-background-networking', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'] });
 const out = path.join(project, 'docs', 'screenshots');
 fs.mkdirSync(out, { recursive: true });
 for (const scheme of ['light', 'dark']) {
@@ -80,6 +80,45 @@ for (const scheme of ['light', 'dark']) {
   await page.getByText('hull_planks_base.png').first().click();
   await page.getByText(/moved the same way/).waitFor();
   await shoot('references');
+  await page.goto(`${address}/references${w}&see=scenes/boat_v004.gltf`);
+  await page.locator('[data-testid=stage][data-ready=true] canvas').waitFor();
+  await page.getByRole('button', { name: /hull_planks_base/ }).click();
+  await page.getByText(/moved the same way/).waitFor();
+  await page.locator('canvas').focus();
+  await page.keyboard.press('Enter');
+  await shoot('scene');
+  await page.goto(`${address}/references${w}&q=hull_planks%20scene:boat`);
+  await page.getByRole('button', { name: 'select 2' }).click();
+  await page.getByRole('button', { name: 'Change 2 paths…' }).click();
+  await page.getByLabel('New head').fill('../textures/');
+  await page.getByText(/all that are shown would be found/).waitFor();
+  await shoot('change-paths');
+  await open('/map');
+  await page.locator('svg text').first().waitFor();
+  await shoot('map');
+  await page.goto(`${address}/files${w}&view=room`);
+  await page.locator('svg text').first().waitFor();
+  await shoot('room');
+  await page.goto(`${address}/files${w}&view=twice`);
+  await page.getByRole('button', { name: /^Merge/ }).waitFor();
+  await shoot('twice');
+  await open('/references');
+  await page.getByRole('button', { name: 'Relink what is sure…' }).click();
+  await page.getByRole('button', { name: 'Apply the plan' }).click();
+  await page.getByText('45 of 53').first().waitFor();
+  await page.getByRole('button', { name: 'Make them travel…' }).click();
+  await page.getByRole('button', { name: 'Apply the plan' }).click();
+  await page.getByText('50 of 53').first().waitFor();
+  await open('/ledger');
+  await page.getByRole('button', { name: /^Make/, expanded: false }).first().click();
+  await shoot('ledger');
+  for (const title of [/^Undo: Make/, /^Undo: Relink/]) {
+    await open('/ledger');
+    await page.getByRole('main').getByRole('button', { name: title }).first().click();
+    await page.getByRole('button', { name: 'Apply the plan' }).click();
+    await page.waitForURL((url) => !url.pathname.startsWith('/plan'));
+  }
+  await page.getByText('37 of 53').first().waitFor();
   await open('/versions');
   await shoot('versions');
   await open('/travel');

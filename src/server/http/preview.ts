@@ -38,6 +38,7 @@ export async function contentOf(h: Hub, row: WorkspaceRow, of: { scene: string; 
     const r = await findRow(h, row, { scene: of.scene, at: of.at });
     if (r.target === null || r.targets !== 1) throw new AppError('not-found', `${r.written} leads to no file.`);
     absolute = r.inside ? `${row.root}/${r.target}` : await allowedPath(h, r.target);
+    if (r.inside && (await (await readWorkspace(row.root)).tree.kind(treePath(r.target))) !== 'file') throw new AppError('not-found', `${r.target} is not there any more.`);
   } else if (!formatOfName(of.scene) || (await (await readWorkspace(row.root)).tree.kind(treePath(of.scene))) !== 'file') throw new AppError('not-found', `${of.scene} is no scene of this workspace.`);
   const file = toSystem(absolute);
   const { size } = fs.statSync(file);
