@@ -175,6 +175,22 @@ test('map, room, and what is there twice; each leads on, merging is undone to th
   expect(snapshot(server.root)).toEqual(before);
 });
 
+test('a folder renamed: every path to what is in it follows, and the home it is; undone to the same bytes', async ({ page }) => {
+  const w = await openDemo(page, server.address);
+  const before = snapshot(server.root);
+  await page.goto(`${server.address}/files${w}&folder=textures`);
+  await page.getByRole('button', { name: 'Rename this folder…' }).click();
+  await page.getByLabel('The folder’s path from the root').fill('art/tex');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Move textures' })).toBeVisible();
+  await apply(page);
+  expect(fs.existsSync(path.join(server.root, 'art/tex/stone_base.png'))).toBe(true);
+  expect(text('scenes/harbour_v007.gltf')).toContain('"../art/tex/stone_base.png"');
+  expect(JSON.parse(text('.satchel/workspace.json')).homes.texture).toBe('art/tex');
+  await undoAll(page, w);
+  expect(snapshot(server.root)).toEqual(before);
+});
+
 test('the ledger: undone in any order where nothing later stands on it, with the reason where it does', async ({ page }) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);

@@ -117,7 +117,10 @@ export interface ReferenceDetail {
   fullTarget: string | null;
   /** What a relative path means by each base; null for a path that is measured from none. `there`: something lies there. */
   bases: { scene: Base; root: Base; disagree: boolean } | null;
+  /** Files above it, from the top to the scene it stands in. */
   chain: string[];
+  /** What its target leads to in turn, where that is a scene: at most 12 of them, and how many there are. */
+  below: { of: number; references: Pick<ReferenceView, 'scene' | 'at' | 'written' | 'state'>[] };
   /** Where it lies on other machines, with how the path would be written in this scene. */
   elsewhere: (Omit<Elsewhere, 'others'> & { others: { head: string; path: string; written: string }[] })[];
   /** Name of the library it lies in. */

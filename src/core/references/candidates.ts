@@ -73,6 +73,7 @@ export class NameIndex {
     const folders = parts.map(foldName);
     const found = new Map<string, Candidate>();
     const neighbours = [...new Set((evidence.neighbours ?? []).map(foldName))].filter((n) => n !== name);
+      // All worths and weights here: common practice, no source; tried on the breakages of candidates.test.ts.
     // A size that one file alone has is nearly proof; one that many have says little.
     const alone = evidence.size !== undefined && this.bySize.get(evidence.size)?.length === 1;
     const take = (k: Known, reason: Reason, worth: number) => {
@@ -176,6 +177,7 @@ function likeness(written: readonly string[], path: string): number {
   const parts = foldersOf(path);
   const counted = Math.min(3, written.length);
   if (counted === 0) return 0;
+  // The nearest folder says most (common practice, no source).
   const weights = [0.6, 0.25, 0.15];
   let sum = 0;
   let whole = 0;

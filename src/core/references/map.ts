@@ -136,8 +136,11 @@ export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): D
     links.set(key, { from, to, references: (held?.references ?? 0) + 1, attention: (held?.attention ?? 0) + (r.ready ? 0 : 1) });
   }
   const files = new Set(rows.flatMap((r) => (isScene(r) || r.target === null ? [] : [r.target])));
-  return { nodes: [...nodes.values()].sort((a, b) => a.column - b.column || b.attention - a.attention || b.references - a.references), links: [...links.values()], scenes: scenes.size, files: files.size };
+  return { nodes: [...nodes.values()].sort((a, b) => a.column - b.column || together(a) - together(b) || b.attention - a.attention || b.references - a.references), links: [...links.values()], scenes: scenes.size, files: files.size };
 }
+
+/** What is drawn together stands after what is drawn by itself. */
+const together = (n: MapNode) => (n.kind === 'scenes' || n.kind === 'rest' ? 1 : 0);
 
 /** How far each scene lies from those that nothing leads to; within a ring, where it is met first. */
 function depths(scenes: ReadonlySet<string>, byScene: ReadonlyMap<string, SheetRow[]>, isScene: (r: SheetRow) => boolean): Map<string, number> {

@@ -11,7 +11,7 @@ import { oddityMessage } from '@/core/references/resolve';
 import { normaliseAbsolute, spell, understand, type Oddity } from '@/core/references/written';
 import { sequencePattern } from '@/core/names/sequences';
 import type { Base, FileDetail, ReferenceDetail } from '@/wire/views';
-import { findFile, findReference, listSequencesIn, listUsers, type ReferenceRow, type WorkspaceRow } from '../database/queries';
+import { findFile, findReference, listRowsOf, listSequencesIn, listUsers, type ReferenceRow, type WorkspaceRow } from '../database/queries';
 import { DiskTree, diskOutside } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { factsOf } from '../facts/facts';
@@ -48,16 +48,34 @@ export async function detailOf(h: Hub, row: WorkspaceRow, of: { scene: string; a
   const r = await findRow(h, row, of);
   const tree = new DiskTree(row.root);
   const users = r.target === null ? [] : await listUsers(h.db, row.id, r.target);
-  const parents = (await listUsers(h.db, row.id, r.scene)).map((u) => u.scene);
   const neighbours = r.target !== null && r.inside ? ((await tree.entries(folderOf(r.target))) ?? []).filter((e) => e.kind === 'file' && e.name !== nameOf(r.target!)).map((e) => e.name).slice(0, 8) : [];
   const { file } = await readWorkspace(row.root);
   return {
     elsewhere: elsewhereIn(file.places, row.root, r), library: r.target !== null && !r.inside ? (file.libraries.find((l) => isUnderHead(r.target!, l.path))?.name ?? null) : null,
     history: await historyOf(row.root, [r.scene, ...(r.target !== null && r.inside ? [r.target] : [])]),
     reference: referenceView(r), fullTarget: r.target === null ? null : toSystem(r.inside ? `${row.root}/${r.target}` : r.target),
-    bases: await basesOf(row.root, r), chain: [...parents.slice(0, 1), r.scene], users: users.filter((u) => u.scene !== r.scene || u.at !== r.at), neighbours,
+    bases: await basesOf(row.root, r), chain: await above(h, row, r.scene), below: r.target === null || !r.inside ? { of: 0, references: [] } : await below(h, row, r.target), users: users.filter((u) => u.scene !== r.scene || u.at !== r.at), neighbours,
     ...(await looksOf(r.target === null || r.targets !== 1 ? null : await readable(h, row, r))), advice: adviceFor(r),
   };
+}
+
+const mostAbove = 8;
+
+/** Scenes that lead to this one, the first of each, from the top down to it. */
+async function above(h: Hub, row: WorkspaceRow, scene: string): Promise<string[]> {
+  const chain = [scene];
+  while (chain.length < mostAbove) {
+    const parent = (await listUsers(h.db, row.id, chain[0]!)).map((u) => u.scene).find((s) => !chain.includes(s));
+    if (parent === undefined) break;
+    chain.unshift(parent);
+  }
+  return chain;
+}
+
+/** What a scene leads to, what needs a hand first. */
+async function below(h: Hub, row: WorkspaceRow, scene: string): Promise<ReferenceDetail['below']> {
+  const rows = formatOfName(scene) ? await listRowsOf(h.db, row.id, [scene]) : [];
+  return { of: rows.length, references: rows.toSorted((a, b) => Number(a.ready) - Number(b.ready)).slice(0, 12).map(({ scene: s, at, written, state }) => ({ scene: s, at, written, state })) };
 }
 
 /** Where the file of a reference lies on other machines, with how the path would be written in its scene. */

@@ -2,7 +2,7 @@
 // Files: what lies where, the home of each kind, who uses it, what nothing uses; and bringing outside files in.
 
 import { useQuery } from '@tanstack/react-query';
-import { CopyMinus, File, Folder, FolderInput, FolderTree, Inbox, LayoutGrid, PenLine, Plus, Trash2, Unplug } from 'lucide-react';
+import { CopyMinus, File, Folder, FolderInput, FolderPen, FolderTree, Inbox, LayoutGrid, PenLine, Plus, Trash2, Unplug } from 'lucide-react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useLayoutEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
@@ -19,7 +19,7 @@ import { color, font, space } from '../theme/theme';
 import { FileDrawer } from './FileDrawer';
 import { IntakeView } from './IntakeView';
 import { LooseView } from './LooseView';
-import { RenameMany } from './RenameMany';
+import { RenameFolder, RenameMany } from './RenameMany';
 import { RoomView } from './RoomView';
 import { TwiceView } from './TwiceView';
 
@@ -60,6 +60,7 @@ type Other = (typeof others)[number];
 
 function Files({ files, unused, isUnused, other, folder, chosen, change }: { files: FileView[]; unused: UnusedView['total'] | undefined; isUnused: boolean; other: Other | null; folder: string; chosen: string | null; change: (changes: Record<string, string | undefined>) => void }) {
   const [renaming, setRenaming] = useState(false);
+  const [moving, setMoving] = useState(false);
   const [chooser, setChooser] = useState(false);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const [frame, setFrame] = useState<HTMLDivElement | null>(null);
@@ -98,8 +99,9 @@ function Files({ files, unused, isUnused, other, folder, chosen, change }: { fil
             {!isUnused && <Row aria-label="Where you are" style={{ marginBottom: 10 }}>
               <PlainButton onPress={() => go('')}>root</PlainButton>
               {parts.map((p, i) => <Row key={i}><Soft>/</Soft><PlainButton onPress={() => go(parts.slice(0, i + 1).join('/'))}>{p}</PlainButton></Row>)}
-              <Grow />{files.some((f) => f.kind === 'file') && <PlainButton onPress={() => setRenaming(true)}><PenLine size={15} /> Rename these…</PlainButton>}
+              <Grow />{folder !== '' && <PlainButton onPress={() => setMoving(!moving)}><FolderPen size={15} /> Rename this folder…</PlainButton>}{files.some((f) => f.kind === 'file') && <PlainButton onPress={() => setRenaming(true)}><PenLine size={15} /> Rename these…</PlainButton>}
             </Row>}
+            {!isUnused && moving && folder !== '' && <div style={{ marginBottom: 12 }}><RenameFolder key={folder} folder={folder} onClose={() => setMoving(false)} /></div>}
             {isUnused && unused && unused.files > files.length && <Soft>The {count(files.length, 'largest file')} of them:</Soft>}
             {files.length > 0 ? <FileTable frame={frame} files={files} whole={isUnused} chosen={chosen} open={(f) => (f.kind === 'folder' ? go(f.path) : change({ file: f.path }))} />
               : isUnused ? <Empty>Nothing lies idle. Files that no scene leads to would be listed here.</Empty>

@@ -4,6 +4,7 @@
 import { ArrowRight, XCircle } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
+import { checkName } from '@/core/names/portable';
 import { inOrder, orders, renameAll, wrongPattern, type Order } from '@/core/names/renaming';
 import { count } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
@@ -63,5 +64,26 @@ export function RenameMany({ folder, files, onClose }: { folder: string; files: 
         })}
       </List>
     </Stack></Sheet>
+  );
+}
+
+/** A folder under another name or elsewhere: all that is in it, every path to it, and a home that it is, follow. */
+export function RenameFolder({ folder, onClose }: { folder: string; onClose: () => void }) {
+  const plan = usePlan();
+  const [to, setTo] = useState(folder);
+  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const wrong = to.split('/').flatMap((part) => checkName(part))[0]?.message;
+  const move = () => {
+    setProblem(null);
+    plan({ kind: 'move', moves: [{ path: folder, to }] }).catch((cause: unknown) => setProblem(shapeOf(cause)));
+  };
+  return (
+    <Stack $gap={2}>
+      {problem && <ErrorNotice error={problem} />}
+      <Row style={{ alignItems: 'flex-start' }}>
+        <TextField label="The folder’s path from the root" mono value={to} onChange={setTo} error={wrong} onKeyDown={(e) => { if (e.key === 'Enter' && to !== folder && !wrong) move(); }} />
+        <Button style={{ marginTop: 24 }} onPress={onClose}>Cancel</Button><MainButton style={{ marginTop: 24 }} isDisabled={to === folder || wrong !== undefined} onPress={move}>Plan it…</MainButton>
+      </Row>
+    </Stack>
   );
 }

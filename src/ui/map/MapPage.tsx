@@ -46,7 +46,7 @@ function optionOf(map: DependencyMap, chosen: string | null, css: Css): object {
     tooltip: { trigger: 'item', confine: true, backgroundColor: css('--sheet'), borderColor: css('--line'), textStyle: { color: css('--ink'), fontFamily: font.text, fontSize: 13.5 }, renderMode: 'richText',
       formatter: (p: { dataType?: string; data: { told?: string } }) => p.data.told ?? '' },
     series: [{
-      type: 'sankey', left: 8, right: 196, top: 14, bottom: 14, nodeWidth: 10, nodeGap: 9, layoutIterations: 0, draggable: false, emphasis: { focus: 'none' },
+      type: 'sankey', left: 8, right: 196, top: 14, bottom: 14, nodeWidth: 10, nodeGap: 17, layoutIterations: 0, draggable: false, emphasis: { focus: 'none' },
       label: { color: css('--ink'), fontFamily: font.mono, fontSize: 12.5, width: 184, overflow: 'truncate', position: 'right' },
       data: map.nodes.map((n) => ({
         id: n.id, name: n.id, depth: n.column, told: `${n.label}\n${told(n)}`,
@@ -54,7 +54,8 @@ function optionOf(map: DependencyMap, chosen: string | null, css: Css): object {
         itemStyle: { color: css(n.state ? toneName(n.state) : n.attention > 0 ? '--amber' : '--green-text'), borderColor: css('--sheet'), opacity: faint(n.id), ...(n.id === chosen ? { borderColor: css('--ink'), borderWidth: 2 } : {}) },
       })),
       links: map.links.map((l) => ({
-        source: l.from, target: l.to, value: l.references, told: `${count(l.references, 'reference')}${l.attention > 0 ? `, ${l.attention} need attention` : ''}`,
+        source: l.from, target: l.to, value: 1 + Math.log2(l.references), // broad enough to be seen beside a hundredfold; the numbers are told in words
+        told: `${count(l.references, 'reference')}${l.attention > 0 ? `, ${l.attention} need attention` : ''}`,
         lineStyle: { color: css(l.attention > 0 ? troubleTone(map.nodes.find((n) => n.id === l.to)?.state ?? null) : '--line-strong'), opacity: (chosen === null ? 1 : l.from === chosen || l.to === chosen ? 1.6 : 0.3) * (l.attention > 0 ? 0.5 : 0.28), curveness: 0.5 },
       })),
     }],
@@ -87,7 +88,7 @@ function Map({ map, opened, change }: { map: DependencyMap; opened: string[]; ch
   return (
     <Page title="Map" answer={<><strong>{count(map.scenes, 'scene')} and material files lead to {count(map.files, 'file')}.</strong> <Soft>{lost > 0 ? `${count(lost, 'reference')} would break elsewhere: they stand first.` : 'All of it would open on another machine.'} What is well is drawn together by folder; open it to see each.</Soft></>}>
       <Split>
-        <Chart label={`Map of ${map.scenes} scenes and ${map.files} files; the same is listed beside it.`} option={option} height={`max(${Math.max(440, rows * 26)}px, calc(100dvh - 214px))`} onPick={pick} />
+        <Chart label={`Map of ${map.scenes} scenes and ${map.files} files; the same is listed beside it.`} option={option} height={`max(${Math.max(440, rows * 32)}px, calc(100dvh - 214px))`} onPick={pick} />
         <List aria-label="What the map shows">
           {listed.map((n) => (
             <li key={n.id} data-chosen={n.id === chosen}>

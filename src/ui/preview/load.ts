@@ -61,7 +61,10 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
       const loader = new GLTFLoader(manager).setMeshoptDecoder(MeshoptDecoder);
       // Pictures arrive as ones that any browser shows, whatever they are on disk.
       loader.setKTX2Loader(new THREE.TextureLoader(manager) as never);
-      const gltf = await loader.parseAsync(bytes, '');
+      const gltf = await loader.parseAsync(bytes, '').catch((cause: unknown) => {
+        if (/DRACOLoader/.test(String(cause))) throw new Error('Its geometry is packed by Draco, which is not unpacked here.');
+        throw cause;
+      });
       object = gltf.scene;
       type Texture = { source?: number; extensions?: Record<string, { source?: number }> };
       const textures = (gltf.parser.json as { textures?: Texture[] }).textures ?? [];

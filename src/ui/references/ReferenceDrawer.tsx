@@ -63,7 +63,8 @@ export function ReferenceDrawer({ workspace, of, onClose, onMend, onSee }: { wor
           <div><h2>The chain</h2><Chain>
             {data.chain.map((c) => <li key={c}>{c}</li>)}
             <li className={r.target === null ? 'broken' : ''}><Mono>{r.written}</Mono></li>
-          </Chain></div>
+            {data.below.references.map((b) => <li key={`${b.scene} ${b.at}`} className={b.state === 'missing' || b.state === 'offline' ? 'broken' : ''} style={{ marginLeft: 14 }}><Link href={href('/references', { scene: b.scene, at: b.at })}><Mono>{b.written}</Mono></Link> <Soft>{b.state}</Soft></li>)}
+          </Chain>{data.below.of > data.below.references.length && <Soft>and {count(data.below.of - data.below.references.length, 'more')} below it</Soft>}</div>
           <div><Row><h2 style={{ flex: 1 }}>Where it is used</h2>{onSee && <PlainButton onPress={() => onSee(of.scene)}><Box size={15} /> See it on the model</PlainButton>}</Row>{r.uses.slice(0, 8).map((u) => <div key={u}>{u}</div>)}<Soft style={{ fontSize: 13 }}>{r.at}</Soft></div>
           {data.fullTarget && <div><h2>What it resolves to</h2><FullPath path={data.fullTarget} /></div>}
           {data.bases && <div><h2>The two bases</h2>

@@ -102,10 +102,10 @@ function References({ id, groups, answers, filter, change, search, opened, shown
     <Split>
       <Left>
         <Row $gap={5} style={{ alignItems: 'flex-end' }} $wrap>
-          <Grow style={{ flexBasis: 380 }}>
+          <Grow style={{ flexBasis: opened ? 200 : 380 }}>
             <h1>References</h1>
             <div style={{ fontSize: 15.5, marginTop: 6 }}>{groups.references === 0 ? 'No scene in this workspace references another file yet.' : lost === 0 ? <strong>All {groups.references.toLocaleString('en')} would open on another machine.</strong>
-              : <><strong>{count(lost, 'reference')} would break on another machine.</strong> <Soft>{whatHoldsBack(groups.byState, groups.odd)}</Soft></>}</div>
+              : <><strong>{count(lost, 'reference')} would break on another machine.</strong>{!opened && <Soft> {whatHoldsBack(groups.byState, groups.odd)}</Soft>}</>}</div>
           </Grow>
           {(groups.byState.missing ?? 0) + (groups.byState.case ?? 0) > 0 && <Button onPress={() => relink(undefined)}><Link2 size={16} /> Relink what is sure…</Button>}
           {lost > 0 && <MainButton onPress={() => mend(null)}><Briefcase size={16} /> Make them travel…</MainButton>}
