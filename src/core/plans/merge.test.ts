@@ -127,6 +127,28 @@ describe('bases of a path', () => {
     await applied(moved, await planRepath(moved, { scenes: [treePath('scenes/deep/a.gltf')], change: { how: 'absolute' } }));
     expect(uris(w).slice(1, 3)).toEqual(['/Volumes/Kits/wood/oak.png', '/Volumes/Kits/b.png']);
   });
+  test('there and back: whole paths and relative ones again give the same bytes, however deep the scene and the file lie', async () => {
+    const part = fc.constantFrom('a', 'b c', 'ü', 'x#1', '50%');
+    const folder = fc.array(part, { maxLength: 3 });
+    await fc.assert(fc.asyncProperty(folder, fc.array(fc.tuple(folder, fc.constantFrom('oak.png', 'elm tree.png', 'ä.png')), { minLength: 1, maxLength: 4 }), async (at, pictures) => {
+      const scene = [...at, 's.gltf'].join('/');
+      const targets = [...new Set(pictures.map(([f, name]) => [...f, name].join('/')))];
+      const up = (target: string) => {
+        const [from, to] = [at, target.split('/')];
+        let same = 0;
+        while (same < from.length && same < to.length - 1 && from[same] === to[same]) same++;
+        return [...Array.from({ length: from.length - same }, () => '..'), ...to.slice(same)].map((p) => encodeURIComponent(p)).join('/');
+      };
+      const w = workspaceOf({ [scene]: gltf(...targets.map(up)), ...Object.fromEntries(targets.map((t) => [t, 'x'])) });
+      await change(w, { how: 'relative' }, scene); // in our own spelling
+      const before = text(w, scene);
+      const whole = await change(w, { how: 'absolute' }, scene);
+      expect(whole.paths).toHaveLength(targets.length);
+      for await (const report of scan(w.tree, settingOf(w))) expect(report.references.map((r) => [r.state, r.target])).toEqual(targets.map((t) => ['absolute', t]));
+      await change(w, { how: 'relative' }, scene);
+      expect(text(w, scene)).toBe(before);
+    }), { numRuns: 80 });
+  });
   test('with the scenes below: the same is done in the file where each path stands', async () => {
     const w = workspaceOf(files, far);
     const only = [{ scene: 'scenes/top.usda', at: '/R.references' }];

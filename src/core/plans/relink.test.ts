@@ -103,3 +103,15 @@ describe('chosen by hand', () => {
 test.each([['old/boat/hull.png', 'art/boat/hull.png', 'old', 'art'], ['a/x.png', 'b/c/x.png', 'a', 'b/c'], ['/d/p/q/x.png', 'q/x.png', '/d/p', ''], ['x.png', 'sub/x.png', '', 'sub']])('%s went to %s: %s became %s', (meant, to, from, into) => {
   expect(headsOf(meant, to)).toEqual({ from, to: into });
 });
+
+test('by hand any state is pointed elsewhere: what is found, what is offline, what is on the web; none of these is ever taken unasked', async () => {
+  const scene = gltf('t/a.png', 'E:/skies/b.png', 'https://example.org/c.png');
+  const tree = new MemoryTree({ '.satchel/workspace.json': '{}', 's.gltf': scene, 't/a.png': '', 't/z.png': '' });
+  const outside = memoryOutside({ '/far/y.png': '' });
+  const workspace = { root: '/w', tree, outside, file: { homes: {}, libraries: [], places: [{ name: 'Blue stick', heads: ['E:/', '/Volumes/Blue stick'] }] } };
+  expect((await planRelink(workspace, { search: [] })).steps).toEqual([]);
+  const plan = await planRelink(workspace, { search: [], choices: [0, 1, 2].map((i) => ({ scene: 's.gltf', at: `/images/${i}/uri`, to: i === 0 ? '/far/y.png' : 't/z.png' })), sameWay: true });
+  expect(plan.paths.map((p) => [p.before, p.after])).toEqual([['t/a.png', '/far/y.png'], ['E:/skies/b.png', 't/z.png'], ['https://example.org/c.png', 't/z.png']]);
+  // One that was ready is so no more, two have become so.
+  expect(plan.readiness).toEqual({ before: 1, after: 2, of: 3 });
+});

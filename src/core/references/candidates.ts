@@ -73,7 +73,7 @@ export class NameIndex {
     const folders = parts.map(foldName);
     const found = new Map<string, Candidate>();
     const neighbours = [...new Set((evidence.neighbours ?? []).map(foldName))].filter((n) => n !== name);
-      // All worths and weights here: common practice, no source; tried on the breakages of candidates.test.ts.
+    // All worths and weights here: common practice, no source; tried on the breakages of candidates.test.ts.
     // A size that one file alone has is nearly proof; one that many have says little.
     const alone = evidence.size !== undefined && this.bySize.get(evidence.size)?.length === 1;
     const take = (k: Known, reason: Reason, worth: number) => {

@@ -1,7 +1,7 @@
 // One reference or one file in full: what it is, what it holds, who uses it.
 
 import { AppError } from '@/core/errors';
-import { folderOf, nameOf, type TreePath } from '@/core/files/treePath';
+import { folderOf, joinInside, nameOf, type TreePath } from '@/core/files/treePath';
 import { formatOfName } from '@/core/formats/formats';
 import { kindOfPath } from '@/core/formats/kinds';
 import { factsText } from '@/core/formats/leaves';
@@ -48,7 +48,10 @@ export async function detailOf(h: Hub, row: WorkspaceRow, of: { scene: string; a
   const r = await findRow(h, row, of);
   const tree = new DiskTree(row.root);
   const users = r.target === null ? [] : await listUsers(h.db, row.id, r.target);
-  const neighbours = r.target !== null && r.inside ? ((await tree.entries(folderOf(r.target))) ?? []).filter((e) => e.kind === 'file' && e.name !== nameOf(r.target!)).map((e) => e.name).slice(0, 8) : [];
+  // Of what is missing, those in the folder that it points into, where there is one.
+  const understood = understand(r.written, formatOfName(r.scene)?.syntax ?? 'native');
+  const meant = r.target !== null ? (r.inside ? (r.target as TreePath) : null) : understood.form === 'relative' ? joinInside(folderOf(r.scene), understood.path) : null;
+  const neighbours = meant === null ? [] : ((await tree.entries(folderOf(meant))) ?? []).filter((e) => e.kind === 'file' && e.name !== nameOf(meant)).map((e) => e.name).slice(0, 8);
   const { file } = await readWorkspace(row.root);
   return {
     elsewhere: elsewhereIn(file.places, row.root, r), library: r.target !== null && !r.inside ? (file.libraries.find((l) => isUnderHead(r.target!, l.path))?.name ?? null) : null,

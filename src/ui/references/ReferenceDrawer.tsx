@@ -66,7 +66,7 @@ export function ReferenceDrawer({ workspace, of, onClose, onMend, onSee }: { wor
             {data.below.references.map((b) => <li key={`${b.scene} ${b.at}`} className={b.state === 'missing' || b.state === 'offline' ? 'broken' : ''} style={{ marginLeft: 14 }}><Link href={href('/references', { scene: b.scene, at: b.at })}><Mono>{b.written}</Mono></Link> <Soft>{b.state}</Soft></li>)}
           </Chain>{data.below.of > data.below.references.length && <Soft>and {count(data.below.of - data.below.references.length, 'more')} below it</Soft>}</div>
           <div><Row><h2 style={{ flex: 1 }}>Where it is used</h2>{onSee && <PlainButton onPress={() => onSee(of.scene)}><Box size={15} /> See it on the model</PlainButton>}</Row>{r.uses.slice(0, 8).map((u) => <div key={u}>{u}</div>)}<Soft style={{ fontSize: 13 }}>{r.at}</Soft></div>
-          {data.fullTarget && <div><h2>What it resolves to</h2><FullPath path={data.fullTarget} /></div>}
+          {data.fullTarget && <div><h2>What it resolves to</h2><FullPath path={data.fullTarget} />{r.inside && r.target !== null && r.targets === 1 && <Link href={href('/files', { folder: r.target.slice(0, Math.max(0, r.target.lastIndexOf('/'))), file: r.target })}>Open its folder</Link>}</div>}
           {data.bases && <div><h2>The two bases</h2>
             <BaseLine what="from the scene’s folder" base={data.bases.scene} /><BaseLine what="from the root" base={data.bases.root} />
             {data.bases.disagree && <Notice tone="amber" title={data.bases.scene.there ? 'The two disagree: each leads to another file.' : 'Only from the root something lies there.'}>The format measures from the scene’s folder. A program that measures from the root shows another result.</Notice>}
@@ -78,7 +78,7 @@ export function ReferenceDrawer({ workspace, of, onClose, onMend, onSee }: { wor
             ? <PlainButton onPress={() => attempt(plan({ kind: 'repath', only: [of], change: { how: 'absolute' } }))}><LibraryBig size={15} /> Write its path out…</PlainButton>
             : <PlainButton onPress={() => attempt(plan({ kind: 'repath', only: [of], change: { how: 'library' } }))}><LibraryBig size={15} /> Write it by the library’s name…</PlainButton>}</div>}
           {data.users.length > 0 && <div><h2>Also used by</h2>{data.users.slice(0, 6).map((u) => <div key={`${u.scene}${u.at}`}>{u.scene}</div>)}{data.users.length > 6 && <Soft>and {count(data.users.length - 6, 'more place')}</Soft>}</div>}
-          {data.neighbours.length > 0 && <div><h2>Beside it on disk</h2>{data.neighbours.map((n) => <div key={n}><Mono>{n}</Mono></div>)}</div>}
+          {data.neighbours.length > 0 && <div><h2>{r.target === null ? 'What lies where it points' : 'Beside it on disk'}</h2>{data.neighbours.map((n) => <div key={n}><Mono>{n}</Mono></div>)}</div>}
           {data.history.length > 0 && <div><h2>History</h2>{data.history.map((l) => <div key={l.id}><Link href={href('/ledger', { q: l.title })}>{l.title}</Link> <Soft title={exactTime(Date.parse(l.time))}>{ago(Date.parse(l.time), now)}{l.state !== 'applied' && `, ${l.state}`}</Soft></div>)}</div>}
         </>}
     </Drawer>
