@@ -3,8 +3,8 @@
 import { Sheet } from '@/core/references/sheet';
 import type { ReferenceView } from '@/wire/views';
 import { findWorkspace, listAllRows, listRowsOf, type SheetRowData, type WorkspaceRow } from './database/queries';
-import type { Hub } from './hub';
-import { referenceView } from './http/referenceView';
+import type { Database } from './database/database';
+import { referenceView } from './referenceView';
 
 export type SheetLine = ReferenceView & { format: string };
 
@@ -13,11 +13,17 @@ export interface HeldSheet {
   sheet: Promise<Sheet<SheetLine>>;
 }
 
+/** What of the server is needed here. */
+interface Holder {
+  db: Database;
+  sheets: Map<string, HeldSheet>;
+}
+
 const mostHeld = 2;
 
 const lineOf = (r: SheetRowData): SheetLine => ({ ...referenceView(r), format: r.format });
 
-function hold(h: Hub, id: string, held: HeldSheet): HeldSheet {
+function hold(h: Holder, id: string, held: HeldSheet): HeldSheet {
   h.sheets.delete(id);
   h.sheets.set(id, held);
   if (h.sheets.size > mostHeld) h.sheets.delete(h.sheets.keys().next().value!);
@@ -25,7 +31,7 @@ function hold(h: Hub, id: string, held: HeldSheet): HeldSheet {
 }
 
 /** The table of a workspace as its last scan found it. */
-export function sheetOf(h: Hub, row: Pick<WorkspaceRow, 'id' | 'scanned'>): Promise<Sheet<SheetLine>> {
+export function sheetOf(h: Holder, row: Pick<WorkspaceRow, 'id' | 'scanned'>): Promise<Sheet<SheetLine>> {
   const held = h.sheets.get(row.id);
   if (held && held.scanned === row.scanned) return hold(h, row.id, held).sheet;
   const sheet = listAllRows(h.db, row.id).then((rows) => new Sheet(rows.map(lineOf)));
@@ -34,7 +40,7 @@ export function sheetOf(h: Hub, row: Pick<WorkspaceRow, 'id' | 'scanned'>): Prom
 }
 
 /** After a scan: rows of scenes that differ are taken anew. `scenes` null: all of them. */
-export async function refreshSheet(h: Hub, id: string, scenes: readonly string[] | null): Promise<void> {
+export async function refreshSheet(h: Holder, id: string, scenes: readonly string[] | null): Promise<void> {
   const held = h.sheets.get(id);
   if (!held) return;
   if (scenes === null) return void h.sheets.delete(id);

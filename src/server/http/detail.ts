@@ -18,7 +18,7 @@ import { factsOf } from '../facts/facts';
 import { hasPicture, thumbnail } from '../facts/thumbnail';
 import { allowedPath, type Hub } from '../hub';
 import { readLedgerLong, readWorkspace } from '../workspaces/open';
-import { referenceView } from './referenceView';
+import { referenceView } from '../referenceView';
 
 /** A row of the index by its place. Throws AppError('not-found') where it is gone. */
 export async function findRow(h: Hub, row: WorkspaceRow, of: { scene: string; at: string }): Promise<ReferenceRow> {

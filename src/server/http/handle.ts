@@ -13,6 +13,9 @@ export interface Endpoint {
   run(h: Hub, input: unknown, params: Record<string, string>): Promise<unknown>;
 }
 
+/** Part of a list: rows from `offset` on, at most `limit`. */
+export const pageQuery = z.object({ offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(1000).default(200) });
+
 /** An endpoint whose input (query of GET, JSON body of others) is checked by `schema`. */
 export function endpoint<S extends z.ZodType>(method: Endpoint['method'], path: string, schema: S, run: (h: Hub, input: z.output<S>, params: Record<string, string>) => Promise<unknown>): Endpoint {
   return {

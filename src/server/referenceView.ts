@@ -1,7 +1,7 @@
 // A row of the index as the browser reads it.
 
 import type { ReferenceView } from '@/wire/views';
-import type { ReferenceRow } from '../database/queries';
+import type { ReferenceRow } from './database/queries';
 
 /** A row of the index as the browser reads it. */
 export function referenceView(r: ReferenceRow): ReferenceView {
