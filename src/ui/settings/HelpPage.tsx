@@ -25,7 +25,9 @@ const states: [string, string][] = [
 ];
 const keys: [string, string][] = [
   ['/', 'search'], ['Ctrl/⌘ K', 'commands: go anywhere by name'], ['?', 'this page'], ['↑ ↓', 'move in a table'], ['Space', 'select'], ['Shift + ↑ ↓', 'select a range'], ['Ctrl/⌘ A', 'select what is shown'],
+  ['Space on a heading', 'select the whole group'], ['Enter on a scene', 'see it in space'],
   ['letters', 'jump to a file name'], ['Enter', 'open in full'], ['Ctrl/⌘ C', 'copy the written path'], ['Esc', 'clear the selection, close'], ['Alt + arrows', 'move a folder in a layout'], ['Insert, Delete', 'add a folder to a layout, take one out'],
+  ['← ↑ ↓ →', 'turn a scene in space'], ['+ − 0', 'come nearer, go away, see all of it'],
 ];
 
 export function HelpPage() {
@@ -34,7 +36,7 @@ export function HelpPage() {
       <Columns>
         <Sheet><h2>The first ten minutes</h2><ol style={{ margin: '8px 0 0', paddingLeft: 20 }}>
           <li>Workspaces: allow the folder your projects live in, and create a workspace there, or adopt a folder you have.</li><li>Files: bring a scene in, or drop files on the window. Textures come along, each to its home; packs wait in the intake.</li>
-          <li>Overview: see whether it would open elsewhere. If not, make its references travel.</li><li>Versions: save the next version before you go on.</li><li>Travel: rehearse the arrival, then pack a bag.</li>
+          <li>Overview: see whether it would open elsewhere. If not, make its references travel.</li><li>References and Map: what is missing, where it could be, and what leads to what.</li><li>Versions: save the next version before you go on.</li><li>Travel: rehearse the arrival, then pack a bag.</li>
         </ol></Sheet>
         <Sheet><h2>States of a reference</h2><Terms>{states.map(([s, t]) => <Pair key={s} a={<StateMark state={s} />} b={t} />)}<Pair a={<StateMark state="travels" odd />} b="found, but spelt in a way not every program understands" /></Terms></Sheet>
         <Sheet><h2>Keys</h2><Terms>{keys.map(([k, t]) => <Pair key={k} a={<kbd>{k}</kbd>} b={t} />)}</Terms></Sheet>
