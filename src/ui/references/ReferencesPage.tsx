@@ -4,7 +4,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Briefcase, Check, Columns3, Link2, Rows3, Search } from 'lucide-react';
 import Link from 'next/link';
-import { useCallback, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { states } from '@/core/references/resolve';
@@ -52,6 +52,7 @@ export function ReferencesPage() {
     setTyped(inAddress);
   }
   const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
+  useEffect(() => () => clearTimeout(rest.current), []);
   const search = useCallback((q: string) => {
     setTyped(q);
     clearTimeout(rest.current);
