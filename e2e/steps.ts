@@ -23,11 +23,14 @@ export async function apply(page: Page): Promise<void> {
   await page.waitForURL((url) => !url.pathname.startsWith('/plan'));
 }
 
-/** No fault of accessibility on what is shown; `name` tells which view it is. */
+/** No fault of accessibility on what is shown, in either theme; `name` tells which view it is. */
 export async function axe(page: Page, name: string): Promise<void> {
-  await page.waitForTimeout(300);
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  expect([name, violations.map((v) => `${v.id}: ${v.nodes[0]?.html.slice(0, 160)}`)]).toEqual([name, []]);
+  for (const colorScheme of ['light', 'dark'] as const) {
+    await page.emulateMedia({ colorScheme });
+    await page.waitForTimeout(250);
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    expect([name, colorScheme, violations.map((v) => `${v.id}: ${v.nodes[0]?.html.slice(0, 160)}`)]).toEqual([name, colorScheme, []]);
+  }
 }
 
 /** Presses Tab until what has the focus has this name, as one would without a pointer. */
