@@ -129,7 +129,7 @@ test('other formats in space; pictures of formats that no browser knows', async 
   }
   const tga = Buffer.concat([Buffer.from([0, 0, 2, 0, 0, 0, 0, 0, 0, 0, 0, 0, 2, 0, 2, 0, 24, 0x20]), Buffer.from([0, 0, 255, 0, 255, 0, 255, 0, 0, 255, 255, 255])]);
   const hdr = Buffer.concat([Buffer.from('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 1 +X 2\n'), Buffer.from([128, 0, 0, 129, 0, 128, 0, 129])]);
-  for (const [name, bytes] of [['zz.tga', tga], ['zz.hdr', hdr], ['zz.tif', await sharp({ create: { width: 4, height: 4, channels: 3, background: '#369' } }).tiff().toBuffer()]] as const) {
+  for (const [name, bytes] of [['zz.tga', tga], ['zz.hdr', hdr], ['zz.ktx2', fs.readFileSync(path.resolve('src/server/facts/testing/etc1s.ktx2'))], ['zz.tif', await sharp({ create: { width: 4, height: 4, channels: 3, background: '#369' } }).tiff().toBuffer()]] as const) {
     const file = path.join(server.root, 'textures', name);
     fs.writeFileSync(file, bytes);
     await page.goto(`${server.address}/files${w}&folder=textures&file=textures/${name}`);

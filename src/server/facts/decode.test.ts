@@ -60,8 +60,22 @@ test('KTX 2: plain pixels; what only a graphics card reads is refused', async ()
   Object.assign(file, { vkFormat: 37, pixelWidth: 2, pixelHeight: 1, levels: [{ levelData: Uint8Array.from([1, 2, 3, 4, 5, 6, 7, 8]), uncompressedByteLength: 8 }] });
   const raw = await decodePicture('KTX 2', new Uint8Array(write(file)) as Uint8Array<ArrayBuffer>);
   expect([pixel(raw, 0, 0), pixel(raw, 1, 0)]).toEqual([[1, 2, 3, 4], [5, 6, 7, 8]]);
+  // Basis Universal: the transcoder starts, and says what is wrong with what is none.
+  Object.assign(file, { vkFormat: 0 });
+  await expect(decodePicture('KTX 2', new Uint8Array(write(file)) as Uint8Array<ArrayBuffer>)).rejects.toThrow('cannot be unpacked');
   Object.assign(file, { vkFormat: 131 });
   await expect(decodePicture('KTX 2', new Uint8Array(write(file)) as Uint8Array<ArrayBuffer>)).rejects.toThrow('graphics cards');
+});
+
+// Encoded by the Basis Universal encoder 2 (in the npm package @loaders.gl/textures 4.5.4) from four squares: red, blue, green, white.
+test.each(['etc1s', 'uastc'])('KTX 2: Basis Universal, %s', async (name) => {
+  const raw = await decodePicture('KTX 2', new Uint8Array(fs.readFileSync(path.resolve('src/server/facts/testing', `${name}.ktx2`))));
+  expect([raw.width, raw.height]).toEqual([16, 16]);
+  for (const [x, y, wanted] of [[3, 3, [255, 0, 0]], [12, 3, [0, 0, 255]], [3, 12, [0, 255, 0]], [12, 12, [255, 255, 255]]] as const) {
+    const [r, g, b, a] = pixel(raw, x, y);
+    for (const [i, v] of [r, g, b].entries()) expect(Math.abs(v! - wanted[i]!)).toBeLessThan(24);
+    expect(a).toBe(255);
+  }
 });
 
 test('broken bytes end in an error', async () => {

@@ -3,6 +3,8 @@
 
 import { createRequire } from 'node:module';
 import fs from 'node:fs';
+import path from 'node:path';
+import { runInThisContext } from 'node:vm';
 
 /** Eight-bit RGBA, rows from the top. */
 export interface Raw {
@@ -60,10 +62,7 @@ async function fromKtx2(bytes: Uint8Array): Promise<Raw> {
     return { width, height, rgba };
   }
   if (file.vkFormat !== 0) throw new Error('packed for graphics cards only');
-  const require = createRequire(import.meta.url);
-  const folder = 'three/examples/jsm/libs/basis/';
-  const start = require(/*turbopackIgnore: true*/ `${folder}basis_transcoder.js`) as (o: object) => Promise<Basis>;
-  const basis = await start({ wasmBinary: fs.readFileSync(require.resolve(/*turbopackIgnore: true*/ `${folder}basis_transcoder.wasm`)) });
+  const basis = await startBasis();
   basis.initializeBasis();
   const ktx = new basis.KTX2File(bytes);
   try {
@@ -75,6 +74,15 @@ async function fromKtx2(bytes: Uint8Array): Promise<Raw> {
     ktx.close();
     ktx.delete();
   }
+}
+
+/** The transcoder of Basis Universal that comes with three.js. It is no module of either kind, so its text is run by itself. */
+async function startBasis(): Promise<Basis> {
+  const require = createRequire(import.meta.url);
+  const file = (name: string) => require.resolve(/*turbopackIgnore: true*/ `three/examples/jsm/libs/basis/basis_transcoder.${name}`);
+  const filled = { exports: {} as (options: object) => Promise<Basis> };
+  runInThisContext(`(function (module, exports, require, __filename, __dirname) {${fs.readFileSync(file('js'), 'utf8')}\n})`)(filled, filled.exports, require, file('js'), path.dirname(file('js')));
+  return filled.exports({ wasmBinary: fs.readFileSync(file('wasm')) });
 }
 
 // cTFRGBA32 of the transcoder.

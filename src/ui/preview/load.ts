@@ -2,6 +2,7 @@
 
 import * as THREE from 'three';
 import { folderOf } from '@/core/files/treePath';
+import { bytes as megabytes } from '@/core/text/figures';
 import { seenFormats } from './formats';
 import { isLost, refKey, Sources, tidyPath } from './sources';
 
@@ -13,6 +14,9 @@ export interface Model {
 }
 
 const textureSlots = ['map', 'normalMap', 'roughnessMap', 'metalnessMap', 'aoMap', 'emissiveMap', 'alphaMap', 'bumpMap', 'displacementMap', 'specularMap', 'lightMap', 'clearcoatMap', 'clearcoatNormalMap', 'clearcoatRoughnessMap', 'transmissionMap', 'thicknessMap', 'sheenColorMap', 'sheenRoughnessMap', 'specularColorMap', 'specularIntensityMap', 'iridescenceMap', 'anisotropyMap'] as const;
+
+// A page has to hold it twice; beyond this a browser ends the page.
+const mostBytes = 500_000_000;
 
 async function bytesOf(address: string, signal: AbortSignal): Promise<ArrayBuffer> {
   const answer = await fetch(address, { signal });
@@ -43,6 +47,8 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
   const { scene, format } = sources.view;
   const notes: string[] = [];
   if (!format || !seenFormats.has(format)) throw new Error(`Scenes of this format (${format ?? 'unknown'}) cannot be shown in space.`);
+  const size = sources.view.size + sources.view.references.reduce((sum, r) => sum + (r.kind === 'buffer' ? (r.size ?? 0) : 0), 0);
+  if (size > mostBytes) throw new Error(`With ${megabytes(size)} this scene is too large to be shown in a browser.`);
   const bytes = await bytesOf(sources.file(scene), signal);
   const { manager, idle } = managerOf(sources, scene);
   const others: (() => Promise<void>)[] = [];
