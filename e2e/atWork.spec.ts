@@ -55,6 +55,7 @@ test('the table: grouped, searched, sorted, columns chosen and kept; the address
   await page.keyboard.press('/');
   await page.keyboard.type('kind:texture in:textures -stone scene:harbour_v007');
   await expect(page.getByText('4 references in 3 groups')).toBeVisible();
+  await expect(page).toHaveURL(/q=kind/); // the address follows when the typing rests
   await page.reload();
   await expect(page.getByText('4 references in 3 groups')).toBeVisible();
   await expect(grid.getByRole('columnheader')).toHaveText(['Selected', 'Picture', 'State', 'Written path', 'Leads to', 'Size']);

@@ -59,7 +59,7 @@ export function ReferencesPage() {
     rest.current = setTimeout(() => {
       setKnown(q);
       change({ q });
-    }, 400);
+    }, 250);
   }, [change]);
   const filter: TableQuery = { q: typed, state: address.get('state') ?? '', group, sort, down: address.get('down') === 'yes' ? 'yes' : 'no' };
   const result = useQuery({ queryKey: ['groups', id, filter], enabled: id !== null, placeholderData: keepPreviousData, queryFn: async () => ({ groups: await get<GroupsView>(`/api/workspaces/${id}/references${query({ ...filter })}`), answers: filter }) });
