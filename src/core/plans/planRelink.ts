@@ -66,6 +66,9 @@ interface Lost {
   meant: string;
 }
 
+/** Whether a file is looked for without being asked: nothing lies there, or only in other letters. */
+const isLookedFor = (r: JudgedReference) => r.state === 'missing' || r.state === 'case';
+
 /** Every reference of the workspace that is missing or found in other letters only, those named in `chosen` in any state, and how many are ready of all. */
 async function lostOnes(workspace: Workspace, notes: Note[] | null, signal?: CancelSignal, chosen: ReadonlyMap<string, string> = new Map()): Promise<{ lost: Lost[]; of: number; ready: number }> {
   const setting = settingOf(workspace);
@@ -79,7 +82,7 @@ async function lostOnes(workspace: Workspace, notes: Note[] | null, signal?: Can
       of++;
       if (isReady(reference)) ready++;
       const isChosen = chosen.has(`${path}\0${reference.at}`);
-      if (!isChosen && ((reference.state !== 'missing' && reference.state !== 'case') || (notes ? isGuess(reference, path, notes) : reference.uncertain === true))) continue;
+      if (!isChosen && (!isLookedFor(reference) || (notes ? isGuess(reference, path, notes) : reference.uncertain === true))) continue;
       const syntax = reference.syntax ?? reading.format.syntax;
       const understood = understand(fullPath(reference), syntax);
       if (!('path' in understood)) {
@@ -172,7 +175,7 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
     const only = request.only && new Set(request.only.map(key));
     const index = await indexOf(workspace, [...request.search, ...workspace.file.libraries.map((l) => l.path)], request.signal);
     for (const one of lost) {
-      if (targets.has(one) || (one.reference.state !== 'missing' && one.reference.state !== 'case') || (only && !only.has(`${one.scene}\0${one.reference.at}`))) continue;
+      if (targets.has(one) || !isLookedFor(one.reference) || (only && !only.has(`${one.scene}\0${one.reference.at}`))) continue;
       if (one.reference.state === 'case') {
         targets.set(one, one.reference.target!);
         continue;

@@ -49,6 +49,8 @@ const deepest = 8;
 
 const quoted = (text: string) => (/\s/.test(text) ? `"${text}"` : text);
 
+const lost = (rows: readonly SheetRow[]) => rows.reduce((n, r) => n + (r.ready ? 0 : 1), 0);
+
 /** The map of all references, with what is `opened` (ids of nodes) drawn in full. */
 export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): DependencyMap {
   const byScene = new Map<string, SheetRow[]>();
@@ -58,7 +60,8 @@ export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): D
     else byScene.set(r.scene, [r]);
   }
   const isScene = (r: SheetRow) => r.target !== null && (r.kind === 'scene' || r.kind === 'material' || byScene.has(r.target));
-  const attention = (scene: string) => (byScene.get(scene) ?? []).reduce((n, r) => n + (r.ready ? 0 : 1), 0);
+  const counted = new Map([...byScene].map(([scene, own]) => [scene, lost(own)]));
+  const attention = (scene: string) => counted.get(scene) ?? 0;
   const scenes = new Set<string>(byScene.keys());
   for (const r of rows) if (isScene(r)) scenes.add(r.target!);
   const depth = depths(scenes, byScene, isScene);
@@ -98,15 +101,14 @@ export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): D
     held.files.add(r.target ?? r.written);
     leaves.set(id, held);
   }
-  const lost = (l: { rows: SheetRow[] }) => l.rows.reduce((n, r) => n + (r.ready ? 0 : 1), 0);
-  const sorted = [...leaves].sort((a, b) => lost(b[1]) - lost(a[1]) || b[1].rows.length - a[1].rows.length || (a[0] < b[0] ? -1 : 1));
+  const sorted = [...leaves].sort((a, b) => lost(b[1].rows) - lost(a[1].rows) || b[1].rows.length - a[1].rows.length || (a[0] < b[0] ? -1 : 1));
   const last = Math.max(0, ...depth.values()) + 1;
   const nodeOfLeaf = new Map<SheetRow, string>();
   const shown = opened.has('rest') ? mostFolders + mostOpened : mostFolders;
   for (const [i, [id, l]] of sorted.entries()) {
     if (i >= shown) {
       const rest = nodes.get('rest') ?? { id: 'rest', kind: 'rest' as const, label: 'other folders', within: '', column: last, files: 0, references: 0, attention: 0, state: null, opens: opened.has('rest') ? 'open' as const : 'folded' as const, query: '' };
-      nodes.set('rest', { ...rest, files: rest.files + l.files.size, references: rest.references + l.rows.length, attention: rest.attention + lost(l) });
+      nodes.set('rest', { ...rest, files: rest.files + l.files.size, references: rest.references + l.rows.length, attention: rest.attention + lost(l.rows) });
       for (const r of l.rows) nodeOfLeaf.set(r, 'rest');
       continue;
     }
@@ -120,7 +122,7 @@ export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): D
       else nodes.set(file, { ...base, id: file, kind: 'file', label: nameOf((r.target ?? r.written).replaceAll('\\', '/')), within: l.folder, files: 1, references: 1, attention: r.ready ? 0 : 1, opens: 'open', query: quoted(nameOf((r.target ?? r.written).replaceAll('\\', '/'))) });
       nodeOfLeaf.set(r, file);
     } else {
-      nodes.set(id, { ...base, id, kind: 'folder', label: l.files.size === 1 ? nameOf([...l.files][0]!.replaceAll('\\', '/')) : l.folder || 'beside the scene', within: l.files.size === 1 ? l.folder : '', files: l.files.size, references: l.rows.length, attention: lost(l), opens: l.files.size > 1 && l.files.size <= mostOpened ? 'folded' : null, query: l.state === 'remote' ? 'state:remote' : query });
+      nodes.set(id, { ...base, id, kind: 'folder', label: l.files.size === 1 ? nameOf([...l.files][0]!.replaceAll('\\', '/')) : l.folder || 'beside the scene', within: l.files.size === 1 ? l.folder : '', files: l.files.size, references: l.rows.length, attention: lost(l.rows), opens: l.files.size > 1 && l.files.size <= mostOpened ? 'folded' : null, query: l.state === 'remote' ? 'state:remote' : query });
       for (const r of l.rows) nodeOfLeaf.set(r, id);
     }
   }

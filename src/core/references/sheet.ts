@@ -19,6 +19,9 @@ export interface SheetRow {
   size: number | null;
 }
 
+/** A reference by where it stands, as one text. */
+export const keyOf = (r: { scene: string; at: string }) => `${r.scene}\n${r.at}`;
+
 /** What rows are wanted. Of the values of one field any will do; all fields, and all words, have to fit. */
 export interface SheetFilter {
   words: readonly string[];

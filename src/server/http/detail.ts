@@ -17,7 +17,7 @@ import { toSystem } from '../disk/system';
 import { factsOf } from '../facts/facts';
 import { hasPicture, thumbnail } from '../facts/thumbnail';
 import { allowedPath, type Hub } from '../hub';
-import { readLedgerLong, readWorkspace } from '../workspaces/open';
+import { readHistory, readWorkspace } from '../workspaces/open';
 import { referenceView } from '../referenceView';
 
 /** A row of the index by its place. Throws AppError('not-found') where it is gone. */
@@ -97,7 +97,7 @@ export function elsewhereOfWritten(written: string, scene: string, root: string,
 
 /** Plans that touched any of these files. */
 async function historyOf(root: string, paths: readonly string[]): Promise<ReferenceDetail['history']> {
-  return (await readLedgerLong(root, paths)).slice(0, 12).map(({ id, time, title, state }) => ({ id, time, title, state }));
+  return (await readHistory(root, paths)).slice(0, 12).map(({ id, time, title, state }) => ({ id, time, title, state }));
 }
 
 /** What a relative path means, measured from the scene's folder (as formats do) and from the root (as some programs do). */
@@ -160,7 +160,7 @@ const blank = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQ
 export async function previewOf(h: Hub, row: WorkspaceRow, of: { scene: string; at: string; side: number; blank: boolean }): Promise<Response> {
   try {
     const r = await findRow(h, row, of);
-    const file = r.target === null ? null : r.targets === 1 ? r.target : await firstOf(row.root, r.target, r.inside);
+    const file = r.target === null ? null : r.targets === 1 ? r.target : await firstOf(row.root, r.inside ? r.target : await allowedPath(h, r.target), r.inside);
     if (file === null) throw new AppError('unsupported', 'There is no picture of this file.');
     return await thumbnail(r.inside ? `${row.root}/${file}` : await allowedPath(h, file), of.side);
   } catch (cause) {

@@ -25,7 +25,11 @@ export async function scenePreview(h: Hub, row: WorkspaceRow, scene: string): Pr
   const stat = await workspace.tree.stat(treePath(scene));
   if (!stat) throw new AppError('not-found', `${scene} is not there any more.`);
   const byScene = new Map<string, PreviewView['references']>();
-  for (const r of (await sheetOf(h, row)).rows) byScene.set(r.scene, [...(byScene.get(r.scene) ?? []), r]);
+  for (const r of (await sheetOf(h, row)).rows) {
+    const own = byScene.get(r.scene);
+    if (own) own.push(r);
+    else byScene.set(r.scene, [r]);
+  }
   const files = new Set([scene]);
   for (const at of files) for (const r of byScene.get(at) ?? []) if (r.target !== null && r.inside && r.targets === 1 && formatOfName(r.target) && files.size < mostFiles) files.add(r.target);
   return { scene, format: formatOfName(scene)?.id ?? null, size: stat.size, files: [...files], references: [...files].flatMap((f) => byScene.get(f) ?? []), units: await unitsOfScene(workspace, treePath(scene), stat.size), grid: workspace.file.units ?? usualUnits };

@@ -6,7 +6,7 @@ import { formatOfName } from '@/core/formats/formats';
 import { settingOf } from '@/core/plans/workspace';
 import { mapOf } from '@/core/references/map';
 import { resolveReference } from '@/core/references/resolve';
-import { groupings, likenesses, parseFilter, sortings, type SheetFilter } from '@/core/references/sheet';
+import { groupings, keyOf, likenesses, parseFilter, sortings, type SheetFilter } from '@/core/references/sheet';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { listPlaces, listSeen, type WorkspaceRow } from '../database/queries';
 import { allowedPath, workspaceOf, type Hub } from '../hub';
@@ -60,8 +60,8 @@ export const referenceEndpoints = [
     return [...order.subarray(start, end)].map((i) => key(sheet.rows[i]!));
   }),
   endpoint('POST', '/api/workspaces/:id/references/of', z.object({ keys: z.array(z.object({ scene: z.string(), at: z.string() })).max(20_000) }), async (h, input, { id }): Promise<ReferenceView[]> => {
-    const wanted = new Set(input.keys.map((k) => `${k.scene}\n${k.at}`));
-    return (await sheetOf(h, await workspaceOf(h, id!))).rows.filter((r) => wanted.has(`${r.scene}\n${r.at}`));
+    const wanted = new Set(input.keys.map(keyOf));
+    return (await sheetOf(h, await workspaceOf(h, id!))).rows.filter((r) => wanted.has(keyOf(r)));
   }),
   endpoint('POST', '/api/workspaces/:id/elsewhere', z.object({ place: z.string(), head: z.string(), paths: z.array(z.object({ scene: z.string(), written: z.string() })).max(20_000) }), async (h, input, { id }): Promise<string[]> => {
     const { file, root } = await readWorkspace((await workspaceOf(h, id!)).root);

@@ -111,14 +111,24 @@ export async function readLedger(root: string): Promise<LedgerEntry[]> {
   return ledgerOf(await readJournals(new DiskTree(root), parseJournalLine));
 }
 
-/** The ledger in full: what each entry touches, and which later ones stand on it. `paths`: only entries that touch one of these files, or a folder they lie in. */
+/** Entries that touch one of these files, or a folder they lie in, newest first. */
+export async function readHistory(root: string, paths: readonly string[]): Promise<LedgerEntry[]> {
+  return touching(await readJournals(new DiskTree(root), parseJournalLine), paths);
+}
+
+function touching(records: readonly JournalRecord[], paths: readonly string[] | null): LedgerEntry[] {
+  const wanted = new Set(records.filter((r) => paths === null || paths.some((p) => touches(r.plan, p))).map((r) => r.id));
+  return ledgerOf(records).filter((e) => wanted.has(e.id));
+}
+
+/** The ledger in full: what each entry touches, and which later ones stand on it. `paths`: only entries that touch one of these. */
 export async function readLedgerLong(root: string, paths: readonly string[] | null): Promise<LedgerLine[]> {
   const records = await readJournals(new DiskTree(root), parseJournalLine);
   const later = laterPlans(records);
   const plans = new Map(records.map((r) => [r.id, r.plan]));
-  return ledgerOf(records).filter((e) => paths === null || paths.some((p) => touches(plans.get(e.id)!, p))).map((e) => {
-    const all = touched(plans.get(e.id)!);
-    return { ...e, later: later.get(e.id) ?? [], touched: all.slice(0, mostTouched), changes: plans.get(e.id)!.paths.slice(0, mostTouched) };
+  return touching(records, paths).map((e) => {
+    const plan = plans.get(e.id)!;
+    return { ...e, later: later.get(e.id) ?? [], touched: touched(plan).slice(0, mostTouched), changes: plan.paths.slice(0, mostTouched) };
   });
 }
 const mostTouched = 200;

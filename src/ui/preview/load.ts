@@ -2,9 +2,10 @@
 
 import * as THREE from 'three';
 import { folderOf } from '@/core/files/treePath';
+import { keyOf } from '@/core/references/sheet';
 import { bytes as megabytes } from '@/core/text/figures';
 import { seenFormats } from './formats';
-import { isLost, refKey, Sources, tidyPath } from './sources';
+import { isLost, Sources, tidyPath } from './sources';
 
 export interface Model {
   object: THREE.Object3D;
@@ -54,10 +55,10 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
   const others: (() => Promise<void>)[] = [];
   const text = () => new TextDecoder().decode(bytes);
   let object: THREE.Object3D;
-  let keyOf = (texture: THREE.Texture): string | undefined => {
+  let keyOfTexture = (texture: THREE.Texture): string | undefined => {
     const src = (texture.image as { src?: string } | null)?.src;
     const r = src ? sources.ofAddress(src) : undefined;
-    return r && refKey(r);
+    return r && keyOf(r);
   };
   const extra = new Map<THREE.Material, string[]>();
   switch (format) {
@@ -74,7 +75,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
       object = gltf.scene;
       type Texture = { source?: number; extensions?: Record<string, { source?: number }> };
       const textures = (gltf.parser.json as { textures?: Texture[] }).textures ?? [];
-      keyOf = (texture) => {
+      keyOfTexture = (texture) => {
         const t = textures[(gltf.parser.associations.get(texture) as { textures?: number } | undefined)?.textures ?? -1];
         const source = Object.values(t?.extensions ?? {}).find((e) => e.source !== undefined)?.source ?? t?.source;
         return source === undefined ? undefined : `${scene}\n/images/${source}/uri`;
@@ -93,7 +94,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
         const materials = new MTLLoader(of.manager).parse(lists.join('\n'), '');
         materials.preload();
         loader.setMaterials(materials);
-        for (const [name, material] of Object.entries(materials.materials)) extra.set(material, sources.view.references.filter((r) => r.scene === file && r.at.startsWith(`newmtl ${name} /`)).map(refKey));
+        for (const [name, material] of Object.entries(materials.materials)) extra.set(material, sources.view.references.filter((r) => r.scene === file && r.at.startsWith(`newmtl ${name} /`)).map(keyOf));
       }
       object = loader.parse(text());
       break;
@@ -111,7 +112,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
       if (geometry.index) geometry.computeVertexNormals();
       const painted = sources.view.references.find((r) => r.kind === 'texture');
       const material = new THREE.MeshStandardMaterial({ vertexColors: geometry.hasAttribute('color'), side: THREE.DoubleSide, ...(painted && geometry.hasAttribute('uv') ? { map: new THREE.TextureLoader(manager).load(sources.address(painted)) } : {}) });
-      if (painted) extra.set(material, [refKey(painted)]);
+      if (painted) extra.set(material, [keyOf(painted)]);
       object = geometry.index ? new THREE.Mesh(geometry, material) : new THREE.Points(geometry, new THREE.PointsMaterial({ size: 2, sizeAttenuation: false, vertexColors: geometry.hasAttribute('color') }));
       break;
     }
@@ -147,7 +148,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
       for (const key of extra.get(material) ?? []) keys.add(key);
       for (const slot of textureSlots) {
         const texture = (material as unknown as Record<string, unknown>)[slot];
-        const key = texture instanceof THREE.Texture ? keyOf(texture) : undefined;
+        const key = texture instanceof THREE.Texture ? keyOfTexture(texture) : undefined;
         if (key !== undefined) keys.add(key);
       }
     }
@@ -184,7 +185,7 @@ async function loadUsd(sources: Sources, bytes: ArrayBuffer, manager: THREE.Load
 /** What is missing from a mesh: names of files, the first of which is written on it. */
 export function lostOf(sources: Sources, keys: readonly string[]): string[] {
   return keys.flatMap((key) => {
-    const r = sources.view.references.find((x) => refKey(x) === key);
+    const r = sources.view.references.find((x) => keyOf(x) === key);
     return r && isLost(r) ? [r.written.split(/[\\/]/).pop()!] : [];
   });
 }

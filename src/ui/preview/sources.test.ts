@@ -1,8 +1,9 @@
 // What a path in a scene is answered with: what the workspace's resolution found, from the file it stands in, and nothing else.
 
 import { expect, test } from '@jest/globals';
+import { keyOf } from '@/core/references/sheet';
 import type { PreviewView, ReferenceView } from '@/wire/views';
-import { isLost, refKey, Sources, tidyPath } from './sources';
+import { isLost, Sources, tidyPath } from './sources';
 
 const ref = (scene: string, at: string, written: string, target: string | null, kind = 'texture'): ReferenceView => ({ scene, at, written, target, kind, ord: 0, state: target === null ? 'missing' : 'travels', inside: true, ready: target !== null, oddities: [], uses: [], size: 1, targets: target === null ? 0 : 1, gaps: [] });
 const view = { scene: 'scenes/a.gltf', format: 'gltf', size: 1, files: ['scenes/a.gltf', 'models/c.mtl'], units: { metres: 1, upAxis: 'Y', by: 'definition' }, references: [
@@ -28,7 +29,7 @@ test('addresses lead back to their reference; a web address is never asked for',
   const [picture, , buffer] = view.references as [ReferenceView, ReferenceView, ReferenceView];
   expect(sources.address(picture)).toBe('/api/workspaces/w1/preview?scene=scenes%2Fa.gltf&at=%2Fimages%2F0%2Furi&side=1024&blank=yes');
   expect(sources.address(buffer)).toBe('/api/workspaces/w1/content?scene=scenes%2Fa.gltf&at=%2Fbuffers%2F0%2Furi');
-  for (const r of view.references) expect(refKey(sources.ofAddress(sources.address(r))!)).toBe(refKey(r));
+  for (const r of view.references) expect(keyOf(sources.ofAddress(sources.address(r))!)).toBe(keyOf(r));
   expect([isLost(view.references[1]!), isLost(picture), isLost({ ...picture, target: null, state: 'remote' })]).toEqual([true, false, false]);
 });
 

@@ -18,8 +18,6 @@ export function tidyPath(path: string): string {
 
 const isRelative = (path: string) => !/^([a-z][a-z0-9+.-]*:|\/|\\)/i.test(path);
 
-export const refKey = (r: { scene: string; at: string }) => `${r.scene}\n${r.at}`;
-
 /** The references of a scene's chain, found by how they are written. */
 export class Sources {
   private readonly byWritten = new Map<string, ReferenceView>();
@@ -66,8 +64,7 @@ export class Sources {
   /** The reference whose picture came from this address. */
   ofAddress(address: string): ReferenceView | undefined {
     const params = new URL(address, 'http://x/').searchParams;
-    const key = `${params.get('scene')}\n${params.get('at')}`;
-    return this.view.references.find((r) => refKey(r) === key);
+    return this.view.references.find((r) => r.scene === params.get('scene') && r.at === params.get('at'));
   }
 }
 

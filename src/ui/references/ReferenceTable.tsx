@@ -7,7 +7,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import styled from 'styled-components';
-import type { Grouping, SheetGroup, Sorting } from '@/core/references/sheet';
+import { keyOf, type Grouping, type SheetGroup, type Sorting } from '@/core/references/sheet';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { get, query } from '../kit/api';
 import { Grow, Soft, StateMark } from '../kit/controls';
@@ -50,8 +50,6 @@ const Group = styled.div`
   .all { border: 1px solid ${color.line}; background: ${color.sheet}; color: ${color.greenText}; border-radius: 12px; padding: 1px 10px; font: 600 13px ${font.text}; cursor: pointer; min-height: 24px; flex: none; }
   &[data-active] { box-shadow: inset 0 0 0 2px ${color.greenText}; }
 `;
-
-export const keyOf = (r: { scene: string; at: string }) => `${r.scene}\n${r.at}`;
 
 export interface TableQuery {
   q: string;

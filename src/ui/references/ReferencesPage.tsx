@@ -8,7 +8,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { states } from '@/core/references/resolve';
-import { groupings, likenesses, sortings, type Grouping, type Likeness } from '@/core/references/sheet';
+import { groupings, keyOf, likenesses, sortings, type Grouping, type Likeness } from '@/core/references/sheet';
 import type { ErrorShape } from '@/wire/jobs';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
@@ -21,7 +21,7 @@ import { color, font, radius, space } from '../theme/theme';
 import { ChangePaths } from './ChangePaths';
 import { ReferenceDrawer } from './ReferenceDrawer';
 import { columns, useColumns } from './columns';
-import { keyOf, ReferenceTable, type TableQuery } from './ReferenceTable';
+import { ReferenceTable, type TableQuery } from './ReferenceTable';
 import { ScenePreview } from './ScenePreview';
 
 const Left = styled.div`flex: 1; min-width: 0; display: flex; flex-direction: column; gap: ${space(3)}; padding: ${space(5)} ${space(6)} ${space(4)};`;

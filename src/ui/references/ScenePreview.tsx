@@ -13,7 +13,7 @@ import { get, query, shapeOf } from '../kit/api';
 import { Button, Chip, ErrorNotice, Grow, PlainButton, Row, Soft, StateMark } from '../kit/controls';
 import { Path } from '../kit/Path';
 import { color, radius, space } from '../theme/theme';
-import { refKey } from '../preview/sources';
+import { keyOf } from '@/core/references/sheet';
 import type { Picked } from '../preview/Stage';
 
 // three.js comes only when a scene is looked at.
@@ -34,11 +34,11 @@ export function ScenePreview({ workspace, scene, opened, onOpen, onClose }: { wo
   const [hasGrid, setGrid] = useState(true);
   const [loaded, setLoaded] = useState<{ objects: number; striped: number; keys: ReadonlySet<string> } | null>(null);
   const onLoaded = useCallback((said: NonNullable<typeof loaded>) => setLoaded(said), []);
-  const openedKey = opened ? refKey(opened) : null;
+  const openedKey = opened ? keyOf(opened) : null;
   const marked = useMemo(() => (picked && picked.references.length > 0 ? picked.references : openedKey ? [openedKey] : []), [picked, openedKey]);
   const shown = useMemo(() => {
     const all = data?.references ?? [];
-    return picked?.object == null ? all : all.filter((r) => picked.references.includes(refKey(r)));
+    return picked?.object == null ? all : all.filter((r) => picked.references.includes(keyOf(r)));
   }, [data, picked]);
   const lost = data?.references.filter((r) => !r.ready).length ?? 0;
   return (
@@ -60,8 +60,8 @@ export function ScenePreview({ workspace, scene, opened, onOpen, onClose }: { wo
         {!opened && <List role="group" aria-label="References of this scene">
           <Row style={{ padding: '4px 8px', minHeight: 34 }}>{picked?.object != null ? <><Grow><strong>{picked.object || 'An object without a name'}</strong>{picked.references.length === 0 && <Soft> uses no file</Soft>}</Grow><PlainButton onPress={() => setPicked(null)}>all of them</PlainButton></> : <Soft>Pick an object to see what it is drawn with; double-click comes nearer.</Soft>}</Row>
           {shown.map((r) => (
-            <button key={refKey(r)} type="button" className="line" aria-pressed={refKey(r) === openedKey} onClick={() => onOpen(r)}>
-              <StateMark state={r.state} odd={r.oddities.length > 0} /><Path path={r.written} /><span className="use">{r.uses[0] ?? r.at}{loaded && !loaded.keys.has(refKey(r)) && r.kind === 'texture' && ' · not on what is shown'}</span>
+            <button key={keyOf(r)} type="button" className="line" aria-pressed={keyOf(r) === openedKey} onClick={() => onOpen(r)}>
+              <StateMark state={r.state} odd={r.oddities.length > 0} /><Path path={r.written} /><span className="use">{r.uses[0] ?? r.at}{loaded && !loaded.keys.has(keyOf(r)) && r.kind === 'texture' && ' · not on what is shown'}</span>
             </button>
           ))}
         </List>}

@@ -43,7 +43,7 @@ export const usual = ['picture', 'state', 'path', 'use', 'size'];
 // What goes first where there is little room, beside an open drawer: the drawer says it too.
 const firstToGo = ['field', 'target', 'scene', 'kind', 'use', 'picture'];
 const leastPath = 200;
-export const markWidth = 40;
+const markWidth = 40;
 
 interface Kept {
   shown: string[];
@@ -67,14 +67,13 @@ export function useColumns(room: number) {
     setKept(next);
     localStorage.setItem(keptAs, JSON.stringify(next));
   }, []);
-  const widthOf = (c: Column) => kept.widths[c.id] ?? c.width ?? leastPath;
+  const widthOf = useCallback((c: Column) => kept.widths[c.id] ?? c.width ?? leastPath, [kept]);
   const { shown, template } = useMemo(() => {
-    const width = (c: Column) => kept.widths[c.id] ?? c.width ?? leastPath;
     let list = columns.filter((c) => kept.shown.includes(c.id));
-    const need = () => list.reduce((sum, c) => sum + (c.width === null ? leastPath : width(c)), markWidth + 12);
+    const need = () => list.reduce((sum, c) => sum + (c.width === null ? leastPath : widthOf(c)), markWidth + 12);
     for (const id of firstToGo) if (room > 0 && need() > room) list = list.filter((c) => c.id !== id);
-    return { shown: list, template: [`${markWidth}px`, ...list.map((c) => (c.width === null ? `minmax(${leastPath}px, 1fr)` : `${width(c)}px`))].join(' ') };
-  }, [kept, room]);
+    return { shown: list, template: [`${markWidth}px`, ...list.map((c) => (c.width === null ? `minmax(${leastPath}px, 1fr)` : `${widthOf(c)}px`))].join(' ') };
+  }, [kept, room, widthOf]);
   return {
     shown, template, chosen: kept.shown,
     choose: (ids: string[]) => keep({ ...kept, shown: [...new Set(['path', ...ids])] }),
