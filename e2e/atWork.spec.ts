@@ -310,9 +310,11 @@ test('the whole repair by keyboard alone', async ({ page }) => {
   await tabTo(page, /^References$/);
   for (const key of ['Home', 'ArrowDown', 'Enter']) await page.keyboard.press(key);
   await expect(page.getByRole('button', { name: 'Point it there…' })).toBeVisible();
+  await expect(page.getByRole('button', { name: /moved the same way/ })).toBeEnabled();
   await tabTo(page, /moved the same way/);
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Relink 2 references' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Apply the plan' })).toBeEnabled();
   await tabTo(page, /^Apply the plan$/);
   await page.keyboard.press('Enter');
   await page.waitForURL((url) => !url.pathname.startsWith('/plan'));
@@ -324,6 +326,7 @@ test('the whole repair by keyboard alone', async ({ page }) => {
   await expect(page.getByText(/in force/).first()).toBeVisible();
   await tabTo(page, /^Undo: Relink 2/);
   await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Apply the plan' })).toBeEnabled();
   await tabTo(page, /^Apply the plan$/);
   await page.keyboard.press('Enter');
   await page.waitForURL((url) => !url.pathname.startsWith('/plan'));
