@@ -47,9 +47,11 @@ export function ReferencesPage() {
   const inAddress = address.get('q') ?? '';
   const [typed, setTyped] = useState(inAddress);
   const [known, setKnown] = useState(inAddress);
+  const [written, setWritten] = useState(inAddress);
   if (known !== inAddress) {
     setKnown(inAddress);
-    setTyped(inAddress);
+    // What was written there by the typing itself is not typed again.
+    if (inAddress !== written) setTyped(inAddress);
   }
   const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
   useEffect(() => () => clearTimeout(rest.current), []);
@@ -57,7 +59,7 @@ export function ReferencesPage() {
     setTyped(q);
     clearTimeout(rest.current);
     rest.current = setTimeout(() => {
-      setKnown(q);
+      setWritten(q);
       change({ q });
     }, 250);
   }, [change]);
