@@ -48,6 +48,7 @@ const check = async (what, work) => {
 await buildCli();
 await check('types', async () => (await node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', 'tsconfig.json', '--noEmit'])) || node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', 'tsconfig.core.json', '--noEmit']));
 await check('the compiled scanner is of its source', () => run(process.execPath, [path.join(project, 'scripts', 'wasm.mjs'), '--check']));
+await check('format', () => node({ at: ['prettier', 'bin', 'prettier.cjs'] }, ['--check', '--log-level', 'warn', '.']));
 await check('lint', () => node({ at: ['eslint', 'bin', 'eslint.js'] }, ['.', '--max-warnings', '0']));
 
 say('— unit tests');
