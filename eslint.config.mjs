@@ -22,7 +22,8 @@ function* files(dir) {
   }
 }
 const homeless = [...files(src)].filter((f) => !layerOf(path.relative(src, f)));
-if (homeless.length) throw new Error(`layers.mjs has no row for: ${homeless.map((f) => path.relative(src, f)).join(', ')}`);
+if (homeless.length)
+  throw new Error(`layers.mjs has no row for: ${homeless.map((f) => path.relative(src, f)).join(', ')}`);
 
 const fence = {
   meta: { type: 'problem', schema: [] },
@@ -38,18 +39,37 @@ const fence = {
           context.report({ node, message: `core imports no package such as ${wanted}` });
         return;
       }
-      const target = wanted.startsWith('@/') ? wanted.slice(2) : path.relative(src, path.resolve(path.dirname(context.filename), wanted));
+      const target = wanted.startsWith('@/')
+        ? wanted.slice(2)
+        : path.relative(src, path.resolve(path.dirname(context.filename), wanted));
       const other = layerOf(target);
       if (!other) return context.report({ node, message: `${target} is in no layer of layers.mjs` });
-      const allowed = other === own || layers[own].some((a) => a === other || (a === 'core/*' && other.startsWith('core/')));
+      const allowed =
+        other === own ||
+        layers[own].some((a) => a === other || (a === 'core/*' && other.startsWith('core/')));
       if (!allowed) context.report({ node, message: `${own} may not import ${other} (layers.mjs)` });
     };
-    return { ImportDeclaration: check, ExportNamedDeclaration: check, ExportAllDeclaration: check, ImportExpression: check };
+    return {
+      ImportDeclaration: check,
+      ExportNamedDeclaration: check,
+      ExportAllDeclaration: check,
+      ImportExpression: check,
+    };
   },
 };
 
 const eslintConfig = [
-  { ignores: ['.next/**', 'dist/**', 'node_modules/**', 'next-env.d.ts', 'demo-data/**', 'test-results/**', 'playwright-report/**'] },
+  {
+    ignores: [
+      '.next/**',
+      'dist/**',
+      'node_modules/**',
+      'next-env.d.ts',
+      'demo-data/**',
+      'test-results/**',
+      'playwright-report/**',
+    ],
+  },
   ...next,
   ...ts.configs.recommended,
   {
@@ -60,7 +80,10 @@ const eslintConfig = [
   },
   {
     rules: {
-      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_', caughtErrors: 'none' }],
+      '@typescript-eslint/no-unused-vars': [
+        'error',
+        { argsIgnorePattern: '^_', varsIgnorePattern: '^_', caughtErrors: 'none' },
+      ],
       'no-control-regex': 'off',
     },
   },

@@ -3,7 +3,17 @@ import type { NextConfig } from 'next';
 
 const config: NextConfig = {
   compiler: { styledComponents: true },
-  serverExternalPackages: ['@electric-sql/pglite', 'pg', '@napi-rs/blake-hash', 'yazl', 'yauzl', 'sharp', 'mediainfo.js', 'fontkit', 'three'],
+  serverExternalPackages: [
+    '@electric-sql/pglite',
+    'pg',
+    '@napi-rs/blake-hash',
+    'yazl',
+    'yauzl',
+    'sharp',
+    'mediainfo.js',
+    'fontkit',
+    'three',
+  ],
   poweredByHeader: false,
   reactStrictMode: true,
   devIndicators: false,

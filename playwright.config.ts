@@ -2,9 +2,27 @@
 import { defineConfig } from '@playwright/test';
 
 export default defineConfig({
-  testDir: 'e2e', workers: 2, timeout: 120_000, expect: { timeout: 20_000 }, retries: 0, reporter: [['line'], ['json', { outputFile: 'test-results/e2e.json' }]], outputDir: 'test-results/files',
+  testDir: 'e2e',
+  workers: 2,
+  timeout: 120_000,
+  expect: { timeout: 20_000 },
+  retries: 0,
+  reporter: [['line'], ['json', { outputFile: 'test-results/e2e.json' }]],
+  outputDir: 'test-results/files',
   use: {
-    viewport: { width: 1280, height: 800 }, locale: 'en-GB',
-    launchOptions: { executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-quic', '--disable-background-networking', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'] },
+    viewport: { width: 1280, height: 800 },
+    locale: 'en-GB',
+    launchOptions: {
+      executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-dev-shm-usage',
+        '--disable-quic',
+        '--disable-background-networking',
+        '--use-gl=angle',
+        '--use-angle=swiftshader',
+        '--enable-unsafe-swiftshader',
+      ],
+    },
   },
 });

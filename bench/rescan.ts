@@ -14,7 +14,15 @@ async function once(): Promise<{ seconds: number; sent: number }> {
   const start = performance.now();
   let sent = 0;
   const next = `scan ${++n}`;
-  await scanInto(plainFolder(root), { base, next }, new AbortController().signal, (m) => { if (m.say === 'rows') sent += m.rows.length; }, () => {});
+  await scanInto(
+    plainFolder(root),
+    { base, next },
+    new AbortController().signal,
+    (m) => {
+      if (m.say === 'rows') sent += m.rows.length;
+    },
+    () => {},
+  );
   base = next;
   return { seconds: (performance.now() - start) / 1000, sent };
 }

@@ -14,9 +14,60 @@ export interface Scene {
 }
 
 const faces: [normal: number[], corners: number[][]][] = [
-  [[1, 0, 0], [[1, -1, 1], [1, -1, -1], [1, 1, -1], [1, 1, 1]]], [[-1, 0, 0], [[-1, -1, -1], [-1, -1, 1], [-1, 1, 1], [-1, 1, -1]]],
-  [[0, 1, 0], [[-1, 1, 1], [1, 1, 1], [1, 1, -1], [-1, 1, -1]]], [[0, -1, 0], [[-1, -1, -1], [1, -1, -1], [1, -1, 1], [-1, -1, 1]]],
-  [[0, 0, 1], [[-1, -1, 1], [1, -1, 1], [1, 1, 1], [-1, 1, 1]]], [[0, 0, -1], [[1, -1, -1], [-1, -1, -1], [-1, 1, -1], [1, 1, -1]]],
+  [
+    [1, 0, 0],
+    [
+      [1, -1, 1],
+      [1, -1, -1],
+      [1, 1, -1],
+      [1, 1, 1],
+    ],
+  ],
+  [
+    [-1, 0, 0],
+    [
+      [-1, -1, -1],
+      [-1, -1, 1],
+      [-1, 1, 1],
+      [-1, 1, -1],
+    ],
+  ],
+  [
+    [0, 1, 0],
+    [
+      [-1, 1, 1],
+      [1, 1, 1],
+      [1, 1, -1],
+      [-1, 1, -1],
+    ],
+  ],
+  [
+    [0, -1, 0],
+    [
+      [-1, -1, -1],
+      [1, -1, -1],
+      [1, -1, 1],
+      [-1, -1, 1],
+    ],
+  ],
+  [
+    [0, 0, 1],
+    [
+      [-1, -1, 1],
+      [1, -1, 1],
+      [1, 1, 1],
+      [-1, 1, 1],
+    ],
+  ],
+  [
+    [0, 0, -1],
+    [
+      [1, -1, -1],
+      [-1, -1, -1],
+      [-1, 1, -1],
+      [1, 1, -1],
+    ],
+  ],
 ];
 
 /** One box of unit size as a buffer: positions, normals, texture coordinates, indexes. */
@@ -31,7 +82,10 @@ function boxBuffer(): Buffer {
     });
     indexes.push(...[0, 1, 2, 0, 2, 3].map((i) => f * 4 + i));
   });
-  return Buffer.concat([...floats.map((f) => Buffer.from(new Float32Array(f).buffer)), Buffer.from(new Uint16Array(indexes).buffer)]);
+  return Buffer.concat([
+    ...floats.map((f) => Buffer.from(new Float32Array(f).buffer)),
+    Buffer.from(new Uint16Array(indexes).buffer),
+  ]);
 }
 
 /** The document; `buffer` is the URI of the geometry, absent in a GLB. */
@@ -46,26 +100,63 @@ function document(scene: Scene, buffer: string | undefined) {
     const m = scene.materials[name]!;
     return {
       name,
-      pbrMetallicRoughness: { ...(m.baseColor ? { baseColorTexture: texture(m.baseColor) } : {}), ...(m.orm ? { metallicRoughnessTexture: texture(m.orm) } : {}), metallicFactor: m.orm ? 1 : 0 },
-      ...(m.normal ? { normalTexture: texture(m.normal) } : {}), ...(m.orm ? { occlusionTexture: texture(m.orm) } : {}),
+      pbrMetallicRoughness: {
+        ...(m.baseColor ? { baseColorTexture: texture(m.baseColor) } : {}),
+        ...(m.orm ? { metallicRoughnessTexture: texture(m.orm) } : {}),
+        metallicFactor: m.orm ? 1 : 0,
+      },
+      ...(m.normal ? { normalTexture: texture(m.normal) } : {}),
+      ...(m.orm ? { occlusionTexture: texture(m.orm) } : {}),
     };
   });
-  const views = [[0, 288], [288, 288], [576, 192], [768, 72]] as const;
+  const views = [
+    [0, 288],
+    [288, 288],
+    [576, 192],
+    [768, 72],
+  ] as const;
   return {
     asset: { version: '2.0', generator: 'Harbour Lantern demo' },
     scene: 0,
     scenes: [{ name: 'harbour', nodes: scene.parts.map((_, i) => i) }],
     nodes: scene.parts.map((p, i) => ({ name: p.name, mesh: i, translation: p.centre, scale: p.size })),
-    meshes: scene.parts.map((p) => ({ name: p.name, primitives: [{ attributes: { POSITION: 0, NORMAL: 1, TEXCOORD_0: 2 }, indices: 3, material: names.indexOf(p.material) }] })),
+    meshes: scene.parts.map((p) => ({
+      name: p.name,
+      primitives: [
+        {
+          attributes: { POSITION: 0, NORMAL: 1, TEXCOORD_0: 2 },
+          indices: 3,
+          material: names.indexOf(p.material),
+        },
+      ],
+    })),
     materials,
-    ...(images.length ? { textures: images.map((_, i) => ({ source: i, sampler: 0 })), samplers: [{}], images: images.map((uri) => ({ uri })) } : {}),
+    ...(images.length
+      ? {
+          textures: images.map((_, i) => ({ source: i, sampler: 0 })),
+          samplers: [{}],
+          images: images.map((uri) => ({ uri })),
+        }
+      : {}),
     accessors: [
-      { bufferView: 0, componentType: 5126, count: 24, type: 'VEC3', min: [-0.5, -0.5, -0.5], max: [0.5, 0.5, 0.5] },
+      {
+        bufferView: 0,
+        componentType: 5126,
+        count: 24,
+        type: 'VEC3',
+        min: [-0.5, -0.5, -0.5],
+        max: [0.5, 0.5, 0.5],
+      },
       { bufferView: 1, componentType: 5126, count: 24, type: 'VEC3' },
       { bufferView: 2, componentType: 5126, count: 24, type: 'VEC2' },
       { bufferView: 3, componentType: 5123, count: 36, type: 'SCALAR' },
     ],
-    bufferViews: views.map(([byteOffset, byteLength], i) => ({ buffer: 0, byteOffset, byteLength, target: i === 3 ? 34963 : 34962 })),
+    bufferViews: views.map(([byteOffset, byteLength], i) => ({
+      buffer: 0,
+      byteOffset,
+      byteLength,
+      target: i === 3 ? 34963 : 34962,
+    })),
     buffers: [{ ...(buffer ? { uri: buffer } : {}), byteLength: 840 }],
   };
 }
@@ -96,19 +187,38 @@ export function glbBytes(scene: Scene): Buffer {
 
 /** A box as Wavefront OBJ that uses one material of a library. */
 export function objText(mtllib: string, material: string): string {
-  const v = faces.flatMap(([, corners]) => corners.map((c) => `v ${c.map((x) => (x / 2).toFixed(1)).join(' ')}`));
+  const v = faces.flatMap(([, corners]) =>
+    corners.map((c) => `v ${c.map((x) => (x / 2).toFixed(1)).join(' ')}`),
+  );
   const f = faces.map((_, i) => `f ${[1, 2, 3, 4].map((n) => `${i * 4 + n}/${n}`).join(' ')}`);
-  return ['# crate, one metre', `mtllib ${mtllib}`, 'o crate', ...v, 'vt 0 1', 'vt 1 1', 'vt 1 0', 'vt 0 0', `usemtl ${material}`, ...f, ''].join('\n');
+  return [
+    '# crate, one metre',
+    `mtllib ${mtllib}`,
+    'o crate',
+    ...v,
+    'vt 0 1',
+    'vt 1 1',
+    'vt 1 0',
+    'vt 0 0',
+    `usemtl ${material}`,
+    ...f,
+    '',
+  ].join('\n');
 }
 
 /** One frame of the sea surface as ASCII PLY. */
 export function seaFrame(frame: number, cells: number): string {
   const vertices: string[] = [];
   const triangles: string[] = [];
-  for (let y = 0; y <= cells; y++) for (let x = 0; x <= cells; x++) vertices.push(`${x} ${(Math.sin(x * 0.9 + frame * 0.4) * 0.12 + Math.cos(y * 0.7 + frame * 0.25) * 0.09).toFixed(4)} ${y}`);
-  for (let y = 0; y < cells; y++) for (let x = 0; x < cells; x++) {
-    const a = y * (cells + 1) + x;
-    triangles.push(`4 ${a} ${a + 1} ${a + cells + 2} ${a + cells + 1}`);
-  }
+  for (let y = 0; y <= cells; y++)
+    for (let x = 0; x <= cells; x++)
+      vertices.push(
+        `${x} ${(Math.sin(x * 0.9 + frame * 0.4) * 0.12 + Math.cos(y * 0.7 + frame * 0.25) * 0.09).toFixed(4)} ${y}`,
+      );
+  for (let y = 0; y < cells; y++)
+    for (let x = 0; x < cells; x++) {
+      const a = y * (cells + 1) + x;
+      triangles.push(`4 ${a} ${a + 1} ${a + cells + 2} ${a + cells + 1}`);
+    }
   return `ply\nformat ascii 1.0\nelement vertex ${vertices.length}\nproperty float x\nproperty float y\nproperty float z\nelement face ${triangles.length}\nproperty list uchar int vertex_indices\nend_header\n${[...vertices, ...triangles].join('\n')}\n`;
 }

@@ -10,7 +10,19 @@ import { planCreate, newWorkspaceFile } from '../src/core/plans/planCreate';
 import { shippedLayouts } from '../src/core/layouts/layout';
 import { writeWorkspaceFile } from '../src/core/layouts/workspace';
 import { glbBytes, gltfText, objText, seaFrame, type Scene } from './gltf';
-import { boathouse, buoy, buoyField, hook, moorings, quayLayer, quayLook, review, ropeCoil, signalSet, timber } from './others';
+import {
+  boathouse,
+  buoy,
+  buoyField,
+  hook,
+  moorings,
+  quayLayer,
+  quayLook,
+  review,
+  ropeCoil,
+  signalSet,
+  timber,
+} from './others';
 import { material, png } from './picture';
 
 export const workspaceName = '2026-11 Harbour Lantern';
@@ -29,7 +41,8 @@ export async function makeDemo(folder: string): Promise<string> {
     fs.utimesSync(file, time, time);
   };
   const root = `bench/work/${workspaceName}`;
-  const picture = (name: string, colour: [number, number, number], band = 0, grain = 0.3, size = 64) => put(name, png(size, material(colour, band, grain, name.length * 7 + colour[0])));
+  const picture = (name: string, colour: [number, number, number], band = 0, grain = 0.3, size = 64) =>
+    put(name, png(size, material(colour, band, grain, name.length * 7 + colour[0])));
   const scene = (name: string, s: Scene, buffer?: string) => {
     const bin = buffer ?? `${name.slice(name.lastIndexOf('/') + 1).replace('.gltf', '')}.bin`;
     const { json, bin: bytes } = gltfText(s, bin);
@@ -39,14 +52,21 @@ export async function makeDemo(folder: string): Promise<string> {
 
   const layout = shippedLayouts.find((l) => l.id === 'game-environment')!;
   const file = {
-    ...newWorkspaceFile({ name: 'Harbour Lantern', layout, without: [], created: '2026-11-20T08:00:00.000Z' }),
+    ...newWorkspaceFile({
+      name: 'Harbour Lantern',
+      layout,
+      without: [],
+      created: '2026-11-20T08:00:00.000Z',
+    }),
     libraries: [{ name: 'harbour kit', path: `${portable}/barn/kits/harbour` }],
     places: [
       { name: 'Barn server', heads: [`${portable}/barn/kits`, '//barn/kits'] },
       { name: 'Blue stick', heads: ['E:/', '/Volumes/Blue stick'] },
     ],
   };
-  for (const step of planCreate(file).steps) if (step.do === 'make-folder') fs.mkdirSync(path.join(base, root, ...step.path.split('/')), { recursive: true });
+  for (const step of planCreate(file).steps)
+    if (step.do === 'make-folder')
+      fs.mkdirSync(path.join(base, root, ...step.path.split('/')), { recursive: true });
   put(`${root}/.satchel/workspace.json`, writeWorkspaceFile(file));
 
   const t = `${root}/textures`;
@@ -65,44 +85,85 @@ export async function makeDemo(folder: string): Promise<string> {
   picture('bench/Downloads/rust/anchor_rust.png', [134, 74, 44], 0, 0.7);
   picture('bench/work/2026-03 Old Pier/textures/wet_wood_orm.png', [40, 150, 20], 8, 0.4);
   picture('barn/kits/harbour/textures/bollard_iron.png', [60, 62, 66], 0, 0.5);
-  for (let frame = 1; frame <= 24; frame++) if (frame !== 17) put(`${root}/caches/sea/sea.${String(frame).padStart(4, '0')}.ply`, seaFrame(frame, 12));
+  for (let frame = 1; frame <= 24; frame++)
+    if (frame !== 17)
+      put(`${root}/caches/sea/sea.${String(frame).padStart(4, '0')}.ply`, seaFrame(frame, 12));
 
   const lighthouse = (extra: Scene['materials'] = {}): Scene => ({
     parts: [
-      { name: 'tower', material: 'stone', centre: [0, 4, 0], size: [3, 8, 3] }, { name: 'gallery', material: 'iron', centre: [0, 8.3, 0], size: [4, 0.6, 4] },
-      { name: 'lamp room', material: 'glass', centre: [0, 9.4, 0], size: [2, 1.6, 2] }, { name: 'beach', material: 'sand', centre: [0, -0.2, 0], size: [30, 0.4, 30] },
-      ...(extra.signal ? [{ name: 'signal', material: 'signal', centre: [0, 10.6, 0] as const, size: [0.5, 0.6, 0.5] as const }] : []),
+      { name: 'tower', material: 'stone', centre: [0, 4, 0], size: [3, 8, 3] },
+      { name: 'gallery', material: 'iron', centre: [0, 8.3, 0], size: [4, 0.6, 4] },
+      { name: 'lamp room', material: 'glass', centre: [0, 9.4, 0], size: [2, 1.6, 2] },
+      { name: 'beach', material: 'sand', centre: [0, -0.2, 0], size: [30, 0.4, 30] },
+      ...(extra.signal
+        ? [
+            {
+              name: 'signal',
+              material: 'signal',
+              centre: [0, 10.6, 0] as const,
+              size: [0.5, 0.6, 0.5] as const,
+            },
+          ]
+        : []),
     ],
     materials: {
-      stone: { baseColor: '../textures/stone_base.png', normal: '../textures/stone_normal.png' }, iron: { baseColor: '../textures/iron_base.png' },
+      stone: { baseColor: '../textures/stone_base.png', normal: '../textures/stone_normal.png' },
+      iron: { baseColor: '../textures/iron_base.png' },
       glass: { baseColor: '../textures/Lantern_Glass.PNG' },
-      sand: { baseColor: 'C:/Users/mc/Desktop/2026-11%20Harbour%20Lantern/textures/sand_base.png' }, ...extra,
+      sand: { baseColor: 'C:/Users/mc/Desktop/2026-11%20Harbour%20Lantern/textures/sand_base.png' },
+      ...extra,
     },
   });
   const s = `${root}/scenes`;
   scene(`${s}/harbour_v005.gltf`, lighthouse());
   scene(`${s}/harbour_v006.gltf`, lighthouse());
   scene(`${s}/harbour_v007.gltf`, lighthouse({ signal: { baseColor: '../textures/signal_red.png' } }));
-  put(`${root}/.satchel/versions/scenes/harbour_v006.gltf.json`, `${JSON.stringify({ note: 'gallery widened', from: 'scenes/harbour_v005.gltf', saved: '2026-11-20T09:10:00.000Z' }, null, 2)}\n`);
-  put(`${root}/.satchel/versions/scenes/harbour_v007.gltf.json`, `${JSON.stringify({ note: 'signal light added', from: 'scenes/harbour_v006.gltf', saved: '2026-11-20T10:05:00.000Z' }, null, 2)}\n`);
+  put(
+    `${root}/.satchel/versions/scenes/harbour_v006.gltf.json`,
+    `${JSON.stringify({ note: 'gallery widened', from: 'scenes/harbour_v005.gltf', saved: '2026-11-20T09:10:00.000Z' }, null, 2)}\n`,
+  );
+  put(
+    `${root}/.satchel/versions/scenes/harbour_v007.gltf.json`,
+    `${JSON.stringify({ note: 'signal light added', from: 'scenes/harbour_v006.gltf', saved: '2026-11-20T10:05:00.000Z' }, null, 2)}\n`,
+  );
   scene(`${s}/boat_v004.gltf`, {
     parts: [
-      { name: 'hull', material: 'planks', centre: [8, 0.6, 2], size: [5, 1.2, 2] }, { name: 'deck', material: 'wet wood', centre: [8, 1.25, 2], size: [4.6, 0.1, 1.8] },
-      { name: 'rigging', material: 'rope', centre: [8, 3, 2], size: [0.1, 4, 0.1] }, { name: 'sail', material: 'canvas', centre: [8, 3.4, 2], size: [0.05, 2.4, 1.6] },
-      { name: 'anchor', material: 'rust', centre: [10.6, 0.8, 2], size: [0.3, 0.6, 0.3] }, { name: 'storm sky', material: 'sky', centre: [0, 20, -40], size: [80, 40, 0.1] },
+      { name: 'hull', material: 'planks', centre: [8, 0.6, 2], size: [5, 1.2, 2] },
+      { name: 'deck', material: 'wet wood', centre: [8, 1.25, 2], size: [4.6, 0.1, 1.8] },
+      { name: 'rigging', material: 'rope', centre: [8, 3, 2], size: [0.1, 4, 0.1] },
+      { name: 'sail', material: 'canvas', centre: [8, 3.4, 2], size: [0.05, 2.4, 1.6] },
+      { name: 'anchor', material: 'rust', centre: [10.6, 0.8, 2], size: [0.3, 0.6, 0.3] },
+      { name: 'storm sky', material: 'sky', centre: [0, 20, -40], size: [80, 40, 0.1] },
     ],
     materials: {
-      planks: { baseColor: '../texture/hull_planks_base.png', normal: '../texture/hull_planks_normal.png' }, 'wet wood': { orm: '../../2026-03%20Old%20Pier/textures/wet_wood_orm.png' },
-      rope: { baseColor: `${portable}/bench/Downloads/rope_tile.png` }, canvas: { baseColor: `${portable}/${root}/textures/sail_base.png`.replaceAll(' ', '%20') },
-      rust: { baseColor: '../../../Downloads/rust/anchor_rust.png' }, sky: { baseColor: 'E:/skies/storm_sky.png' },
+      planks: { baseColor: '../texture/hull_planks_base.png', normal: '../texture/hull_planks_normal.png' },
+      'wet wood': { orm: '../../2026-03%20Old%20Pier/textures/wet_wood_orm.png' },
+      rope: { baseColor: `${portable}/bench/Downloads/rope_tile.png` },
+      canvas: { baseColor: `${portable}/${root}/textures/sail_base.png`.replaceAll(' ', '%20') },
+      rust: { baseColor: '../../../Downloads/rust/anchor_rust.png' },
+      sky: { baseColor: 'E:/skies/storm_sky.png' },
     },
   });
-  put(`${root}/models/lantern.glb`, glbBytes({
-    parts: [{ name: 'lantern', material: 'glass', centre: [0, 0.4, 0], size: [0.4, 0.6, 0.4] }, { name: 'frame', material: 'iron', centre: [0, 0.75, 0], size: [0.5, 0.1, 0.5] }, { name: 'bollard', material: 'kit iron', centre: [1, 0.4, 0], size: [0.4, 0.8, 0.4] }],
-    materials: { glass: { baseColor: '../textures/lantern_glass.png' }, iron: { baseColor: '../textures/iron_base.png' }, 'kit iron': { baseColor: `${portable}/barn/kits/harbour/textures/bollard_iron.png` } },
-  }));
+  put(
+    `${root}/models/lantern.glb`,
+    glbBytes({
+      parts: [
+        { name: 'lantern', material: 'glass', centre: [0, 0.4, 0], size: [0.4, 0.6, 0.4] },
+        { name: 'frame', material: 'iron', centre: [0, 0.75, 0], size: [0.5, 0.1, 0.5] },
+        { name: 'bollard', material: 'kit iron', centre: [1, 0.4, 0], size: [0.4, 0.8, 0.4] },
+      ],
+      materials: {
+        glass: { baseColor: '../textures/lantern_glass.png' },
+        iron: { baseColor: '../textures/iron_base.png' },
+        'kit iron': { baseColor: `${portable}/barn/kits/harbour/textures/bollard_iron.png` },
+      },
+    }),
+  );
   put(`${root}/models/crate.obj`, objText('crate.mtl', 'crate'));
-  put(`${root}/models/crate.mtl`, '# crate\r\nnewmtl crate\r\nKd 0.62 0.46 0.29\r\nmap_Kd -s 1 1 1 ..\\textures\\crate_wood.png\r\nmap_Bump -bm 0.4 ../textures/crate marks.png\r\nmap_Ks ../textures/crate_gloss.png\r\n');
+  put(
+    `${root}/models/crate.mtl`,
+    '# crate\r\nnewmtl crate\r\nKd 0.62 0.46 0.29\r\nmap_Kd -s 1 1 1 ..\\textures\\crate_wood.png\r\nmap_Bump -bm 0.4 ../textures/crate marks.png\r\nmap_Ks ../textures/crate_gloss.png\r\n',
+  );
   for (const tile of [1001, 1002, 1004]) picture(`${t}/quay_wall.${tile}.png`, [150, 146, 138], 16, 0.3, 32);
   put(`${s}/quay.usda`, quayLayer);
   put(`${s}/quay_look.usda`, quayLook);
@@ -111,13 +172,20 @@ export async function makeDemo(folder: string): Promise<string> {
   put(`${root}/models/buoy.x3d`, buoy);
   put(`${root}/models/buoys.wrl`, buoyField);
   put(`${root}/models/rope_coil.ply`, ropeCoil);
-  for (const frame of [1, 2, 3, 5, 6]) put(`${root}/renders/lamp/lamp.${String(frame).padStart(4, '0')}.png`, png(16, material([226, 196, 120 + frame * 8], 0, 0.1, frame)));
+  for (const frame of [1, 2, 3, 5, 6])
+    put(
+      `${root}/renders/lamp/lamp.${String(frame).padStart(4, '0')}.png`,
+      png(16, material([226, 196, 120 + frame * 8], 0, 0.1, frame)),
+    );
   put(`${s}/review.otio`, review);
   put(`${root}/models/signal_set.usdz`, signalSet(png(32, material([168, 52, 44], 0, 0.2, 9))));
   put(`${s}/moorings.usdc`, await moorings());
   put(`${root}/models/hook.3mf`, hook());
   // The same picture once more, under another name.
-  put(`${root}/reference/quay stones.png`, fs.readFileSync(path.join(base, ...`${t}/stone_base.png`.split('/'))));
+  put(
+    `${root}/reference/quay stones.png`,
+    fs.readFileSync(path.join(base, ...`${t}/stone_base.png`.split('/'))),
+  );
   picture(`${t}/old_sign.png`, [96, 120, 110], 6, 0.4);
   put(`${root}/reference/.gitkeep`, '');
   put(`${root}/intake/read me first.txt`, 'Packs wait here until they are filed.\n');
@@ -127,35 +195,80 @@ export async function makeDemo(folder: string): Promise<string> {
   picture(`${pack}/maps/bollard base.png`, [92, 90, 84], 0, 0.5);
   picture(`${pack}/maps/bollard_normal.png`, [128, 128, 252], 0, 0.1);
   scene(`${pack}/bollard.gltf`, {
-    parts: [{ name: 'bollard', material: 'cast iron', centre: [0, 0.5, 0], size: [0.5, 1, 0.5] }, { name: 'rope', material: 'rope', centre: [0, 0.6, 0], size: [0.6, 0.1, 0.6] }],
-    materials: { 'cast iron': { baseColor: 'maps/bollard%20base.png', normal: 'maps/bollard_normal.png' }, rope: { baseColor: '../rope_tile.png' } },
+    parts: [
+      { name: 'bollard', material: 'cast iron', centre: [0, 0.5, 0], size: [0.5, 1, 0.5] },
+      { name: 'rope', material: 'rope', centre: [0, 0.6, 0], size: [0.6, 0.1, 0.6] },
+    ],
+    materials: {
+      'cast iron': { baseColor: 'maps/bollard%20base.png', normal: 'maps/bollard_normal.png' },
+      rope: { baseColor: '../rope_tile.png' },
+    },
   });
   put(`${pack}/licence.txt`, 'Made for Harbour Lantern. Free to use.\n');
   // A pack as an archive: one of its pictures is the workspace's own, smaller; one scene needs a picture that is not in it.
-  const { json, bin } = gltfText({
-    parts: [{ name: 'lamp', material: 'brass', centre: [0, 0.3, 0], size: [0.3, 0.6, 0.3] }, { name: 'foot', material: 'iron', centre: [0, 0.05, 0], size: [0.4, 0.1, 0.4] }],
-    materials: { brass: { baseColor: 'maps/brass_base.png', normal: 'maps/brass_normal.png' }, iron: { baseColor: 'maps/iron_small.png' } },
-  }, 'lamp.bin');
+  const { json, bin } = gltfText(
+    {
+      parts: [
+        { name: 'lamp', material: 'brass', centre: [0, 0.3, 0], size: [0.3, 0.6, 0.3] },
+        { name: 'foot', material: 'iron', centre: [0, 0.05, 0], size: [0.4, 0.1, 0.4] },
+      ],
+      materials: {
+        brass: { baseColor: 'maps/brass_base.png', normal: 'maps/brass_normal.png' },
+        iron: { baseColor: 'maps/iron_small.png' },
+      },
+    },
+    'lamp.bin',
+  );
   const when = { mtime: new Date(2026, 10, 20, 11, 0) };
-  put('bench/Downloads/lamp kit.zip', Buffer.from(zipSync({
-    'lamp kit/lamp.gltf': [Buffer.from(json), when], 'lamp kit/lamp.bin': [new Uint8Array(bin), when],
-    'lamp kit/maps/brass_base.png': [new Uint8Array(png(64, material([190, 150, 70], 0, 0.4, 3))), when], 'lamp kit/maps/brass_normal.png': [new Uint8Array(png(64, material([128, 128, 250], 4, 0.1, 4))), when],
-    'lamp kit/maps/iron_small.png': [new Uint8Array(fs.readFileSync(path.join(base, ...`${t}/iron_base.png`.split('/')))), when], 'lamp kit/maps/unused_mask.png': [new Uint8Array(png(32, material([30, 30, 30], 2, 0.9, 8))), when],
-    'lamp kit/licence.txt': [Buffer.from('Free to use.\n'), when],
-  })));
+  put(
+    'bench/Downloads/lamp kit.zip',
+    Buffer.from(
+      zipSync({
+        'lamp kit/lamp.gltf': [Buffer.from(json), when],
+        'lamp kit/lamp.bin': [new Uint8Array(bin), when],
+        'lamp kit/maps/brass_base.png': [new Uint8Array(png(64, material([190, 150, 70], 0, 0.4, 3))), when],
+        'lamp kit/maps/brass_normal.png': [
+          new Uint8Array(png(64, material([128, 128, 250], 4, 0.1, 4))),
+          when,
+        ],
+        'lamp kit/maps/iron_small.png': [
+          new Uint8Array(fs.readFileSync(path.join(base, ...`${t}/iron_base.png`.split('/')))),
+          when,
+        ],
+        'lamp kit/maps/unused_mask.png': [new Uint8Array(png(32, material([30, 30, 30], 2, 0.9, 8))), when],
+        'lamp kit/licence.txt': [Buffer.from('Free to use.\n'), when],
+      }),
+    ),
+  );
   // A project that never was set up: everything where it fell, one texture missing, paths as they came.
   const mess = 'bench/work/Dinghy from Sam';
   picture(`${mess}/planks.png`, [132, 92, 60], 8, 0.3);
   picture(`${mess}/tex/sail white.png`, [236, 230, 214], 0, 0.1);
   picture(`${mess}/tex/sail_normal.png`, [128, 128, 252], 0, 0.1);
   picture(`${mess}/New folder/oar.png`, [150, 112, 72], 6, 0.3);
-  scene(`${mess}/dinghy final2.gltf`, {
-    parts: [{ name: 'hull', material: 'planks', centre: [0, 30, 0], size: [300, 60, 120] }, { name: 'sail', material: 'sail', centre: [0, 200, 0], size: [5, 260, 140] }],
-    materials: { planks: { baseColor: 'planks.png', normal: 'planks_nrm.png' }, sail: { baseColor: 'tex/sail%20white.png', normal: 'tex/sail_normal.png' } },
-  }, 'dinghy final2.bin');
+  scene(
+    `${mess}/dinghy final2.gltf`,
+    {
+      parts: [
+        { name: 'hull', material: 'planks', centre: [0, 30, 0], size: [300, 60, 120] },
+        { name: 'sail', material: 'sail', centre: [0, 200, 0], size: [5, 260, 140] },
+      ],
+      materials: {
+        planks: { baseColor: 'planks.png', normal: 'planks_nrm.png' },
+        sail: { baseColor: 'tex/sail%20white.png', normal: 'tex/sail_normal.png' },
+      },
+    },
+    'dinghy final2.bin',
+  );
   put(`${mess}/New folder/oar.obj`, objText('oar.mtl', 'oar'));
   put(`${mess}/New folder/oar.mtl`, 'newmtl oar\nmap_Kd oar.png\n');
-  put(`${mess}/waves.wav`, Buffer.from('RIFF\x24\0\0\0WAVEfmt \x10\0\0\0\x01\0\x01\0\x40\x1f\0\0\x40\x1f\0\0\x01\0\x08\0data\0\0\0\0', 'latin1'));
+  put(
+    `${mess}/waves.wav`,
+    Buffer.from(
+      'RIFF\x24\0\0\0WAVEfmt \x10\0\0\0\x01\0\x01\0\x40\x1f\0\0\x40\x1f\0\0\x01\0\x08\0data\0\0\0\0',
+      'latin1',
+    ),
+  );
   put(`${mess}/to do.txt`, 'ask Sam for the planks normal\n');
   fs.mkdirSync(path.join(base, 'field-laptop'), { recursive: true });
   return path.join(base, ...root.split('/'));

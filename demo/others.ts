@@ -114,15 +114,44 @@ end_header
 `;
 
 /** OpenTimelineIO: the review of the lamp, six frames of which one is not there. */
-export const review = `${JSON.stringify({
-  OTIO_SCHEMA: 'Timeline.1', name: 'lamp review',
-  tracks: { OTIO_SCHEMA: 'Stack.1', children: [{ OTIO_SCHEMA: 'Track.1', kind: 'Video', children: [{
-    OTIO_SCHEMA: 'Clip.1', name: 'lamp', media_reference: {
-      OTIO_SCHEMA: 'ImageSequenceReference.1', target_url_base: '../renders/lamp', name_prefix: 'lamp.', name_suffix: '.png', start_frame: 1, frame_step: 1, rate: 24, frame_zero_padding: 4,
-      available_range: { OTIO_SCHEMA: 'TimeRange.1', start_time: { OTIO_SCHEMA: 'RationalTime.1', rate: 24, value: 1 }, duration: { OTIO_SCHEMA: 'RationalTime.1', rate: 24, value: 6 } },
+export const review = `${JSON.stringify(
+  {
+    OTIO_SCHEMA: 'Timeline.1',
+    name: 'lamp review',
+    tracks: {
+      OTIO_SCHEMA: 'Stack.1',
+      children: [
+        {
+          OTIO_SCHEMA: 'Track.1',
+          kind: 'Video',
+          children: [
+            {
+              OTIO_SCHEMA: 'Clip.1',
+              name: 'lamp',
+              media_reference: {
+                OTIO_SCHEMA: 'ImageSequenceReference.1',
+                target_url_base: '../renders/lamp',
+                name_prefix: 'lamp.',
+                name_suffix: '.png',
+                start_frame: 1,
+                frame_step: 1,
+                rate: 24,
+                frame_zero_padding: 4,
+                available_range: {
+                  OTIO_SCHEMA: 'TimeRange.1',
+                  start_time: { OTIO_SCHEMA: 'RationalTime.1', rate: 24, value: 1 },
+                  duration: { OTIO_SCHEMA: 'RationalTime.1', rate: 24, value: 6 },
+                },
+              },
+            },
+          ],
+        },
+      ],
     },
-  }] }] },
-}, null, 2)}\n`;
+  },
+  null,
+  2,
+)}\n`;
 
 // fixtures/usdc/arcs.usdc: one prim with sublayers, references and a payload.
 const crate = [
@@ -142,31 +171,58 @@ const crate = [
 export async function moorings(): Promise<Buffer> {
   const bytes = new Uint8Array(Buffer.from(crate, 'base64'));
   const reading = await usdc.readParts!(async ([from, to]) => bytes.subarray(from, to), bytes.length);
-  const to: Record<string, string> = { './look.usda': './quay_look.usda', 'b.usda': './quay.usda', '../rig.usd': '../models/signal_set.usdz', 'hull.usd': './quay_look.usda', 'old.usd': './quay.usda', 'heavy.usdc': '../models/signal_set.usdz' };
+  const to: Record<string, string> = {
+    './look.usda': './quay_look.usda',
+    'b.usda': './quay.usda',
+    '../rig.usd': '../models/signal_set.usdz',
+    'hull.usd': './quay_look.usda',
+    'old.usd': './quay.usda',
+    'heavy.usdc': '../models/signal_set.usdz',
+  };
   const edits = reading.rewrite!(reading.references.map((r) => ({ at: r.at, value: to[r.written]! })))!;
   return Buffer.from(applyPieces(bytes, piecesOf(edits, bytes.length)));
 }
 
 /** USD package: a signal with its picture inside; entries stored, their data at multiples of 64 bytes. */
 export function signalSet(picture: Buffer): Buffer {
-  const layer = '#usda 1.0\n(\n    defaultPrim = "Signal"\n    metersPerUnit = 1\n)\n\ndef Xform "Signal"\n{\n    def Shader "Paint"\n    {\n        uniform token info:id = "UsdUVTexture"\n        asset inputs:file = @textures/paint.png@\n    }\n}\n';
+  const layer =
+    '#usda 1.0\n(\n    defaultPrim = "Signal"\n    metersPerUnit = 1\n)\n\ndef Xform "Signal"\n{\n    def Shader "Paint"\n    {\n        uniform token info:id = "UsdUVTexture"\n        asset inputs:file = @textures/paint.png@\n    }\n}\n';
   let at = 0;
   const aligned = (name: string, bytes: Uint8Array) => {
     const over = (at + 30 + name.length + 4) % 64;
     const padding = over === 0 ? 0 : 64 - over;
     at += 30 + name.length + 4 + padding + bytes.length;
-    return [bytes, { level: 0 as const, mtime: new Date(2026, 10, 20, 10, 30), extra: { 0x1986: new Uint8Array(padding) } }] as const;
+    return [
+      bytes,
+      {
+        level: 0 as const,
+        mtime: new Date(2026, 10, 20, 10, 30),
+        extra: { 0x1986: new Uint8Array(padding) },
+      },
+    ] as const;
   };
-  const files = { 'signal.usda': aligned('signal.usda', new TextEncoder().encode(layer)), 'textures/paint.png': aligned('textures/paint.png', new Uint8Array(picture)) };
+  const files = {
+    'signal.usda': aligned('signal.usda', new TextEncoder().encode(layer)),
+    'textures/paint.png': aligned('textures/paint.png', new Uint8Array(picture)),
+  };
   return Buffer.from(zipSync(files as unknown as Parameters<typeof zipSync>[0]));
 }
 
 /** 3MF: a hook of one triangle to be printed, complete by itself. */
 export function hook(): Buffer {
-  const text = (t: string) => [new TextEncoder().encode(t), { mtime: new Date(2026, 10, 20, 10, 33) }] as [Uint8Array, { mtime: Date }];
-  return Buffer.from(zipSync({
-    '[Content_Types].xml': text('<?xml version="1.0" encoding="UTF-8"?>\n<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>\n'),
-    '_rels/.rels': text('<?xml version="1.0" encoding="UTF-8"?>\n<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r0" Target="/3D/hook.model" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>\n'),
-    '3D/hook.model': text('<?xml version="1.0" encoding="UTF-8"?>\n<model unit="millimeter" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources><object id="1" type="surface"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="40" y="0" z="0"/><vertex x="0" y="60" z="0"/></vertices><triangles><triangle v1="0" v2="1" v3="2"/></triangles></mesh></object></resources><build><item objectid="1"/></build></model>\n'),
-  }));
+  const text = (t: string) =>
+    [new TextEncoder().encode(t), { mtime: new Date(2026, 10, 20, 10, 33) }] as [Uint8Array, { mtime: Date }];
+  return Buffer.from(
+    zipSync({
+      '[Content_Types].xml': text(
+        '<?xml version="1.0" encoding="UTF-8"?>\n<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>\n',
+      ),
+      '_rels/.rels': text(
+        '<?xml version="1.0" encoding="UTF-8"?>\n<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r0" Target="/3D/hook.model" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>\n',
+      ),
+      '3D/hook.model': text(
+        '<?xml version="1.0" encoding="UTF-8"?>\n<model unit="millimeter" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources><object id="1" type="surface"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="40" y="0" z="0"/><vertex x="0" y="60" z="0"/></vertices><triangles><triangle v1="0" v2="1" v3="2"/></triangles></mesh></object></resources><build><item objectid="1"/></build></model>\n',
+      ),
+    }),
+  );
 }

@@ -9,7 +9,9 @@ import { snapshot, startServer, type RunningServer } from './server';
 import { apply, axe, openDemo, tabTo, watch } from './steps';
 
 let server: RunningServer;
-test.beforeAll(async () => { server = await startServer(); });
+test.beforeAll(async () => {
+  server = await startServer();
+});
 test.afterAll(async () => {
   await server.stop();
   fs.rmSync(server.folder, { recursive: true, force: true });
@@ -24,8 +26,14 @@ const stage = (page: Page) => page.locator('[data-testid=stage][data-ready=true]
 async function undoAll(page: Page, w: string): Promise<void> {
   for (let n = 0; n < 12; n++) {
     await page.goto(`${server.address}/ledger${w}&show=holding`);
-    await page.getByText(/in force/).first().waitFor();
-    const undo = page.getByRole('main').getByRole('button', { name: /^Undo: / }).first();
+    await page
+      .getByText(/in force/)
+      .first()
+      .waitFor();
+    const undo = page
+      .getByRole('main')
+      .getByRole('button', { name: /^Undo: / })
+      .first();
     if ((await undo.count()) === 0) return;
     await undo.click();
     await apply(page);
@@ -33,7 +41,9 @@ async function undoAll(page: Page, w: string): Promise<void> {
   throw new Error('there was always one more to undo');
 }
 
-test('the table: grouped, searched, sorted, columns chosen and kept; the address keeps the view', async ({ page }) => {
+test('the table: grouped, searched, sorted, columns chosen and kept; the address keeps the view', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   await page.goto(`${server.address}/references${w}`);
   const grid = page.getByRole('grid', { name: 'References' });
@@ -44,7 +54,14 @@ test('the table: grouped, searched, sorted, columns chosen and kept; the address
   await page.getByRole('menuitemcheckbox', { name: 'Leads to' }).click();
   await page.getByRole('menuitemcheckbox', { name: 'Used by' }).click();
   await page.keyboard.press('Escape');
-  await expect(grid.getByRole('columnheader')).toHaveText(['Selected', 'Picture', 'State', 'Written path', 'Leads to', 'Size']);
+  await expect(grid.getByRole('columnheader')).toHaveText([
+    'Selected',
+    'Picture',
+    'State',
+    'Written path',
+    'Leads to',
+    'Size',
+  ]);
   await page.getByRole('button', { name: 'Size', exact: true }).click();
   await expect(grid.getByRole('columnheader', { name: 'Size' })).toHaveAttribute('aria-sort', 'ascending');
   const width = page.getByRole('separator', { name: 'Width of Leads to' });
@@ -58,7 +75,14 @@ test('the table: grouped, searched, sorted, columns chosen and kept; the address
   await expect(page).toHaveURL(/q=kind/); // the address follows when the typing rests
   await page.reload();
   await expect(page.getByText('4 references in 3 groups')).toBeVisible();
-  await expect(grid.getByRole('columnheader')).toHaveText(['Selected', 'Picture', 'State', 'Written path', 'Leads to', 'Size']);
+  await expect(grid.getByRole('columnheader')).toHaveText([
+    'Selected',
+    'Picture',
+    'State',
+    'Written path',
+    'Leads to',
+    'Size',
+  ]);
 });
 
 test('what is chosen: by group, by range, by likeness', async ({ page }) => {
@@ -90,13 +114,19 @@ test('what is chosen: by group, by range, by likeness', async ({ page }) => {
 /** How many pixels of the scene are of the stripes' amber. */
 async function amber(page: Page): Promise<number> {
   await page.waitForTimeout(400);
-  const { data } = await sharp(await page.locator('[data-testid=stage] canvas').screenshot()).removeAlpha().raw().toBuffer({ resolveWithObject: true });
+  const { data } = await sharp(await page.locator('[data-testid=stage] canvas').screenshot())
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
   let n = 0;
-  for (let i = 0; i < data.length; i += 3) if (data[i]! > data[i + 2]! * 3 && data[i]! > 120 && Math.abs(data[i + 1]! / data[i]! - 0.69) < 0.08) n++;
+  for (let i = 0; i < data.length; i += 3)
+    if (data[i]! > data[i + 2]! * 3 && data[i]! > 120 && Math.abs(data[i + 1]! / data[i]! - 0.69) < 0.08) n++;
   return n;
 }
 
-test('a scene in space: what is missing is striped with its name, picked both ways; repaired, the stripes are gone', async ({ page }) => {
+test('a scene in space: what is missing is striped with its name, picked both ways; repaired, the stripes are gone', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/references${w}&q=scene:harbour_v007`);
@@ -123,25 +153,54 @@ test('a scene in space: what is missing is striped with its name, picked both wa
 
 test('other formats in space; pictures of formats that no browser knows', async ({ page }) => {
   const w = await openDemo(page, server.address);
-  for (const [scene, said] of [['models/crate.obj', '1 object of 1 lacks a texture.'], ['models/lantern.glb', 'All 3 references'], ['scenes/quay.usda', 'All 4 references'], ['models/buoys.wrl', '1 reference of 3'], ['models/rope_coil.ply', 'All 1 references'], ['models/hook.3mf', 'All 0 references'], ['models/signal_set.usdz', 'All 0 references'], ['models/boathouse.dae', 'All 2 references']] as const) {
+  for (const [scene, said] of [
+    ['models/crate.obj', '1 object of 1 lacks a texture.'],
+    ['models/lantern.glb', 'All 3 references'],
+    ['scenes/quay.usda', 'All 4 references'],
+    ['models/buoys.wrl', '1 reference of 3'],
+    ['models/rope_coil.ply', 'All 1 references'],
+    ['models/hook.3mf', 'All 0 references'],
+    ['models/signal_set.usdz', 'All 0 references'],
+    ['models/boathouse.dae', 'All 2 references'],
+  ] as const) {
     await page.goto(`${server.address}/references${w}&see=${scene}`);
     await stage(page);
     await expect(page.getByText(said), scene).toBeVisible();
   }
-  const tga = Buffer.concat([Buffer.from([0, 0, 2, 0, 0, 0, 0, 0, 0, 0, 0, 0, 2, 0, 2, 0, 24, 0x20]), Buffer.from([0, 0, 255, 0, 255, 0, 255, 0, 0, 255, 255, 255])]);
-  const hdr = Buffer.concat([Buffer.from('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 1 +X 2\n'), Buffer.from([128, 0, 0, 129, 0, 128, 0, 129])]);
-  for (const [name, bytes] of [['zz.tga', tga], ['zz.hdr', hdr], ['zz.ktx2', fs.readFileSync(path.resolve('src/server/facts/testing/etc1s.ktx2'))], ['zz.tif', await sharp({ create: { width: 4, height: 4, channels: 3, background: '#369' } }).tiff().toBuffer()]] as const) {
+  const tga = Buffer.concat([
+    Buffer.from([0, 0, 2, 0, 0, 0, 0, 0, 0, 0, 0, 0, 2, 0, 2, 0, 24, 0x20]),
+    Buffer.from([0, 0, 255, 0, 255, 0, 255, 0, 0, 255, 255, 255]),
+  ]);
+  const hdr = Buffer.concat([
+    Buffer.from('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 1 +X 2\n'),
+    Buffer.from([128, 0, 0, 129, 0, 128, 0, 129]),
+  ]);
+  for (const [name, bytes] of [
+    ['zz.tga', tga],
+    ['zz.hdr', hdr],
+    ['zz.ktx2', fs.readFileSync(path.resolve('src/server/facts/testing/etc1s.ktx2'))],
+    [
+      'zz.tif',
+      await sharp({ create: { width: 4, height: 4, channels: 3, background: '#369' } })
+        .tiff()
+        .toBuffer(),
+    ],
+  ] as const) {
     const file = path.join(server.root, 'textures', name);
     fs.writeFileSync(file, bytes);
     await page.goto(`${server.address}/files${w}&folder=textures&file=textures/${name}`);
     const picture = page.getByRole('img', { name: `Picture of ${name}` });
     await expect(picture).toBeVisible();
-    expect(await picture.evaluate((i: HTMLImageElement) => i.decode().then(() => i.naturalWidth))).toBeGreaterThan(1);
+    expect(
+      await picture.evaluate((i: HTMLImageElement) => i.decode().then(() => i.naturalWidth)),
+    ).toBeGreaterThan(1);
     fs.rmSync(file);
   }
 });
 
-test('map, room, and what is there twice; each leads on, merging is undone to the same bytes', async ({ page }) => {
+test('map, room, and what is there twice; each leads on, merging is undone to the same bytes', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/map${w}`);
@@ -158,14 +217,18 @@ test('map, room, and what is there twice; each leads on, merging is undone to th
   await page.goto(`${server.address}/files${w}&view=room`);
   await page.locator('svg text').filter({ hasText: 'stone_base.png' }).first().waitFor();
   await page.getByRole('button', { name: 'By use' }).click();
-  await expect(page.getByRole('list', { name: 'Room' }).getByRole('button', { name: 'used by nothing' })).toBeVisible();
+  await expect(
+    page.getByRole('list', { name: 'Room' }).getByRole('button', { name: 'used by nothing' }),
+  ).toBeVisible();
   await page.getByRole('list', { name: 'Room' }).getByRole('button', { name: 'used by a scene' }).click();
   await page.getByRole('list', { name: 'Room' }).getByRole('button', { name: 'caches/sea' }).click();
   await expect(page.getByRole('button', { name: 'sea.0001.ply' })).toBeVisible();
   await page.goto(`${server.address}/files${w}&view=twice`);
   await page.getByRole('radio', { name: /quay stones\.png/ }).check();
   await page.getByRole('button', { name: /^Merge 1 group/ }).click();
-  await expect(page.getByRole('heading', { name: /Merge one file into reference\/quay stones\.png/ })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: /Merge one file into reference\/quay stones\.png/ }),
+  ).toBeVisible();
   expect(snapshot(server.root)).toEqual(before);
   await apply(page);
   expect(fs.existsSync(path.join(server.root, 'textures/stone_base.png'))).toBe(false);
@@ -176,7 +239,9 @@ test('map, room, and what is there twice; each leads on, merging is undone to th
   expect(snapshot(server.root)).toEqual(before);
 });
 
-test('a folder renamed: every path to what is in it follows, and the home it is; undone to the same bytes', async ({ page }) => {
+test('a folder renamed: every path to what is in it follows, and the home it is; undone to the same bytes', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/files${w}&folder=textures`);
@@ -192,7 +257,9 @@ test('a folder renamed: every path to what is in it follows, and the home it is;
   expect(snapshot(server.root)).toEqual(before);
 });
 
-test('the ledger: undone in any order where nothing later stands on it, with the reason where it does', async ({ page }) => {
+test('the ledger: undone in any order where nothing later stands on it, with the reason where it does', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   const relink = async (q: string, file: string) => {
@@ -205,16 +272,25 @@ test('the ledger: undone in any order where nothing later stands on it, with the
   await relink('scene:harbour_v005', 'Lantern_Glass.PNG');
   await relink('scene:boat_v004', 'sail_base.png');
   await page.goto(`${server.address}/ledger${w}`);
-  const entry = (title: string) => page.locator('li[data-state=applied]').filter({ hasNotText: 'Undo: ' }).filter({ hasText: title });
+  const entry = (title: string) =>
+    page.locator('li[data-state=applied]').filter({ hasNotText: 'Undo: ' }).filter({ hasText: title });
   await expect(page.getByText('3 plans in force, 2 of them can be undone now.')).toBeVisible();
-  await expect(entry('Relink 1 reference')).toContainText('“Make sail_base.png travel” has changed the same files since. Undo that first.');
+  await expect(entry('Relink 1 reference')).toContainText(
+    '“Make sail_base.png travel” has changed the same files since. Undo that first.',
+  );
   await entry('lantern_glass.png').getByRole('button', { name: /^Undo/ }).click();
   await apply(page);
-  expect(text('scenes/harbour_v005.gltf')).toBe(Buffer.from(before['scenes/harbour_v005.gltf']!, 'base64').toString());
+  expect(text('scenes/harbour_v005.gltf')).toBe(
+    Buffer.from(before['scenes/harbour_v005.gltf']!, 'base64').toString(),
+  );
   expect(text('scenes/boat_v004.gltf')).toContain('"../textures/hull_planks_base.png"');
   // The drawer tells the same history.
-  await page.goto(`${server.address}/references${w}&q=scene:boat_v004&scene=scenes/boat_v004.gltf&at=/images/0/uri`);
-  await expect(page.getByRole('complementary').getByRole('link', { name: 'Make sail_base.png travel' })).toBeVisible();
+  await page.goto(
+    `${server.address}/references${w}&q=scene:boat_v004&scene=scenes/boat_v004.gltf&at=/images/0/uri`,
+  );
+  await expect(
+    page.getByRole('complementary').getByRole('link', { name: 'Make sail_base.png travel' }),
+  ).toBeVisible();
   await undoAll(page, w);
   expect(snapshot(server.root)).toEqual(before);
 });
@@ -233,7 +309,9 @@ test('bases, libraries by name, and paths as other machines have them', async ({
   await page.getByRole('button', { name: 'Write its path out…' }).click();
   await apply(page);
   expect(snapshot(server.root)['models/lantern.glb']).toBe(before['models/lantern.glb']);
-  await page.getByRole('button', { name: 'Write it as //barn/kits/harbour/textures/bollard_iron.png' }).click();
+  await page
+    .getByRole('button', { name: 'Write it as //barn/kits/harbour/textures/bollard_iron.png' })
+    .click();
   await apply(page);
   expect(lantern()).toContain('"//barn/kits/harbour/textures/bollard_iron.png"');
   await undoAll(page, w);
@@ -258,7 +336,9 @@ test('bases, libraries by name, and paths as other machines have them', async ({
   await expect(page.getByText('E:/a/b.exr')).toBeVisible();
 });
 
-test('every planted trouble is repaired without a path being typed, and undone to the same bytes', async ({ page }) => {
+test('every planted trouble is repaired without a path being typed, and undone to the same bytes', async ({
+  page,
+}) => {
   test.setTimeout(240_000);
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
@@ -271,7 +351,11 @@ test('every planted trouble is repaired without a path being typed, and undone t
   await apply(page);
   await ready(page, 50);
   // Nothing like it anywhere; on a stick that is not plugged in; on the web: another file is chosen.
-  for (const [state, file, choice] of [['missing', 'crate_gloss.png', 'crate_wood.png'], ['offline', 'storm_sky.png', 'sand_base.png'], ['remote', 'sticker.png', 'signal_red.png']] as const) {
+  for (const [state, file, choice] of [
+    ['missing', 'crate_gloss.png', 'crate_wood.png'],
+    ['offline', 'storm_sky.png', 'sand_base.png'],
+    ['remote', 'sticker.png', 'signal_red.png'],
+  ] as const) {
     await references(`&state=${state}`);
     await page.getByText(file).first().click();
     await page.getByRole('button', { name: 'Choose a file yourself…' }).click();

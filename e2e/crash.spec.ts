@@ -5,8 +5,15 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { ask, finished, freshDemo, snapshot, startServer } from './server';
 
-interface State { workspaces: { id: string; root: string; name: string }[] }
-interface Ledger { id: string; state: string; title: string; left: string[] }
+interface State {
+  workspaces: { id: string; root: string; name: string }[];
+}
+interface Ledger {
+  id: string;
+  state: string;
+  title: string;
+  left: string[];
+}
 
 /** A scene that needs many large files, so that bringing it in takes a while. */
 function layLargePack(folder: string): { scene: string; sources: string } {
@@ -31,7 +38,10 @@ test('kill -9 during a large apply: after the restart every file is as before an
   const plan = async () => {
     const { workspaces } = await ask<State>(server.address, '/api/state');
     const id = workspaces.find((w) => w.root === server.root)!.id;
-    const job = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/plans`, { kind: 'bring', files: [scene] });
+    const job = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/plans`, {
+      kind: 'bring',
+      files: [scene],
+    });
     return { id, plan: ((await finished(server.address, job.id)).result as { plan: string }).plan };
   };
   for (const delay of [30, 150, 400]) {
@@ -48,7 +58,9 @@ test('kill -9 during a large apply: after the restart every file is as before an
     expect(ledger.every((e) => e.state === 'put back' || e.state === 'applied')).toBe(true);
     expect(ledger.flatMap((e) => e.left)).toEqual([]);
     if (applied.length === 0) expect(snapshot(server.root)).toEqual(before);
-    const leftovers = fs.readdirSync(server.root, { recursive: true }).filter((f) => String(f).includes('.satchel-part'));
+    const leftovers = fs
+      .readdirSync(server.root, { recursive: true })
+      .filter((f) => String(f).includes('.satchel-part'));
     expect(leftovers).toEqual([]);
     expect(snapshot(sources)).toEqual(original);
     if (applied.length > 0) break;
@@ -57,7 +69,11 @@ test('kill -9 during a large apply: after the restart every file is as before an
   const job = await ask<{ id: string }>(server.address, `/api/plans/${made}/apply`, {});
   expect((await finished(server.address, job.id)).state).toBe('done');
   expect((await ask<Ledger[]>(server.address, `/api/workspaces/${id}/ledger`))[0]!.state).toBe('applied');
-  expect(fs.readFileSync(path.join(server.root, 'textures/t59.png')).equals(fs.readFileSync(path.join(sources, 't59.png')))).toBe(true);
+  expect(
+    fs
+      .readFileSync(path.join(server.root, 'textures/t59.png'))
+      .equals(fs.readFileSync(path.join(sources, 't59.png'))),
+  ).toBe(true);
   await server.stop();
   fs.rmSync(folder, { recursive: true, force: true });
 });
@@ -65,8 +81,14 @@ test('kill -9 during a large apply: after the restart every file is as before an
 test('kill -9 during database writes: it opens again, the index is whole or read anew; a second server is refused', async () => {
   const folder = freshDemo();
   let server = await startServer(folder);
-  for (let i = 0; i < 400; i++) fs.writeFileSync(path.join(server.root, 'scenes', `many_${i}.gltf`), JSON.stringify({ images: Array.from({ length: 20 }, (_, n) => ({ uri: `../textures/${n}.png` })) }));
-  const id = (await ask<State>(server.address, '/api/state')).workspaces.find((w) => w.root === server.root)!.id;
+  for (let i = 0; i < 400; i++)
+    fs.writeFileSync(
+      path.join(server.root, 'scenes', `many_${i}.gltf`),
+      JSON.stringify({ images: Array.from({ length: 20 }, (_, n) => ({ uri: `../textures/${n}.png` })) }),
+    );
+  const id = (await ask<State>(server.address, '/api/state')).workspaces.find(
+    (w) => w.root === server.root,
+  )!.id;
   for (const delay of [20, 120, 300]) {
     await ask(server.address, `/api/workspaces/${id}/scan`, {});
     await new Promise((done) => setTimeout(done, delay));
@@ -76,7 +98,9 @@ test('kill -9 during database writes: it opens again, the index is whole or read
   }
   const job = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/scan`, {});
   expect((await finished(server.address, job.id)).state).toBe('done');
-  expect((await ask<{ references: number }>(server.address, `/api/workspaces/${id}/references`)).references).toBe(53 + 400 * 20);
+  expect(
+    (await ask<{ references: number }>(server.address, `/api/workspaces/${id}/references`)).references,
+  ).toBe(53 + 400 * 20);
   await expect(startServer(folder)).rejects.toThrow('did not start');
   await server.stop();
   fs.rmSync(folder, { recursive: true, force: true });
@@ -84,12 +108,21 @@ test('kill -9 during database writes: it opens again, the index is whole or read
 
 test('a page elsewhere cannot drive the server', async () => {
   const server = await startServer();
-  const status = async (headers: Record<string, string>, method = 'POST') => (await fetch(`${server.address}/api/places`, { method, headers: { 'content-type': 'application/json', ...headers }, body: JSON.stringify({ path: '/' }) })).status;
+  const status = async (headers: Record<string, string>, method = 'POST') =>
+    (
+      await fetch(`${server.address}/api/places`, {
+        method,
+        headers: { 'content-type': 'application/json', ...headers },
+        body: JSON.stringify({ path: '/' }),
+      })
+    ).status;
   expect(await status({})).toBe(403);
   expect(await status({ origin: 'http://evil.test' })).toBe(403);
   expect(await status({ 'sec-fetch-site': 'cross-site' })).toBe(403);
   expect(await status({ 'x-satchel': '1', 'content-type': 'text/plain' })).toBe(400);
-  expect((await ask<{ places: { path: string }[] }>(server.address, '/api/state')).places.map((p) => p.path)).toEqual([path.join(server.folder, 'harbour-lantern')]);
+  expect(
+    (await ask<{ places: { path: string }[] }>(server.address, '/api/state')).places.map((p) => p.path),
+  ).toEqual([path.join(server.folder, 'harbour-lantern')]);
   await server.stop();
   fs.rmSync(server.folder, { recursive: true, force: true });
 });

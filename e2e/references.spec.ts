@@ -8,7 +8,9 @@ import { ask, snapshot, startServer, type RunningServer } from './server';
 import { apply, axe, openDemo, watch } from './steps';
 
 let server: RunningServer;
-test.beforeAll(async () => { server = await startServer(); });
+test.beforeAll(async () => {
+  server = await startServer();
+});
 test.afterAll(async () => {
   await server.stop();
   fs.rmSync(server.folder, { recursive: true, force: true });
@@ -17,7 +19,9 @@ test.beforeEach(({ page }) => watch(page));
 
 const boat = () => fs.readFileSync(path.join(server.root, 'scenes/boat_v004.gltf'), 'utf8');
 
-test('a missing file: candidates with their reason; taken with what moved the same way; undone', async ({ page }) => {
+test('a missing file: candidates with their reason; taken with what moved the same way; undone', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/references${w}`);
@@ -26,7 +30,9 @@ test('a missing file: candidates with their reason; taken with what moved the sa
   await expect(page.getByText(/same name, beside 1 of its neighbours/)).toBeVisible();
   // Looking is done once, however often it ends.
   await page.waitForTimeout(1500);
-  const looks = (await ask<{ work: string }[]>(server.address, '/api/jobs')).filter((j) => j.work === 'suggest').length;
+  const looks = (await ask<{ work: string }[]>(server.address, '/api/jobs')).filter(
+    (j) => j.work === 'suggest',
+  ).length;
   expect(looks).toBeLessThanOrEqual(2);
   await page.getByRole('button', { name: '…and 1 other that moved the same way' }).click();
   await expect(page.getByRole('heading', { name: 'Relink 2 references' })).toBeVisible();
@@ -34,7 +40,10 @@ test('a missing file: candidates with their reason; taken with what moved the sa
   await apply(page);
   await expect(page.getByText('39 of 53').first()).toBeVisible();
   expect(boat()).toContain('"../textures/hull_planks_base.png"');
-  await page.getByRole('button', { name: /^Undo: Relink 2/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Undo: Relink 2/ })
+    .first()
+    .click();
   await apply(page);
   expect(snapshot(server.root)).toEqual(before);
 });
@@ -42,7 +51,9 @@ test('a missing file: candidates with their reason; taken with what moved the sa
 test('a file that was renamed on disk is told by its size, as a suggestion', async ({ page }) => {
   const w = await openDemo(page, server.address);
   await expect(page.getByText('37 of 53').first()).toBeVisible();
-  const [was, is] = ['textures/sail_base.png', 'textures/canvas cloth.png'].map((f) => path.join(server.root, f)) as [string, string];
+  const [was, is] = ['textures/sail_base.png', 'textures/canvas cloth.png'].map((f) =>
+    path.join(server.root, f),
+  ) as [string, string];
   fs.renameSync(was, is);
   await page.goto(`${server.address}/references${w}&state=missing`);
   await page.getByText('sail_base.png').first().click();
@@ -59,18 +70,26 @@ test('everything that is sure at once; what is not is named and left', async ({ 
   await expect(page.getByText('../textures/crate_gloss.png was found nowhere.')).toBeVisible();
   await apply(page);
   await expect(page.getByText('45 of 53').first()).toBeVisible();
-  await page.getByRole('button', { name: /^Undo: Relink 8/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Undo: Relink 8/ })
+    .first()
+    .click();
   await apply(page);
   expect(snapshot(server.root)).toEqual(before);
 });
 
-test('many paths at once: another head, a text; each state on the way can be returned to; left without a trace', async ({ page }) => {
+test('many paths at once: another head, a text; each state on the way can be returned to; left without a trace', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/references${w}&q=hull_planks%20boat`);
   await expect(page.getByRole('row')).toHaveCount(1 + 1 + 2);
   await page.getByRole('button', { name: 'Change these paths…' }).click();
-  await expect(page.getByRole('button', { name: 'texture/', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByRole('button', { name: 'texture/', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
   await page.getByLabel('New head').fill('../nowhere/');
   await expect(page.getByText('2 of those shown would not be found')).toBeVisible();
   await page.getByRole('button', { name: 'Keep this step' }).click();
@@ -87,12 +106,17 @@ test('many paths at once: another head, a text; each state on the way can be ret
   await page.getByRole('button', { name: 'Plan 2 changes…' }).click();
   await apply(page);
   expect(boat()).toContain('"../textures/hull_planks_normal.png"');
-  await page.getByRole('button', { name: /^Undo: Change 2 paths/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Undo: Change 2 paths/ })
+    .first()
+    .click();
   await apply(page);
   expect(snapshot(server.root)).toEqual(before);
 });
 
-test('many files renamed by a pattern, a clash shown at once; what nothing uses is cleared to the bin; undone', async ({ page }) => {
+test('many files renamed by a pattern, a clash shown at once; what nothing uses is cleared to the bin; undone', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/files${w}&folder=textures`);
@@ -100,14 +124,20 @@ test('many files renamed by a pattern, a clash shown at once; what nothing uses 
   await page.getByLabel('New names').fill('tile');
   await expect(page.getByText('Another file would have this name too.').first()).toBeVisible();
   await expect(page.getByRole('button', { name: 'Plan it…' })).toBeDisabled();
-  for (const tile of ['1001', '1002', '1004']) await page.getByRole('checkbox', { name: `quay_wall.${tile}.png` }).uncheck();
+  for (const tile of ['1001', '1002', '1004'])
+    await page.getByRole('checkbox', { name: `quay_wall.${tile}.png` }).uncheck();
   await page.getByLabel('New names').fill('sea {name}');
   await page.getByRole('button', { name: 'Plan it…' }).click();
   await expect(page.getByRole('heading', { name: /^Move \d+ files and folders/ })).toBeVisible();
   await apply(page);
-  expect(fs.readFileSync(path.join(server.root, 'scenes/harbour_v007.gltf'), 'utf8')).toContain('"../textures/sea%20stone_base.png"');
+  expect(fs.readFileSync(path.join(server.root, 'scenes/harbour_v007.gltf'), 'utf8')).toContain(
+    '"../textures/sea%20stone_base.png"',
+  );
   await page.goto(`${server.address}/overview${w}`);
-  await page.getByRole('button', { name: /^Undo: Move/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Undo: Move/ })
+    .first()
+    .click();
   await apply(page);
   expect(snapshot(server.root)).toEqual(before);
   await page.goto(`${server.address}/files${w}&view=unused`);
@@ -115,7 +145,10 @@ test('many files renamed by a pattern, a clash shown at once; what nothing uses 
   await apply(page);
   expect(fs.existsSync(path.join(server.root, 'textures/old_sign.png'))).toBe(false);
   await page.goto(`${server.address}/overview${w}`);
-  await page.getByRole('button', { name: /^Undo: Clear/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Undo: Clear/ })
+    .first()
+    .click();
   await apply(page);
   expect(snapshot(server.root)).toEqual(before);
 });

@@ -29,27 +29,55 @@ function freePort(): Promise<number> {
 /** A temporary folder with the demo scenario in it. */
 export function freshDemo(): string {
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-e2e-'));
-  const made = spawnSync(process.execPath, [path.join(project, 'dist', 'make-demo.mjs'), path.join(folder, 'harbour-lantern')]);
+  const made = spawnSync(process.execPath, [
+    path.join(project, 'dist', 'make-demo.mjs'),
+    path.join(folder, 'harbour-lantern'),
+  ]);
   if (made.status !== 0) throw new Error(made.stderr.toString());
   return folder;
 }
 
 /** Starts the server; `folder` from an earlier run goes on where that left off. */
-export async function startServer(folder = freshDemo(), env: Record<string, string> = {}): Promise<RunningServer> {
+export async function startServer(
+  folder = freshDemo(),
+  env: Record<string, string> = {},
+): Promise<RunningServer> {
   const port = await freePort();
   const demo = path.join(folder, 'harbour-lantern');
-  const child: ChildProcess = spawn(process.execPath, [path.join(project, 'node_modules/next/dist/bin/next'), 'start', '-H', '127.0.0.1', '-p', String(port)], {
-    cwd: project, stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1', NEXT_MANUAL_SIG_HANDLE: 'true', SATCHEL_DATA: path.join(folder, 'app'), SATCHEL_DEMO: demo, ...env },
-  });
+  const child: ChildProcess = spawn(
+    process.execPath,
+    [path.join(project, 'node_modules/next/dist/bin/next'), 'start', '-H', '127.0.0.1', '-p', String(port)],
+    {
+      cwd: project,
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: {
+        ...process.env,
+        NODE_ENV: 'production',
+        NEXT_TELEMETRY_DISABLED: '1',
+        NEXT_MANUAL_SIG_HANDLE: 'true',
+        SATCHEL_DATA: path.join(folder, 'app'),
+        SATCHEL_DEMO: demo,
+        ...env,
+      },
+    },
+  );
   const ended = new Promise<void>((done) => child.once('exit', () => done()));
   const address = `http://127.0.0.1:${port}`;
   for (let n = 0; ; n++) {
     if (n > 600 || child.exitCode !== null) throw new Error('the server did not start');
-    if (await fetch(`${address}/api/jobs`).then((r) => r.ok, () => false)) break;
+    if (
+      await fetch(`${address}/api/jobs`).then(
+        (r) => r.ok,
+        () => false,
+      )
+    )
+      break;
     await new Promise((done) => setTimeout(done, 100));
   }
   return {
-    address, folder, root: path.join(demo, 'bench', 'work', '2026-11 Harbour Lantern'),
+    address,
+    folder,
+    root: path.join(demo, 'bench', 'work', '2026-11 Harbour Lantern'),
     async stop(signal = 'SIGTERM') {
       if (child.exitCode === null) child.kill(signal);
       await ended;
@@ -59,19 +87,38 @@ export async function startServer(folder = freshDemo(), env: Record<string, stri
 
 /** Every user's file below a folder with its bytes; our own records are left out. */
 export function snapshot(root: string): Record<string, string> {
-  return Object.fromEntries(fs.readdirSync(root, { recursive: true, withFileTypes: true }).filter((e) => e.isFile())
-    .map((e) => path.relative(root, path.join(e.parentPath, e.name))).filter((p) => !p.startsWith('.satchel')).sort().map((p) => [p, fs.readFileSync(path.join(root, p)).toString('base64')]));
+  return Object.fromEntries(
+    fs
+      .readdirSync(root, { recursive: true, withFileTypes: true })
+      .filter((e) => e.isFile())
+      .map((e) => path.relative(root, path.join(e.parentPath, e.name)))
+      .filter((p) => !p.startsWith('.satchel'))
+      .sort()
+      .map((p) => [p, fs.readFileSync(path.join(root, p)).toString('base64')]),
+  );
 }
 
 /** Asks the server as the page would. Each time by a new connection: a kept one may be closed just as it is used again. */
 export async function ask<T>(address: string, at: string, body?: unknown): Promise<T> {
   const text = body === undefined ? null : JSON.stringify(body);
   const { status, answer } = await new Promise<{ status: number; answer: string }>((resolve, reject) => {
-    const headers = text === null ? {} : { 'content-type': 'application/json', 'content-length': Buffer.byteLength(text), 'x-satchel': '1' };
-    const request = http.request(`${address}${at}`, { agent: false, method: text === null ? 'GET' : 'POST', headers }, (response) => {
-      const parts: Buffer[] = [];
-      response.on('data', (part: Buffer) => parts.push(part)).on('error', reject).on('end', () => resolve({ status: response.statusCode ?? 0, answer: Buffer.concat(parts).toString() }));
-    });
+    const headers =
+      text === null
+        ? {}
+        : { 'content-type': 'application/json', 'content-length': Buffer.byteLength(text), 'x-satchel': '1' };
+    const request = http.request(
+      `${address}${at}`,
+      { agent: false, method: text === null ? 'GET' : 'POST', headers },
+      (response) => {
+        const parts: Buffer[] = [];
+        response
+          .on('data', (part: Buffer) => parts.push(part))
+          .on('error', reject)
+          .on('end', () =>
+            resolve({ status: response.statusCode ?? 0, answer: Buffer.concat(parts).toString() }),
+          );
+      },
+    );
     request.on('error', reject).end(text ?? undefined);
   });
   if (status >= 400) throw new Error(`${at}: ${status} ${answer}`);
@@ -79,9 +126,22 @@ export async function ask<T>(address: string, at: string, body?: unknown): Promi
 }
 
 /** Waits until a job has ended. */
-export async function finished(address: string, id: string): Promise<{ state: string; result: unknown; error: { message: string } | null }> {
+export async function finished(
+  address: string,
+  id: string,
+): Promise<{ state: string; result: unknown; error: { message: string } | null }> {
   for (;;) {
-    const job = (await ask<{ id: string; ended: number | null; state: string; result: unknown; error: { message: string } | null }[]>(address, '/api/jobs')).find((j) => j.id === id);
+    const job = (
+      await ask<
+        {
+          id: string;
+          ended: number | null;
+          state: string;
+          result: unknown;
+          error: { message: string } | null;
+        }[]
+      >(address, '/api/jobs')
+    ).find((j) => j.id === id);
     if (job?.ended) return job;
     await new Promise((done) => setTimeout(done, 50));
   }

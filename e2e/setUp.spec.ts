@@ -20,9 +20,12 @@ test.afterAll(async () => {
 });
 test.beforeEach(({ page }) => watch(page));
 
-const images = (name: string) => (JSON.parse(fs.readFileSync(name, 'utf8')) as { images: { uri: string }[] }).images.map((i) => i.uri);
+const images = (name: string) =>
+  (JSON.parse(fs.readFileSync(name, 'utf8')) as { images: { uri: string }[] }).images.map((i) => i.uri);
 
-test('a half-broken folder becomes a tidy workspace, keeps every path, and goes back to the same bytes', async ({ page }) => {
+test('a half-broken folder becomes a tidy workspace, keeps every path, and goes back to the same bytes', async ({
+  page,
+}) => {
   const mess = path.join(work, 'Dinghy from Sam');
   const before = snapshot(mess);
   await page.goto(server.address);
@@ -36,14 +39,33 @@ test('a half-broken folder becomes a tidy workspace, keeps every path, and goes 
   expect(snapshot(mess)).toEqual(before);
   await apply(page);
   await expect(page.getByText('6 of 7').first()).toBeVisible();
-  expect(Object.keys(snapshot(mess))).toEqual(['audio/waves.wav', 'models/oar.mtl', 'models/oar.obj', 'scenes/dinghy final2.bin', 'scenes/dinghy final2.gltf', 'tex/oar.png', 'tex/planks.png', 'tex/sail white.png', 'tex/sail_normal.png', 'to do.txt']);
-  expect(images(path.join(mess, 'scenes/dinghy final2.gltf'))).toEqual(['../tex/planks.png', 'planks_nrm.png', '../tex/sail%20white.png', '../tex/sail_normal.png']);
+  expect(Object.keys(snapshot(mess))).toEqual([
+    'audio/waves.wav',
+    'models/oar.mtl',
+    'models/oar.obj',
+    'scenes/dinghy final2.bin',
+    'scenes/dinghy final2.gltf',
+    'tex/oar.png',
+    'tex/planks.png',
+    'tex/sail white.png',
+    'tex/sail_normal.png',
+    'to do.txt',
+  ]);
+  expect(images(path.join(mess, 'scenes/dinghy final2.gltf'))).toEqual([
+    '../tex/planks.png',
+    'planks_nrm.png',
+    '../tex/sail%20white.png',
+    '../tex/sail_normal.png',
+  ]);
   // Its sail is 2.6 m in centimetres, taken as metres: the grid tells.
   await page.getByRole('link', { name: 'Settings' }).click();
   await page.getByRole('button', { name: 'Units and grid', exact: true }).click();
   await expect(page.getByText(/If its numbers were centimetres, it would be 3\.3 m/)).toBeVisible();
   await page.getByRole('link', { name: 'Overview' }).click();
-  await page.getByRole('button', { name: /^Undo: Adopt/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Undo: Adopt/ })
+    .first()
+    .click();
   await apply(page);
   expect(snapshot(mess)).toEqual(before);
 });
@@ -75,9 +97,22 @@ test('thirty alike in one go, from a list; a bad name stops all; undone as one',
 test('a workspace inside another is found and merged; a subfolder offers its root', async ({ page }) => {
   const inner = path.join(server.root, 'scenes', 'buoy study');
   for (const f of ['.satchel', 'textures', 'scenes']) fs.mkdirSync(path.join(inner, f), { recursive: true });
-  fs.writeFileSync(path.join(inner, '.satchel/workspace.json'), JSON.stringify({ format: 1, name: 'Buoy study', created: '2026-11-01T00:00:00Z', layout: '', folders: [], homes: {} }));
+  fs.writeFileSync(
+    path.join(inner, '.satchel/workspace.json'),
+    JSON.stringify({
+      format: 1,
+      name: 'Buoy study',
+      created: '2026-11-01T00:00:00Z',
+      layout: '',
+      folders: [],
+      homes: {},
+    }),
+  );
   fs.writeFileSync(path.join(inner, 'textures/buoy.png'), 'BUOY');
-  fs.writeFileSync(path.join(inner, 'scenes/buoy.gltf'), JSON.stringify({ images: [{ uri: '../textures/buoy.png' }] }));
+  fs.writeFileSync(
+    path.join(inner, 'scenes/buoy.gltf'),
+    JSON.stringify({ images: [{ uri: '../textures/buoy.png' }] }),
+  );
   await page.goto(server.address);
   await page.getByRole('button', { name: 'Look for workspaces…' }).click();
   await page.getByRole('button', { name: 'Look', exact: true }).click();
@@ -86,10 +121,16 @@ test('a workspace inside another is found and merged; a subfolder offers its roo
   await expect(page.getByRole('heading', { name: 'Merge Buoy study into Harbour Lantern' })).toBeVisible();
   await apply(page);
   await expect(page.getByRole('heading', { name: 'Look for workspaces' })).toBeVisible();
-  expect([fs.existsSync(path.join(server.root, 'textures/buoy.png')), fs.existsSync(path.join(inner, '.satchel/workspace.json'))]).toEqual([true, false]);
+  expect([
+    fs.existsSync(path.join(server.root, 'textures/buoy.png')),
+    fs.existsSync(path.join(inner, '.satchel/workspace.json')),
+  ]).toEqual([true, false]);
   expect(images(path.join(inner, 'scenes/buoy.gltf'))).toEqual(['../../../textures/buoy.png']);
   await openDemo(page, server.address);
-  await page.getByRole('button', { name: /^Undo: Merge/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Undo: Merge/ })
+    .first()
+    .click();
   await apply(page);
   fs.rmSync(inner, { recursive: true });
   // Picking a subfolder by mistake.
@@ -101,7 +142,9 @@ test('a workspace inside another is found and merged; a subfolder offers its roo
   await expect(page.getByRole('button', { name: /^Workspace Harbour Lantern/ })).toBeVisible();
 });
 
-test('a workspace is renamed and moved; what other workspaces know of it follows; category and archive', async ({ page }) => {
+test('a workspace is renamed and moved; what other workspaces know of it follows; category and archive', async ({
+  page,
+}) => {
   const pier = path.join(work, '2026-03 Old Pier');
   await page.goto(server.address);
   await page.getByRole('button', { name: 'Adopt a folder…' }).click();
@@ -124,7 +167,9 @@ test('a workspace is renamed and moved; what other workspaces know of it follows
   await page.getByRole('button', { name: 'More for 2026-03 Old Pier' }).click();
   await page.getByRole('menuitem', { name: 'Take out of the archive…' }).click();
   await apply(page);
-  await expect(page.getByRole('group', { name: 'client' }).getByText('2026-03 Old Pier').first()).toBeVisible();
+  await expect(
+    page.getByRole('group', { name: 'client' }).getByText('2026-03 Old Pier').first(),
+  ).toBeVisible();
   const boat = path.join(server.root, 'scenes/boat_v004.gltf');
   const before = fs.readFileSync(boat);
   await page.goto(server.address);
@@ -143,7 +188,9 @@ test('a workspace is renamed and moved; what other workspaces know of it follows
   expect(fs.existsSync(path.join(pier, 'textures/wet_wood_orm.png'))).toBe(true);
 });
 
-test('layouts: tree and text follow each other, by keyboard too; kept, exported, given to a workspace', async ({ page }) => {
+test('layouts: tree and text follow each other, by keyboard too; kept, exported, given to a workspace', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/layouts${w}&layout=game-environment`);
@@ -170,7 +217,10 @@ test('layouts: tree and text follow each other, by keyboard too; kept, exported,
   await expect(page.getByRole('button', { name: /Harbour props/ })).toBeVisible();
   const download = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Export as JSON' }).click();
-  const json = JSON.parse(fs.readFileSync(await (await download).path(), 'utf8')) as { format: string; name: string };
+  const json = JSON.parse(fs.readFileSync(await (await download).path(), 'utf8')) as {
+    format: string;
+    name: string;
+  };
   expect([json.format, json.name]).toEqual(['loyal-satchel-layout-1', 'Harbour props']);
   await page.getByRole('button', { name: 'Give it to a workspace…' }).click();
   await page.getByRole('button', { name: 'Plan it for Harbour Lantern' }).click();
@@ -180,12 +230,17 @@ test('layouts: tree and text follow each other, by keyboard too; kept, exported,
   await openDemo(page, server.address);
   // What was found before is found; paths that were in wrong letters or spelt oddly are right now.
   await expect(page.getByText('41 of 53').first()).toBeVisible();
-  await page.getByRole('button', { name: /^Undo: Lay out as Harbour props/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Undo: Lay out as Harbour props/ })
+    .first()
+    .click();
   await apply(page);
   expect(snapshot(server.root)).toEqual(before);
 });
 
-test('a home is changed and its files follow; one file is renamed; what lies about is filed', async ({ page }) => {
+test('a home is changed and its files follow; one file is renamed; what lies about is filed', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/settings${w}&tab=homes`);
@@ -198,7 +253,9 @@ test('a home is changed and its files follow; one file is renamed; what lies abo
   await page.getByLabel('Path from the root').fill('art/maps/stone wall.png');
   await page.getByRole('button', { name: 'Plan it…' }).click();
   await apply(page);
-  expect(images(path.join(server.root, 'scenes/harbour_v007.gltf'))).toContain('../art/maps/stone%20wall.png');
+  expect(images(path.join(server.root, 'scenes/harbour_v007.gltf'))).toContain(
+    '../art/maps/stone%20wall.png',
+  );
   await page.goto(`${server.address}/overview${w}`);
   await expect(page.getByText('41 of 53').first()).toBeVisible();
   for (const name of [/^Undo: Rename stone_base/, /^Undo: Let texture files/]) {
@@ -209,32 +266,43 @@ test('a home is changed and its files follow; one file is renamed; what lies abo
   fs.writeFileSync(path.join(server.root, 'gull.wav'), 'RIFF\x24\0\0\0WAVEfmt ');
   await page.goto(`${server.address}/files${w}&view=loose`);
   await page.getByRole('checkbox', { name: 'gull.wav' }).waitFor();
-  for (const box of await page.getByRole('checkbox').all()) if ((await box.getAttribute('aria-label')) !== 'gull.wav') await box.uncheck();
+  for (const box of await page.getByRole('checkbox').all())
+    if ((await box.getAttribute('aria-label')) !== 'gull.wav') await box.uncheck();
   await page.getByRole('button', { name: /^File (1 file|all of them)…/ }).click();
   await apply(page);
   expect(fs.existsSync(path.join(server.root, 'audio/gull.wav'))).toBe(true);
   fs.rmSync(path.join(server.root, 'audio/gull.wav'));
 });
 
-test('units in inches by fractions, a grid and box as files, patterns of names; all of it lies in the folder', async ({ page }) => {
+test('units in inches by fractions, a grid and box as files, patterns of names; all of it lies in the folder', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   await page.goto(`${server.address}/settings${w}&tab=units`);
   await expect(page.getByRole('img', { name: /A grid with a line every 1 m/ })).toBeVisible();
   await page.waitForTimeout(1500);
-  expect((await ask<{ work: string }[]>(server.address, '/api/jobs')).filter((j) => j.work === 'measure').length).toBeLessThanOrEqual(3);
+  expect(
+    (await ask<{ work: string }[]>(server.address, '/api/jobs')).filter((j) => j.work === 'measure').length,
+  ).toBeLessThanOrEqual(3);
   await page.getByLabel('Working unit').selectOption('in');
   await page.getByLabel('Shown as').selectOption('f32');
   await page.getByRole('textbox', { name: 'A line every' }).fill('1 ft');
   await page.getByLabel('Heavier every … lines').fill('3');
-  await expect(page.getByText('1 inch = 0.0254 m, exactly. One third of it is shown as 11/32 in.')).toBeVisible();
+  await expect(
+    page.getByText('1 inch = 0.0254 m, exactly. One third of it is shown as 11/32 in.'),
+  ).toBeVisible();
   await page.getByRole('button', { name: 'Plan the change…' }).click();
   await apply(page);
   await expect(page.getByText(/declare another unit than inches/)).toBeVisible();
   await page.getByRole('button', { name: 'OBJ', exact: true }).click();
   await page.getByRole('button', { name: 'Make 3 files…' }).click();
   await apply(page);
-  expect(fs.readFileSync(path.join(server.root, 'reference/grid and box 12 in.usda'), 'utf8')).toContain('metersPerUnit = 0.0254');
-  expect(fs.readFileSync(path.join(server.root, 'reference/grid and box 12 in.obj'), 'utf8')).toContain('v 12 0 0');
+  expect(fs.readFileSync(path.join(server.root, 'reference/grid and box 12 in.usda'), 'utf8')).toContain(
+    'metersPerUnit = 0.0254',
+  );
+  expect(fs.readFileSync(path.join(server.root, 'reference/grid and box 12 in.obj'), 'utf8')).toContain(
+    'v 12 0 0',
+  );
   await page.getByRole('button', { name: 'Names', exact: true }).click();
   await page.getByLabel('Pattern of scene names').fill('{month} {title}');
   await expect(page.getByText('A month without its year does not sort: put {year} before it.')).toBeVisible();
@@ -242,16 +310,28 @@ test('units in inches by fractions, a grid and box as files, patterns of names; 
   await expect(page.getByText(/^Sorted by name they stand in the order of time/).first()).toBeVisible();
   await page.getByRole('button', { name: 'Plan the change…' }).click();
   await apply(page);
-  const marker = JSON.parse(fs.readFileSync(path.join(server.root, '.satchel/workspace.json'), 'utf8')) as { units: unknown; names: { scene: string } };
-  expect(marker.units).toMatchObject({ unit: 'in', display: { form: 'fraction', parts: 32 }, grid: { spacing: 12, heavyEvery: 3 } });
+  const marker = JSON.parse(fs.readFileSync(path.join(server.root, '.satchel/workspace.json'), 'utf8')) as {
+    units: unknown;
+    names: { scene: string };
+  };
+  expect(marker.units).toMatchObject({
+    unit: 'in',
+    display: { form: 'fraction', parts: 32 },
+    grid: { spacing: 12, heavyEvery: 3 },
+  });
   expect(marker.names.scene).toBe('{date}_{title}_v{version:3}');
 
   // The folder alone, on a fresh installation.
   const arrived = path.join(server.folder, 'elsewhere', 'bench', 'work', 'Harbour');
   fs.cpSync(server.root, arrived, { recursive: true });
-  const other = await startServer(fs.mkdtempSync(path.join(server.folder, 'fresh-')), { SATCHEL_DEMO: path.join(server.folder, 'elsewhere') });
+  const other = await startServer(fs.mkdtempSync(path.join(server.folder, 'fresh-')), {
+    SATCHEL_DEMO: path.join(server.folder, 'elsewhere'),
+  });
   await page.goto(other.address);
-  await page.getByRole('link', { name: /Harbour Lantern/ }).first().click();
+  await page
+    .getByRole('link', { name: /Harbour Lantern/ })
+    .first()
+    .click();
   await expect(page.getByRole('button', { name: /^Workspace Harbour Lantern/ })).toBeVisible();
   const search = new URL(page.url()).search;
   await page.goto(`${other.address}/settings${search}&tab=units`);
@@ -263,7 +343,9 @@ test('units in inches by fractions, a grid and box as files, patterns of names; 
   await other.stop();
 });
 
-test('the holding area: a ZIP comes in, what is needed is taken with its parts, the rest is cleared', async ({ page }) => {
+test('the holding area: a ZIP comes in, what is needed is taken with its parts, the rest is cleared', async ({
+  page,
+}) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/files${w}&view=intake`);
@@ -277,12 +359,20 @@ test('the holding area: a ZIP comes in, what is needed is taken with its parts, 
   await expect(page.getByText('same content as iron_base.png')).toBeVisible();
   await page.getByRole('checkbox', { name: 'intake/lamp kit/lamp.gltf' }).check();
   await page.getByRole('button', { name: 'Take 1 out…' }).click();
-  await expect(page.getByRole('heading', { name: 'Take lamp.gltf out of intake with 4 files needed' })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: 'Take lamp.gltf out of intake with 4 files needed' }),
+  ).toBeVisible();
   await apply(page);
-  expect(images(path.join(server.root, 'scenes/lamp.gltf'))).toEqual(['../textures/brass_base.png', '../textures/brass_normal.png', '../textures/iron_small.png']);
+  expect(images(path.join(server.root, 'scenes/lamp.gltf'))).toEqual([
+    '../textures/brass_base.png',
+    '../textures/brass_normal.png',
+    '../textures/iron_small.png',
+  ]);
   await page.getByRole('button', { name: 'Clear all…' }).click();
   await apply(page);
-  expect(Object.keys(snapshot(server.root)).filter((p) => p.startsWith('intake/'))).toEqual(['intake/read me first.txt']);
+  expect(Object.keys(snapshot(server.root)).filter((p) => p.startsWith('intake/'))).toEqual([
+    'intake/read me first.txt',
+  ]);
   await page.goto(`${server.address}/overview${w}`);
   for (const name of [/^Undo: Clear/, /^Undo: Take lamp.gltf/, /^Undo: Take lamp kit/]) {
     await page.getByRole('button', { name }).first().click();
@@ -291,19 +381,33 @@ test('the holding area: a ZIP comes in, what is needed is taken with its parts, 
   expect(snapshot(server.root)).toEqual(before);
 });
 
-test('dropped on the window: loose files go to their homes, a folder to the holding area', async ({ page }) => {
+test('dropped on the window: loose files go to their homes, a folder to the holding area', async ({
+  page,
+}) => {
   await openDemo(page, server.address);
-  const drop = (files: { path: string; content: string }[]) => page.evaluate((given) => {
-    const data = new DataTransfer();
-    for (const f of given) data.items.add(new File([f.content], f.path.split('/').pop()!, { lastModified: 1_600_000_000_000 }));
-    for (const name of ['dragenter', 'dragover', 'drop']) window.dispatchEvent(new DragEvent(name, { dataTransfer: data, bubbles: true, cancelable: true }));
-  }, files);
-  await drop([{ path: 'gull.wav', content: 'RIFF$\0\0\0WAVEfmt ' }, { path: 'net.png', content: 'NET' }]);
+  const drop = (files: { path: string; content: string }[]) =>
+    page.evaluate((given) => {
+      const data = new DataTransfer();
+      for (const f of given)
+        data.items.add(new File([f.content], f.path.split('/').pop()!, { lastModified: 1_600_000_000_000 }));
+      for (const name of ['dragenter', 'dragover', 'drop'])
+        window.dispatchEvent(new DragEvent(name, { dataTransfer: data, bubbles: true, cancelable: true }));
+    }, files);
+  await drop([
+    { path: 'gull.wav', content: 'RIFF$\0\0\0WAVEfmt ' },
+    { path: 'net.png', content: 'NET' },
+  ]);
   await expect(page.getByRole('heading', { name: 'Bring in 2 files' })).toBeVisible();
   await apply(page);
-  expect([fs.readFileSync(path.join(server.root, 'textures/net.png'), 'utf8'), fs.existsSync(path.join(server.root, 'audio/gull.wav'))]).toEqual(['NET', true]);
+  expect([
+    fs.readFileSync(path.join(server.root, 'textures/net.png'), 'utf8'),
+    fs.existsSync(path.join(server.root, 'audio/gull.wav')),
+  ]).toEqual(['NET', true]);
   expect(fs.statSync(path.join(server.root, 'textures/net.png')).mtimeMs).toBe(1_600_000_000_000);
-  await page.getByRole('button', { name: /^Undo: Bring in 2 files/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Undo: Bring in 2 files/ })
+    .first()
+    .click();
   await apply(page);
   expect(fs.existsSync(path.join(server.root, 'textures/net.png'))).toBe(false);
   await drop([{ path: 'rope kit.tar', content: 'x' }]);
@@ -314,7 +418,10 @@ test('advice on a place, measured on request; two bases of a path', async ({ pag
   fs.writeFileSync(path.join(server.folder, 'harbour-lantern/.stfolder'), '');
   await page.goto(server.address);
   await expect(page.getByText(/is kept in step with another machine/)).toBeVisible();
-  await page.getByRole('button', { name: /^What kind of place is/ }).first().click();
+  await page
+    .getByRole('button', { name: /^What kind of place is/ })
+    .first()
+    .click();
   await page.getByRole('button', { name: 'Measure its speed' }).click();
   await expect(page.getByText(/It writes .* a second, and makes \d+ small files a second/)).toBeVisible();
   fs.rmSync(path.join(server.folder, 'harbour-lantern/.stfolder'));
@@ -338,19 +445,30 @@ test('a root that goes away is offline; work waits for it and goes on when it is
   const job = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/scan`, {});
   await expect(page.getByText(/Read Harbour Lantern/)).toBeVisible();
   fs.renameSync(away, server.root);
-  await expect.poll(async () => (await ask<{ id: string; state: string }[]>(server.address, '/api/jobs')).find((j) => j.id === job.id)?.state).toBe('done');
+  await expect
+    .poll(
+      async () =>
+        (await ask<{ id: string; state: string }[]>(server.address, '/api/jobs')).find((j) => j.id === job.id)
+          ?.state,
+    )
+    .toBe('done');
   await page.goto(`${server.address}/overview${w}`);
   await expect(page.getByText('37 of 53').first()).toBeVisible();
 });
 
 test('the command line adopts and renames, by the same plans', async () => {
-  const cli = (...args: string[]) => spawnSync(process.execPath, [path.resolve(import.meta.dirname, '../dist/satchel.mjs'), ...args], { encoding: 'utf8' });
+  const cli = (...args: string[]) =>
+    spawnSync(process.execPath, [path.resolve(import.meta.dirname, '../dist/satchel.mjs'), ...args], {
+      encoding: 'utf8',
+    });
   const mess = path.join(work, 'Dinghy from Sam');
   const before = snapshot(mess);
   const inside = cli('adopt', path.join(server.root, 'scenes'));
   expect([inside.status, inside.stderr.includes('lies inside the workspace')]).toEqual([2, true]);
   const adopted = JSON.parse(cli('adopt', mess, '--tidy', '--json', '--yes').stdout) as { applied: string };
-  const renamed = JSON.parse(cli('rename', path.join(mess, 'tex/planks.png'), 'hull planks.png', '--json', '--yes').stdout) as { applied: string; plan: { paths: { after: string }[] } };
+  const renamed = JSON.parse(
+    cli('rename', path.join(mess, 'tex/planks.png'), 'hull planks.png', '--json', '--yes').stdout,
+  ) as { applied: string; plan: { paths: { after: string }[] } };
   expect(renamed.plan.paths.map((p) => p.after)).toEqual(['../tex/hull%20planks.png']);
   expect(cli('undo', mess, renamed.applied, '--yes').status).toBe(0);
   expect(cli('undo', mess, adopted.applied, '--yes').status).toBe(0);
@@ -363,7 +481,18 @@ test('axe finds nothing on any view of setting up, in both themes', async ({ pag
     await expect(page.getByText(/^Reading …$/)).toHaveCount(0);
     await axe(page, name);
   };
-  for (const view of ['/?do=adopt', '/?do=many', '/?do=find', `/layouts${w}`, `/settings${w}&tab=homes`, `/settings${w}&tab=names`, `/settings${w}&tab=units`, `/settings${w}&tab=outside`, `/files${w}&view=intake`, `/files${w}&view=loose`]) {
+  for (const view of [
+    '/?do=adopt',
+    '/?do=many',
+    '/?do=find',
+    `/layouts${w}`,
+    `/settings${w}&tab=homes`,
+    `/settings${w}&tab=names`,
+    `/settings${w}&tab=units`,
+    `/settings${w}&tab=outside`,
+    `/files${w}&view=intake`,
+    `/files${w}&view=loose`,
+  ]) {
     await page.goto(`${server.address}${view}`);
     await look(view);
   }

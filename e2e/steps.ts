@@ -5,14 +5,21 @@ import { expect, type Page } from '@playwright/test';
 
 /** Errors of the page, and anything its policy had to stop, fail the test. */
 export function watch(page: Page): void {
-  page.on('pageerror', (cause) => { throw cause; });
-  page.on('console', (m) => { if (m.type() === 'error' && m.text().includes('Content Security Policy')) throw new Error(m.text()); });
+  page.on('pageerror', (cause) => {
+    throw cause;
+  });
+  page.on('console', (m) => {
+    if (m.type() === 'error' && m.text().includes('Content Security Policy')) throw new Error(m.text());
+  });
 }
 
 /** Opens the demo's workspace from the list; returns the address' search part that names it. */
 export async function openDemo(page: Page, address: string): Promise<string> {
   await page.goto(address);
-  await page.getByRole('link', { name: /Harbour Lantern/ }).first().click();
+  await page
+    .getByRole('link', { name: /Harbour Lantern/ })
+    .first()
+    .click();
   await expect(page.getByRole('heading', { level: 1 })).toContainText(/travel/);
   return new URL(page.url()).search;
 }
@@ -29,7 +36,11 @@ export async function axe(page: Page, name: string): Promise<void> {
     await page.emulateMedia({ colorScheme });
     await page.waitForTimeout(250);
     const { violations } = await new AxeBuilder({ page }).analyze();
-    expect([name, colorScheme, violations.map((v) => `${v.id}: ${v.nodes[0]?.html.slice(0, 160)}`)]).toEqual([name, colorScheme, []]);
+    expect([name, colorScheme, violations.map((v) => `${v.id}: ${v.nodes[0]?.html.slice(0, 160)}`)]).toEqual([
+      name,
+      colorScheme,
+      [],
+    ]);
   }
 }
 
@@ -40,7 +51,12 @@ export async function tabTo(page: Page, name: RegExp, most = 90): Promise<void> 
     const focused = await page.evaluate(() => {
       const e = document.activeElement as HTMLElement | null;
       const label = e?.getAttribute('aria-labelledby');
-      return e?.getAttribute('aria-label') ?? (label ? document.getElementById(label)?.textContent : null) ?? e?.textContent ?? '';
+      return (
+        e?.getAttribute('aria-label') ??
+        (label ? document.getElementById(label)?.textContent : null) ??
+        e?.textContent ??
+        ''
+      );
     });
     if (name.test(focused)) return;
   }

@@ -8,14 +8,18 @@ import { apply, axe, openDemo, watch } from './steps';
 import { snapshot, startServer, type RunningServer } from './server';
 
 let server: RunningServer;
-test.beforeAll(async () => { server = await startServer(); });
+test.beforeAll(async () => {
+  server = await startServer();
+});
 test.afterAll(async () => {
   await server.stop();
   fs.rmSync(server.folder, { recursive: true, force: true });
 });
 test.beforeEach(({ page }) => watch(page));
 
-test('the demo: see what is wrong, repair it in one reviewed step, undo to the same bytes', async ({ page }) => {
+test('the demo: see what is wrong, repair it in one reviewed step, undo to the same bytes', async ({
+  page,
+}) => {
   await openDemo(page, server.address);
   const before = snapshot(server.root);
   await expect(page.getByText('37 of 53').first()).toBeVisible();
@@ -26,10 +30,17 @@ test('the demo: see what is wrong, repair it in one reviewed step, undo to the s
   await apply(page);
   await expect(page.getByText('48 of 53').first()).toBeVisible();
   const after = snapshot(server.root);
-  expect(Object.keys(after).filter((p) => !(p in before))).toEqual(['textures/anchor_rust.png', 'textures/rope_tile.png', 'textures/wet_wood_orm.png']);
+  expect(Object.keys(after).filter((p) => !(p in before))).toEqual([
+    'textures/anchor_rust.png',
+    'textures/rope_tile.png',
+    'textures/wet_wood_orm.png',
+  ]);
   const boat = Buffer.from(after['scenes/boat_v004.gltf']!, 'base64').toString();
   expect(boat).toContain('"uri": "../textures/rope_tile.png"');
-  await page.getByRole('button', { name: /^Undo: Make 11/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Undo: Make 11/ })
+    .first()
+    .click();
   await expect(page.getByRole('heading', { name: 'Undo: Make 11 references travel' })).toBeVisible();
   await apply(page);
   await expect(page.getByText('37 of 53').first()).toBeVisible();
@@ -49,16 +60,24 @@ test('a file that is put back, or a scene that is saved, shows by itself', async
   fs.writeFileSync(layer, before);
   fs.rmSync(gloss);
   await expect(page.getByText('37 of 53').first()).toBeVisible();
-  await page.getByRole('link', { name: /References/ }).first().click();
+  await page
+    .getByRole('link', { name: /References/ })
+    .first()
+    .click();
   await expect(page.getByRole('row').nth(3)).toBeVisible();
   await page.keyboard.press('/');
   await page.keyboard.type('sea');
   await expect(page.getByText('23 files, 1 gap')).toBeVisible();
 });
 
-test('references: filter, search, keyboard, drawer, a chosen few; the address holds the view', async ({ page }) => {
+test('references: filter, search, keyboard, drawer, a chosen few; the address holds the view', async ({
+  page,
+}) => {
   await openDemo(page, server.address);
-  await page.getByRole('link', { name: /References/ }).first().click();
+  await page
+    .getByRole('link', { name: /References/ })
+    .first()
+    .click();
   await page.getByRole('button', { name: /outside\s*3/ }).click();
   await expect(page.getByRole('row')).toHaveCount(1 + 1 + 3);
   await page.keyboard.press('/');
@@ -88,9 +107,17 @@ test('files: what each holds, who uses it, what lies idle', async ({ page }) => 
   await page.getByRole('button', { name: 'quay_wall.1002.png' }).click();
   const drawer = page.getByRole('complementary', { name: 'The file in full' });
   await expect(drawer.getByText('PNG · 32 × 32 · 3 channels, 8-bit')).toBeVisible();
-  await expect(drawer.getByRole('img', { name: 'Picture of quay_wall.1002.png' })).toHaveJSProperty('naturalWidth', 32);
+  await expect(drawer.getByRole('img', { name: 'Picture of quay_wall.1002.png' })).toHaveJSProperty(
+    'naturalWidth',
+    32,
+  );
   await drawer.getByRole('link', { name: 'scenes/quay.usda' }).click();
-  await expect(page.getByRole('complementary', { name: 'The reference in full' }).getByText('quay_wall.<UDIM>.png').first()).toBeVisible();
+  await expect(
+    page
+      .getByRole('complementary', { name: 'The reference in full' })
+      .getByText('quay_wall.<UDIM>.png')
+      .first(),
+  ).toBeVisible();
   await page.goBack();
   await page.getByRole('button', { name: /Used by nothing/ }).click();
   await expect(page.getByRole('row')).toHaveCount(1 + 3);
@@ -107,7 +134,9 @@ test('files: what each holds, who uses it, what lies idle', async ({ page }) => 
   await page.keyboard.press('Escape');
 });
 
-test('a workspace of one’s own: create, bring in, version, rehearse, pack, verify, unpack', async ({ page }) => {
+test('a workspace of one’s own: create, bring in, version, rehearse, pack, verify, unpack', async ({
+  page,
+}) => {
   const work = path.join(server.folder, 'harbour-lantern/bench/work');
   await page.goto(server.address);
   await page.getByRole('button', { name: 'Create a workspace…' }).click();
@@ -124,13 +153,23 @@ test('a workspace of one’s own: create, bring in, version, rehearse, pack, ver
 
   await page.getByRole('link', { name: 'Files', exact: true }).click();
   await page.getByRole('button', { name: 'Bring files in…' }).first().click();
-  await page.getByLabel('Path').fill(path.join(server.folder, 'harbour-lantern/bench/Downloads/bollard-pack'));
+  await page
+    .getByLabel('Path')
+    .fill(path.join(server.folder, 'harbour-lantern/bench/Downloads/bollard-pack'));
   await page.getByLabel('Path').press('Enter');
   await page.getByRole('option', { name: 'bollard.gltf' }).click();
   await page.getByRole('button', { name: 'Plan it' }).click();
-  await expect(page.getByRole('heading', { name: 'Bring in bollard.gltf with 4 files it needs' })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: 'Bring in bollard.gltf with 4 files it needs' }),
+  ).toBeVisible();
   await apply(page);
-  expect(Object.keys(snapshot(root))).toEqual(['scenes/bollard.bin', 'scenes/bollard.gltf', 'textures/bollard base.png', 'textures/bollard_normal.png', 'textures/rope_tile.png']);
+  expect(Object.keys(snapshot(root))).toEqual([
+    'scenes/bollard.bin',
+    'scenes/bollard.gltf',
+    'textures/bollard base.png',
+    'textures/bollard_normal.png',
+    'textures/rope_tile.png',
+  ]);
 
   await page.getByRole('link', { name: 'Versions', exact: true }).click();
   await page.getByLabel('Note').fill('first light');
@@ -140,7 +179,9 @@ test('a workspace of one’s own: create, bring in, version, rehearse, pack, ver
   await page.getByRole('button', { name: 'Save bollard_v002.gltf…' }).click();
   await apply(page);
   await page.getByRole('button', { name: 'Bring bollard_v001.gltf back as a new version' }).click();
-  await expect(page.getByRole('heading', { name: 'Bring bollard_v001.gltf back as bollard_v003.gltf' })).toBeVisible();
+  await expect(
+    page.getByRole('heading', { name: 'Bring bollard_v001.gltf back as bollard_v003.gltf' }),
+  ).toBeVisible();
   await apply(page);
   await expect(page.getByRole('cell', { name: '“bollard_v001.gltf brought back”' })).toBeVisible();
   const version = (n: number) => fs.readFileSync(path.join(root, `scenes/bollard_v00${n}.gltf`), 'utf8');
@@ -148,7 +189,9 @@ test('a workspace of one’s own: create, bring in, version, rehearse, pack, ver
 
   await page.getByRole('link', { name: 'Travel', exact: true }).click();
   await page.getByRole('button', { name: 'Rehearse' }).click();
-  await expect(page.getByTestId('rehearsal')).toContainText(/All \d+ references would open on Windows at D:\\work\\2026-12 Winter Quay/);
+  await expect(page.getByTestId('rehearsal')).toContainText(
+    /All \d+ references would open on Windows at D:\\work\\2026-12 Winter Quay/,
+  );
   await page.getByRole('button', { name: 'Pack it' }).click();
   await expect(page.getByText(/^Packed \d+ files/)).toBeVisible();
   const bag = path.join(server.folder, 'harbour-lantern/bench/2026-12 Winter Quay.zip');
@@ -176,10 +219,18 @@ test('folders that are not allowed are refused; a workspace inside a workspace t
 
 test('file names never become markup', async ({ page }) => {
   const name = '<img src=x onerror=alert(1)>.gltf';
-  fs.writeFileSync(path.join(server.root, 'scenes', name), JSON.stringify({ images: [{ uri: '<script>alert(2)</script>.png' }] }));
-  page.on('dialog', () => { throw new Error('a script of a file name ran'); });
+  fs.writeFileSync(
+    path.join(server.root, 'scenes', name),
+    JSON.stringify({ images: [{ uri: '<script>alert(2)</script>.png' }] }),
+  );
+  page.on('dialog', () => {
+    throw new Error('a script of a file name ran');
+  });
   await openDemo(page, server.address);
-  await page.getByRole('link', { name: /References/ }).first().click();
+  await page
+    .getByRole('link', { name: /References/ })
+    .first()
+    .click();
   await expect(page.getByText(name).first()).toBeVisible();
   await expect(page.locator('main img[src="x"], main script')).toHaveCount(0);
   fs.rmSync(path.join(server.root, 'scenes', name));
@@ -187,10 +238,23 @@ test('file names never become markup', async ({ page }) => {
 
 test('axe finds nothing on any main view, in both themes', async ({ page }) => {
   await page.goto(server.address);
-  await page.getByRole('link', { name: /Harbour Lantern/ }).first().click();
+  await page
+    .getByRole('link', { name: /Harbour Lantern/ })
+    .first()
+    .click();
   await expect(page.getByRole('heading', { level: 1 })).toContainText(/travel/);
   const w = new URL(page.url()).search;
-  for (const view of ['/', '/?new=1', `/overview${w}`, `/files${w}`, `/references${w}`, `/versions${w}`, `/travel${w}`, '/settings', '/help']) {
+  for (const view of [
+    '/',
+    '/?new=1',
+    `/overview${w}`,
+    `/files${w}`,
+    `/references${w}`,
+    `/versions${w}`,
+    `/travel${w}`,
+    '/settings',
+    '/help',
+  ]) {
     await page.goto(`${server.address}${view}`);
     await expect(page.getByText(/^Reading …$/)).toHaveCount(0);
     await axe(page, view);

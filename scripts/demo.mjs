@@ -20,9 +20,14 @@ if (process.argv.includes('--fresh') && fs.existsSync(data)) {
 if (!fs.existsSync(scenario)) {
   say('Making the demo scenario “Harbour Lantern” …');
   fs.mkdirSync(data, { recursive: true });
-  execFileSync(process.execPath, [path.join(project, 'dist', 'make-demo.mjs'), scenario], { stdio: ['ignore', 'ignore', 'inherit'] });
+  execFileSync(process.execPath, [path.join(project, 'dist', 'make-demo.mjs'), scenario], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+  });
 }
-const { address, ended } = await serve(await freePort(Number(process.env.PORT ?? 4680)), { SATCHEL_DATA: path.join(data, 'app'), SATCHEL_DEMO: scenario });
+const { address, ended } = await serve(await freePort(Number(process.env.PORT ?? 4680)), {
+  SATCHEL_DATA: path.join(data, 'app'),
+  SATCHEL_DEMO: scenario,
+});
 console.log(`\nLoyal Satchel is ready at ${address}\nThe demo's files lie in ${scenario}\n`);
 say('Stop it with Ctrl+C.');
 process.exitCode = await ended;

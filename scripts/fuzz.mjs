@@ -5,4 +5,13 @@ import { fetchSamples } from './samples.mjs';
 import { project, run } from './setup.mjs';
 
 fetchSamples(null);
-process.exitCode = await run(process.execPath, ['--experimental-vm-modules', '--no-warnings', path.join(project, 'node_modules', 'jest', 'bin', 'jest.js'), 'src/core/formats/fuzz'], { env: { SATCHEL_FUZZ: '200000', ...process.env } });
+process.exitCode = await run(
+  process.execPath,
+  [
+    '--experimental-vm-modules',
+    '--no-warnings',
+    path.join(project, 'node_modules', 'jest', 'bin', 'jest.js'),
+    'src/core/formats/fuzz',
+  ],
+  { env: { SATCHEL_FUZZ: '200000', ...process.env } },
+);

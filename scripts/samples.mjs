@@ -9,7 +9,12 @@ import { project, say } from './setup.mjs';
 
 const cache = path.join(project, '.cache');
 const has = (program) => spawnSync(program, ['--version'], { stdio: 'ignore' }).status === 0;
-const run = (command, args) => spawnSync(command, args, { cwd: cache, stdio: ['ignore', 'ignore', 2], shell: process.platform === 'win32' }).status === 0;
+const run = (command, args) =>
+  spawnSync(command, args, {
+    cwd: cache,
+    stdio: ['ignore', 'ignore', 2],
+    shell: process.platform === 'win32',
+  }).status === 0;
 
 /** Files that a package's program carries as one block, with the list of where each stands. */
 function unpackBlock(tarball, list, block, ending, into) {
@@ -41,13 +46,32 @@ export function fetchSamples(lists) {
       download();
     }
     const deb = fs.readdirSync(cache).find((f) => /^assimp-testmodels.*\.deb$/.test(f));
-    if (deb && run('dpkg-deb', ['-x', deb, 'samples-new'])) fs.renameSync(path.join(cache, 'samples-new'), samples);
+    if (deb && run('dpkg-deb', ['-x', deb, 'samples-new']))
+      fs.renameSync(path.join(cache, 'samples-new'), samples);
   }
   const npm = process.platform === 'win32' ? 'npm.cmd' : 'npm';
   for (const [name, ...rest] of [
-    ['@needle-tools/materialx@1.4.6', 'needle-tools-materialx-1.4.6.tgz', 'bin/JsMaterialXGenShader.js', 'bin/JsMaterialXGenShader.data.txt', '.mtlx', path.join(cache, 'materialx')],
-    ['three-usdz-loader@1.0.9', 'three-usdz-loader-1.0.9.tgz', 'external/emHdBindings.js', 'external/emHdBindings.data', '.usda', path.join(cache, 'openusd')],
-  ]) if (!fs.existsSync(rest.at(-1)) && run(npm, ['pack', '--silent', name])) unpackBlock(...rest);
+    [
+      '@needle-tools/materialx@1.4.6',
+      'needle-tools-materialx-1.4.6.tgz',
+      'bin/JsMaterialXGenShader.js',
+      'bin/JsMaterialXGenShader.data.txt',
+      '.mtlx',
+      path.join(cache, 'materialx'),
+    ],
+    [
+      'three-usdz-loader@1.0.9',
+      'three-usdz-loader-1.0.9.tgz',
+      'external/emHdBindings.js',
+      'external/emHdBindings.data',
+      '.usda',
+      path.join(cache, 'openusd'),
+    ],
+  ])
+    if (!fs.existsSync(rest.at(-1)) && run(npm, ['pack', '--silent', name])) unpackBlock(...rest);
   const missing = ['samples', 'materialx', 'openusd'].filter((f) => !fs.existsSync(path.join(cache, f)));
-  if (missing.length > 0) say(`Outside files could not be fetched here (${missing.join(', ')}); the checks against them will be counted as skipped.`);
+  if (missing.length > 0)
+    say(
+      `Outside files could not be fetched here (${missing.join(', ')}); the checks against them will be counted as skipped.`,
+    );
 }

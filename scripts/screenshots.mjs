@@ -14,16 +14,40 @@ const { chromium } = await import('@playwright/test');
 // A short, fixed path, so that no path of this machine stands in a picture.
 const folder = path.join(os.tmpdir(), 'satchel-demo');
 fs.rmSync(folder, { recursive: true, force: true });
-spawnSync(process.execPath, [path.join(project, 'dist', 'make-demo.mjs'), path.join(folder, 'harbour-lantern')]);
-const { address, child, ended } = await serve(await freePort(4680), { SATCHEL_DATA: path.join(folder, 'app'), SATCHEL_DEMO: path.join(folder, 'harbour-lantern'), HOME: path.join(folder, 'home') });
+spawnSync(process.execPath, [
+  path.join(project, 'dist', 'make-demo.mjs'),
+  path.join(folder, 'harbour-lantern'),
+]);
+const { address, child, ended } = await serve(await freePort(4680), {
+  SATCHEL_DATA: path.join(folder, 'app'),
+  SATCHEL_DEMO: path.join(folder, 'harbour-lantern'),
+  HOME: path.join(folder, 'home'),
+});
 process.once('exit', () => child.kill('SIGTERM')); // also after a failure
-const browser = await chromium.launch({ executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-quic', '--disable-background-networking', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'] });
+const browser = await chromium.launch({
+  executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-dev-shm-usage',
+    '--disable-quic',
+    '--disable-background-networking',
+    '--use-gl=angle',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+  ],
+});
 const out = path.join(project, 'docs', 'screenshots');
 fs.mkdirSync(out, { recursive: true });
 for (const scheme of ['light', 'dark']) {
-  const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: scheme })).newPage();
+  const page = await (
+    await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: scheme })
+  ).newPage();
   const settled = async () => {
-    await page.getByText(/^Reading/).first().waitFor({ state: 'detached' }).catch(() => {});
+    await page
+      .getByText(/^Reading/)
+      .first()
+      .waitFor({ state: 'detached' })
+      .catch(() => {});
     await page.waitForTimeout(900);
   };
   const shoot = async (name) => {
@@ -31,7 +55,10 @@ for (const scheme of ['light', 'dark']) {
     await page.screenshot({ path: path.join(out, `${name}.png`) });
   };
   await page.goto(address);
-  await page.getByRole('link', { name: /Harbour Lantern/ }).first().click();
+  await page
+    .getByRole('link', { name: /Harbour Lantern/ })
+    .first()
+    .click();
   await page.getByText('37 of 53').first().waitFor();
   const w = new URL(page.url()).search;
   const open = (view) => page.goto(`${address}${view}${w}`);
@@ -69,7 +96,10 @@ for (const scheme of ['light', 'dark']) {
   await page.getByRole('button', { name: /^Choose its/ }).click();
   await shoot('intake');
   await page.goto(`${address}/overview${w}`);
-  await page.getByRole('button', { name: /^Undo: Take lamp kit/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Undo: Take lamp kit/ })
+    .first()
+    .click();
   await page.getByRole('button', { name: 'Apply the plan' }).click();
   await page.getByText('37 of 53').first().waitFor();
   await page.goto(`${address}/files${w}&folder=textures`);

@@ -6,7 +6,13 @@ import { buildApp, buildCli, checkNode, freePort, install, project, run, say, se
 checkNode();
 await install();
 if (process.argv.includes('--dev')) {
-  process.exit(await run(process.execPath, [path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'), 'dev', '-H', '127.0.0.1'], { env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' } }));
+  process.exit(
+    await run(
+      process.execPath,
+      [path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'), 'dev', '-H', '127.0.0.1'],
+      { env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' } },
+    ),
+  );
 }
 await buildCli();
 await buildApp();

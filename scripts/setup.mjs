@@ -19,7 +19,8 @@ export function stop(text) {
 
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number);
-  if (major < 20 || (major === 20 && minor < 15)) stop(`Loyal Satchel needs Node.js 20.15 or newer; this is ${process.versions.node}.`);
+  if (major < 20 || (major === 20 && minor < 15))
+    stop(`Loyal Satchel needs Node.js 20.15 or newer; this is ${process.versions.node}.`);
 }
 
 /** Runs a program; resolves with its exit status. Its output goes to standard error unless told otherwise. */
@@ -48,10 +49,15 @@ export function digestOf(parts) {
   const hash = createHash('sha256');
   for (const part of parts) {
     const full = path.join(project, part);
-    const files = fs.existsSync(full) && fs.statSync(full).isDirectory() ? [...filesBelow(full)].sort() : [full];
+    const files =
+      fs.existsSync(full) && fs.statSync(full).isDirectory() ? [...filesBelow(full)].sort() : [full];
     for (const file of files) {
       if (!fs.existsSync(file) || /\.test\.tsx?$/.test(file)) continue;
-      hash.update(path.relative(project, file).replaceAll('\\', '/')).update('\0').update(fs.readFileSync(file)).update('\0');
+      hash
+        .update(path.relative(project, file).replaceAll('\\', '/'))
+        .update('\0')
+        .update(fs.readFileSync(file))
+        .update('\0');
     }
   }
   return hash.digest('hex');
@@ -79,8 +85,15 @@ export async function install() {
   say('Installing packages (once, about a minute) …');
   const npm = process.env.npm_execpath;
   const args = ['ci', '--no-audit', '--no-fund', '--loglevel=error'];
-  const status = npm ? await run(process.execPath, [npm, ...args]) : await run(process.platform === 'win32' ? 'npm.cmd' : 'npm', args, { shell: process.platform === 'win32' });
-  if (status !== 0) stop('The packages could not be installed. Is the npm registry reachable? Nothing else was done; run the command again.');
+  const status = npm
+    ? await run(process.execPath, [npm, ...args])
+    : await run(process.platform === 'win32' ? 'npm.cmd' : 'npm', args, {
+        shell: process.platform === 'win32',
+      });
+  if (status !== 0)
+    stop(
+      'The packages could not be installed. Is the npm registry reachable? Nothing else was done; run the command again.',
+    );
   markFresh('install', digest);
 }
 
@@ -91,12 +104,31 @@ export async function buildCli() {
   if (isFresh('cli', digest) && fs.existsSync(path.join(out, 'satchel.mjs'))) return;
   const { build } = await import('esbuild');
   const common = {
-    bundle: true, platform: 'node', target: 'node20', format: 'esm', absWorkingDir: project, logLevel: 'error',
+    bundle: true,
+    platform: 'node',
+    target: 'node20',
+    format: 'esm',
+    absWorkingDir: project,
+    logLevel: 'error',
     external: ['@napi-rs/blake-hash', '@electric-sql/pglite', 'pg'],
-    banner: { js: "import { createRequire as __cr } from 'node:module'; const require = __cr(import.meta.url);" },
+    banner: {
+      js: "import { createRequire as __cr } from 'node:module'; const require = __cr(import.meta.url);",
+    },
   };
-  await build({ ...common, entryPoints: { satchel: 'src/cli/satchel.ts' }, outdir: out, outExtension: { '.js': '.mjs' }, splitting: false });
-  if (fs.existsSync(path.join(project, 'demo', 'make.ts'))) await build({ ...common, entryPoints: { 'make-demo': 'demo/make.ts' }, outdir: out, outExtension: { '.js': '.mjs' } });
+  await build({
+    ...common,
+    entryPoints: { satchel: 'src/cli/satchel.ts' },
+    outdir: out,
+    outExtension: { '.js': '.mjs' },
+    splitting: false,
+  });
+  if (fs.existsSync(path.join(project, 'demo', 'make.ts')))
+    await build({
+      ...common,
+      entryPoints: { 'make-demo': 'demo/make.ts' },
+      outdir: out,
+      outExtension: { '.js': '.mjs' },
+    });
   markFresh('cli', digest);
 }
 
@@ -105,9 +137,14 @@ export async function buildApp() {
   const digest = digestOf(['src', 'next.config.ts', 'tsconfig.json', 'package-lock.json']);
   if (isFresh('app', digest) && fs.existsSync(path.join(project, '.next', 'BUILD_ID'))) return;
   say('Building (once for each version, about a minute) …');
-  const status = await run(process.execPath, [path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'), 'build'], {
-    env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' }, stdio: ['ignore', 'ignore', 2],
-  });
+  const status = await run(
+    process.execPath,
+    [path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'), 'build'],
+    {
+      env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' },
+      stdio: ['ignore', 'ignore', 2],
+    },
+  );
   if (status !== 0) stop('The build failed; what it said stands above. Nothing else was done.');
   markFresh('app', digest);
 }
@@ -128,18 +165,43 @@ export async function freePort(from) {
 
 /** Starts the built application on 127.0.0.1; resolves once it answers. `env` adds to the environment. */
 export async function serve(port, env) {
-  const child = spawn(process.execPath, [path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'), 'start', '-H', '127.0.0.1', '-p', String(port)], {
-    cwd: project, stdio: ['ignore', 'ignore', 2], env: { ...process.env, ...env, NEXT_TELEMETRY_DISABLED: '1', NEXT_MANUAL_SIG_HANDLE: 'true', NODE_ENV: 'production' },
-  });
+  const child = spawn(
+    process.execPath,
+    [
+      path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'),
+      'start',
+      '-H',
+      '127.0.0.1',
+      '-p',
+      String(port),
+    ],
+    {
+      cwd: project,
+      stdio: ['ignore', 'ignore', 2],
+      env: {
+        ...process.env,
+        ...env,
+        NEXT_TELEMETRY_DISABLED: '1',
+        NEXT_MANUAL_SIG_HANDLE: 'true',
+        NODE_ENV: 'production',
+      },
+    },
+  );
   const ended = new Promise((resolve) => child.on('close', (code) => resolve(code ?? 1)));
   const end = (signal) => child.kill(signal);
   process.on('SIGINT', () => end('SIGINT'));
   process.on('SIGTERM', () => end('SIGTERM'));
   const address = `http://127.0.0.1:${port}`;
   for (let n = 0; n < 600; n++) {
-    const done = await Promise.race([ended.then((code) => ({ code })), new Promise((r) => setTimeout(r, 100))]);
+    const done = await Promise.race([
+      ended.then((code) => ({ code })),
+      new Promise((r) => setTimeout(r, 100)),
+    ]);
     if (done) stop('The server could not be started; why stands above.');
-    const ok = await fetch(`${address}/api/jobs`, { headers: { 'x-satchel': '1' } }).then((r) => r.ok, () => false);
+    const ok = await fetch(`${address}/api/jobs`, { headers: { 'x-satchel': '1' } }).then(
+      (r) => r.ok,
+      () => false,
+    );
     if (ok) return { address, child, ended };
   }
   return stop('The server did not answer within a minute.');

@@ -5,5 +5,10 @@ import path from 'node:path';
 
 const folder = path.resolve(import.meta.dirname, '../src/server/database');
 const files = fs.readdirSync(path.join(folder, 'sql')).sort();
-const texts = files.map((f) => `  // ${f}\n  ${JSON.stringify(fs.readFileSync(path.join(folder, 'sql', f), 'utf8'))},`);
-fs.writeFileSync(path.join(folder, 'migrations.ts'), `// Made by scripts/sql.mjs from sql/; do not edit.\n\nexport const migrations: readonly string[] = [\n${texts.join('\n')}\n];\n`);
+const texts = files.map(
+  (f) => `  // ${f}\n  ${JSON.stringify(fs.readFileSync(path.join(folder, 'sql', f), 'utf8'))},`,
+);
+fs.writeFileSync(
+  path.join(folder, 'migrations.ts'),
+  `// Made by scripts/sql.mjs from sql/; do not edit.\n\nexport const migrations: readonly string[] = [\n${texts.join('\n')}\n];\n`,
+);

@@ -12,7 +12,12 @@ await install();
 
 const isRoot = process.platform === 'linux' && process.getuid?.() === 0;
 const has = (program) => spawnSync(program, ['--version'], { stdio: 'ignore' }).status === 0;
-const apt = (args, cwd) => spawnSync('apt-get', args, { cwd, stdio: ['ignore', 2, 2], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }).status === 0;
+const apt = (args, cwd) =>
+  spawnSync('apt-get', args, {
+    cwd,
+    stdio: ['ignore', 2, 2],
+    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+  }).status === 0;
 let fetchedLists = false;
 const lists = () => (fetchedLists ||= apt(['update', '-qq'], project));
 
@@ -21,21 +26,37 @@ const chromium = process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium';
 const mayInstall = isRoot && has('apt-get');
 const runs = (program, ...args) => spawnSync(program, args, { stdio: 'ignore' }).status === 0;
 const wanted = [
-  ['chromium', fs.existsSync(chromium)], ['unzip', runs('unzip', '-v')], ['assimp-utils', runs('assimp', 'version')], ['python3-collada', runs('/usr/bin/python3', '-c', 'import collada')],
-].filter(([, there]) => !there).map(([name]) => name);
-if (wanted.includes('chromium') && !mayInstall) stop('The interface tests need Chromium. Install your system\'s package (Debian: apt-get install chromium) or point SATCHEL_CHROMIUM to one; then run npm test again.');
+  ['chromium', fs.existsSync(chromium)],
+  ['unzip', runs('unzip', '-v')],
+  ['assimp-utils', runs('assimp', 'version')],
+  ['python3-collada', runs('/usr/bin/python3', '-c', 'import collada')],
+]
+  .filter(([, there]) => !there)
+  .map(([name]) => name);
+if (wanted.includes('chromium') && !mayInstall)
+  stop(
+    "The interface tests need Chromium. Install your system's package (Debian: apt-get install chromium) or point SATCHEL_CHROMIUM to one; then run npm test again.",
+  );
 if (wanted.length > 0 && mayInstall) {
   say(`Installing ${wanted.join(', ')} …`);
   lists();
-  if (!apt(['install', '-y', '-qq', '--no-install-recommends', ...wanted], project) && !fs.existsSync(chromium)) stop('Chromium could not be installed from Debian\'s packages.');
-} else if (wanted.length > 0) say(`Not here: ${wanted.join(', ')}; the checks against them will be counted as skipped.`);
+  if (
+    !apt(['install', '-y', '-qq', '--no-install-recommends', ...wanted], project) &&
+    !fs.existsSync(chromium)
+  )
+    stop("Chromium could not be installed from Debian's packages.");
+} else if (wanted.length > 0)
+  say(`Not here: ${wanted.join(', ')}; the checks against them will be counted as skipped.`);
 
 fetchSamples(isRoot ? lists : null);
 
 let passed = 0;
 let failed = 0;
 let skipped = 0;
-const node = (file, args, env = {}) => run(process.execPath, [...(file.flags ?? []), path.join(project, 'node_modules', ...file.at), ...args], { env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', ...env } });
+const node = (file, args, env = {}) =>
+  run(process.execPath, [...(file.flags ?? []), path.join(project, 'node_modules', ...file.at), ...args], {
+    env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', ...env },
+  });
 const check = async (what, work) => {
   say(`— ${what}`);
   if ((await work()) === 0) passed++;
@@ -46,16 +67,29 @@ const check = async (what, work) => {
 };
 
 await buildCli();
-await check('types', async () => (await node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', 'tsconfig.json', '--noEmit'])) || node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', 'tsconfig.core.json', '--noEmit']));
-await check('the compiled scanner is of its source', () => run(process.execPath, [path.join(project, 'scripts', 'wasm.mjs'), '--check']));
-await check('format', () => node({ at: ['prettier', 'bin', 'prettier.cjs'] }, ['--check', '--log-level', 'warn', '.']));
+await check(
+  'types',
+  async () =>
+    (await node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', 'tsconfig.json', '--noEmit'])) ||
+    node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', 'tsconfig.core.json', '--noEmit']),
+);
+await check('the compiled scanner is of its source', () =>
+  run(process.execPath, [path.join(project, 'scripts', 'wasm.mjs'), '--check']),
+);
+await check('format', () =>
+  node({ at: ['prettier', 'bin', 'prettier.cjs'] }, ['--check', '--log-level', 'warn', '.']),
+);
 await check('lint', () => node({ at: ['eslint', 'bin', 'eslint.js'] }, ['.', '--max-warnings', '0']));
 
 say('— unit tests');
 fs.mkdirSync(path.join(project, 'test-results'), { recursive: true });
 const unitReport = path.join(project, 'test-results', 'unit.json');
 fs.rmSync(unitReport, { force: true });
-await node({ at: ['jest', 'bin', 'jest.js'], flags: ['--experimental-vm-modules', '--no-warnings'] }, ['--silent', '--json', `--outputFile=${unitReport}`]);
+await node({ at: ['jest', 'bin', 'jest.js'], flags: ['--experimental-vm-modules', '--no-warnings'] }, [
+  '--silent',
+  '--json',
+  `--outputFile=${unitReport}`,
+]);
 try {
   const unit = JSON.parse(fs.readFileSync(unitReport, 'utf8'));
   passed += unit.numPassedTests;

@@ -13,8 +13,26 @@ const out = path.join(dir, 'scan.wasm');
 // The compiler takes only its own ending; under that one the project's own type check would take the file for its own.
 const source = path.join(dir, 'jsonScan.ts');
 fs.copyFileSync(path.join(project, 'src/core/formats/jsonScan.as'), source);
-execFileSync(process.execPath, [path.join(project, 'node_modules/assemblyscript/bin/asc.js'), source, '--outFile', out,
-  '-O3', '--noAssert', '--runtime', 'stub', '--enable', 'simd', '--initialMemory', '21', '--maximumMemory', '21',], { cwd: project, stdio: ['ignore', 2, 2] });
+execFileSync(
+  process.execPath,
+  [
+    path.join(project, 'node_modules/assemblyscript/bin/asc.js'),
+    source,
+    '--outFile',
+    out,
+    '-O3',
+    '--noAssert',
+    '--runtime',
+    'stub',
+    '--enable',
+    'simd',
+    '--initialMemory',
+    '21',
+    '--maximumMemory',
+    '21',
+  ],
+  { cwd: project, stdio: ['ignore', 2, 2] },
+);
 const bytes = fs.readFileSync(out);
 fs.rmSync(dir, { recursive: true });
 const lines = [];

@@ -5,7 +5,11 @@ import { contentPolicy, refuse } from '@/server/http/guard';
 
 export function proxy(request: NextRequest): NextResponse {
   const refused = refuse(request.method, request.headers);
-  if (refused) return new NextResponse(refused.why, { status: refused.status, headers: { 'content-type': 'text/plain' } });
+  if (refused)
+    return new NextResponse(refused.why, {
+      status: refused.status,
+      headers: { 'content-type': 'text/plain' },
+    });
   const nonce = btoa(crypto.randomUUID());
   const policy = contentPolicy(nonce, process.env.NODE_ENV === 'development');
   const headers = new Headers(request.headers);

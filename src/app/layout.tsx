@@ -11,19 +11,32 @@ import { StyleRegistry } from '@/ui/theme/StyleRegistry';
 import { WorkProvider } from '@/ui/kit/work';
 import { Shell } from '@/ui/shell/Shell';
 
-export const metadata: Metadata = { title: 'Loyal Satchel', description: 'Keeps 3D and game projects together.' };
+export const metadata: Metadata = {
+  title: 'Loyal Satchel',
+  description: 'Keeps 3D and game projects together.',
+};
 export const dynamic = 'force-dynamic';
 
 export default async function Layout({ children }: { children: ReactNode }) {
   const nonce = (await headers()).get('x-nonce') ?? '';
   const theme = (await cookies()).get('theme')?.value;
   return (
-    <html lang="en" data-theme={theme === 'paper' || theme === 'night' ? theme : 'system'} suppressHydrationWarning>
-      <head><meta property="csp-nonce" nonce={nonce} /></head>
+    <html
+      lang="en"
+      data-theme={theme === 'paper' || theme === 'night' ? theme : 'system'}
+      suppressHydrationWarning
+    >
+      <head>
+        <meta property="csp-nonce" nonce={nonce} />
+      </head>
       <body>
         <StyleRegistry nonce={nonce}>
           <GlobalStyle />
-          <Suspense><WorkProvider><Shell>{children}</Shell></WorkProvider></Suspense>
+          <Suspense>
+            <WorkProvider>
+              <Shell>{children}</Shell>
+            </WorkProvider>
+          </Suspense>
         </StyleRegistry>
       </body>
     </html>

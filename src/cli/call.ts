@@ -38,13 +38,23 @@ export interface Verb {
 }
 
 /** Flags every verb has. */
-export const commonFlags = { json: { type: 'boolean' }, yes: { type: 'boolean', short: 'y' }, help: { type: 'boolean', short: 'h' }, schema: { type: 'boolean' } } as const;
+export const commonFlags = {
+  json: { type: 'boolean' },
+  yes: { type: 'boolean', short: 'y' },
+  help: { type: 'boolean', short: 'h' },
+  schema: { type: 'boolean' },
+} as const;
 
 /** Reads a verb's words and flags; throws AppError('bad-request') for what it does not take. */
 export function readCall(verb: Verb, args: string[]): Call {
   let parsed;
   try {
-    parsed = parseArgs({ args, options: { ...commonFlags, ...verb.flags }, allowPositionals: true, strict: true });
+    parsed = parseArgs({
+      args,
+      options: { ...commonFlags, ...verb.flags },
+      allowPositionals: true,
+      strict: true,
+    });
   } catch (cause) {
     throw new AppError('bad-request', (cause as Error).message);
   }
@@ -53,7 +63,10 @@ export function readCall(verb: Verb, args: string[]): Call {
 }
 
 // npm runs scripts in the project's folder; the caller's own is in INIT_CWD.
-const callerFolder = process.env.npm_lifecycle_event === 'satchel' && process.env.INIT_CWD ? process.env.INIT_CWD : process.cwd();
+const callerFolder =
+  process.env.npm_lifecycle_event === 'satchel' && process.env.INIT_CWD
+    ? process.env.INIT_CWD
+    : process.cwd();
 
 /** A path from the command line as the core writes it: absolute, '/'-separated. */
 export function absolute(given: string): string {
@@ -75,5 +88,12 @@ export function progress(line: string): void {
 export function table(rows: readonly (readonly string[])[]): string {
   const widths: number[] = [];
   for (const row of rows) row.forEach((cell, i) => (widths[i] = Math.max(widths[i] ?? 0, cell.length)));
-  return rows.map((row) => row.map((cell, i) => (i === row.length - 1 ? cell : cell.padEnd(widths[i]!))).join('  ').trimEnd()).join('\n');
+  return rows
+    .map((row) =>
+      row
+        .map((cell, i) => (i === row.length - 1 ? cell : cell.padEnd(widths[i]!)))
+        .join('  ')
+        .trimEnd(),
+    )
+    .join('\n');
 }

@@ -13,16 +13,43 @@ afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
 const project = path.resolve('.');
 let root = '';
 beforeAll(async () => {
-  const built = spawnSync(process.execPath, ['-e', "import('./scripts/setup.mjs').then((m) => m.buildCli())"], { cwd: project });
+  const built = spawnSync(
+    process.execPath,
+    ['-e', "import('./scripts/setup.mjs').then((m) => m.buildCli())"],
+    { cwd: project },
+  );
   expect(built.status).toBe(0);
   root = await makeDemo(path.join(base, 'demo'));
 }, 60_000);
 
 function satchel(...args: string[]) {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [path.join(project, 'dist', 'satchel.mjs'), ...args], { cwd: base, encoding: 'utf8' });
-  return { status, stdout, stderr, json: () => JSON.parse(stdout) as never as Record<string, unknown> & { applied: string; plan: { steps: { path: string }[]; readiness: unknown; paths: { before: string; after: string }[] } } };
+  const { status, stdout, stderr } = spawnSync(
+    process.execPath,
+    [path.join(project, 'dist', 'satchel.mjs'), ...args],
+    { cwd: base, encoding: 'utf8' },
+  );
+  return {
+    status,
+    stdout,
+    stderr,
+    json: () =>
+      JSON.parse(stdout) as never as Record<string, unknown> & {
+        applied: string;
+        plan: { steps: { path: string }[]; readiness: unknown; paths: { before: string; after: string }[] };
+      },
+  };
 }
-const everything = (dir: string) => Object.fromEntries(fs.readdirSync(dir, { recursive: true, withFileTypes: true }).filter((e) => e.isFile() && !e.parentPath.includes('.satchel')).map((e) => [path.relative(dir, path.join(e.parentPath, e.name)), fs.readFileSync(path.join(e.parentPath, e.name)).toString('base64')]).sort());
+const everything = (dir: string) =>
+  Object.fromEntries(
+    fs
+      .readdirSync(dir, { recursive: true, withFileTypes: true })
+      .filter((e) => e.isFile() && !e.parentPath.includes('.satchel'))
+      .map((e) => [
+        path.relative(dir, path.join(e.parentPath, e.name)),
+        fs.readFileSync(path.join(e.parentPath, e.name)).toString('base64'),
+      ])
+      .sort(),
+  );
 
 describe('refs', () => {
   test('JSON exactly as documented, spans on the encoded values', () => {
@@ -30,21 +57,59 @@ describe('refs', () => {
     expect(status).toBe(1);
     const result = refsResult.strict().parse(json());
     expect(Object.keys(result)).toEqual(['root', 'scenes', 'summary']);
-    expect(result.summary).toEqual({ scenes: 41, references: 53, byState: { travels: 37, remote: 1, missing: 6, library: 1, outside: 3, absolute: 1, offline: 1, case: 3 }, problems: 1 });
+    expect(result.summary).toEqual({
+      scenes: 41,
+      references: 53,
+      byState: {
+        travels: 37,
+        remote: 1,
+        missing: 6,
+        library: 1,
+        outside: 3,
+        absolute: 1,
+        offline: 1,
+        case: 3,
+      },
+      problems: 1,
+    });
     expect(result.scenes.map((s) => s.path)).toEqual([...result.scenes.map((s) => s.path)].sort());
     for (const scene of result.scenes) {
       const bytes = fs.readFileSync(path.join(root, scene.path));
       // In a crate file paths stand in compressed tables.
-      for (const r of scene.references) expect(scene.format === 'usdc' ? r.span : bytes.subarray(r.span![0], r.span![1]).toString()).toBe(scene.format === 'usdc' ? null : r.written);
+      for (const r of scene.references)
+        expect(scene.format === 'usdc' ? r.span : bytes.subarray(r.span![0], r.span![1]).toString()).toBe(
+          scene.format === 'usdc' ? null : r.written,
+        );
     }
     const rope = result.scenes.flatMap((s) => s.references).find((r) => r.written.endsWith('rope_tile.png'))!;
-    expect(Object.keys(rope)).toEqual(['written', 'at', 'kind', 'span', 'state', 'target', 'targets', 'gaps']);
-    expect(rope).toMatchObject({ state: 'outside', target: path.join(base, 'demo/bench/Downloads/rope_tile.png'), targets: 1, kind: 'texture' });
+    expect(Object.keys(rope)).toEqual([
+      'written',
+      'at',
+      'kind',
+      'span',
+      'state',
+      'target',
+      'targets',
+      'gaps',
+    ]);
+    expect(rope).toMatchObject({
+      state: 'outside',
+      target: path.join(base, 'demo/bench/Downloads/rope_tile.png'),
+      targets: 1,
+      kind: 'texture',
+    });
   });
   test('one scene, the chain, nothing wrong', () => {
-    const lone = satchel('refs', path.join(root, 'models/crate.obj'), '--json').json() as unknown as { scenes: { path: string }[] };
+    const lone = satchel('refs', path.join(root, 'models/crate.obj'), '--json').json() as unknown as {
+      scenes: { path: string }[];
+    };
     expect(lone.scenes.map((s) => s.path)).toEqual(['models/crate.obj']);
-    const chain = satchel('refs', path.join(root, 'models/crate.obj'), '--follow', '--json').json() as unknown as { scenes: { path: string }[] };
+    const chain = satchel(
+      'refs',
+      path.join(root, 'models/crate.obj'),
+      '--follow',
+      '--json',
+    ).json() as unknown as { scenes: { path: string }[] };
     expect(chain.scenes.map((s) => s.path)).toEqual(['models/crate.mtl', 'models/crate.obj']);
     expect(satchel('refs', path.join(root, 'models/crate.obj')).status).toBe(0);
   });
@@ -56,8 +121,21 @@ test('the whole way: new, bring, save, versions, restore, repath, pack, verify, 
   const own = path.join(work, 'Quay');
   expect(satchel('new', work, 'Quay', '--layout', 'painting').status).toBe(0);
   expect(fs.existsSync(own)).toBe(false);
-  expect(satchel('new', work, 'Quay', '--layout', 'game-environment', '--without', 'audio', '--yes').status).toBe(0);
-  expect(fs.readdirSync(own).sort()).toEqual(['.satchel', 'backups', 'caches', 'exports', 'intake', 'models', 'reference', 'renders', 'scenes', 'textures']);
+  expect(
+    satchel('new', work, 'Quay', '--layout', 'game-environment', '--without', 'audio', '--yes').status,
+  ).toBe(0);
+  expect(fs.readdirSync(own).sort()).toEqual([
+    '.satchel',
+    'backups',
+    'caches',
+    'exports',
+    'intake',
+    'models',
+    'reference',
+    'renders',
+    'scenes',
+    'textures',
+  ]);
   const inside = satchel('new', path.join(own, 'scenes'), 'Other', '--layout', 'painting', '--yes');
   expect([inside.status, inside.stderr.includes('inside the workspace')]).toEqual([2, true]);
 
@@ -66,46 +144,122 @@ test('the whole way: new, bring, save, versions, restore, repath, pack, verify, 
   expect(satchel('bring', pack, '--into', own, '--json').json().applied).toBeNull();
   expect(everything(own)).toEqual(before);
   const brought = satchel('bring', pack, '--into', own, '--yes', '--json').json();
-  expect(Object.keys(everything(own))).toEqual(['scenes/bollard.bin', 'scenes/bollard.gltf', 'textures/bollard base.png', 'textures/bollard_normal.png', 'textures/rope_tile.png']);
+  expect(Object.keys(everything(own))).toEqual([
+    'scenes/bollard.bin',
+    'scenes/bollard.gltf',
+    'textures/bollard base.png',
+    'textures/bollard_normal.png',
+    'textures/rope_tile.png',
+  ]);
   const scene = path.join(own, 'scenes/bollard.gltf');
   expect(satchel('refs', own).status).toBe(0);
   // Nothing but the three paths is different in the scene.
-  const undone = fs.readFileSync(scene, 'utf8').replaceAll('../textures/rope_tile.png', '../rope_tile.png').replaceAll('../textures/', 'maps/');
+  const undone = fs
+    .readFileSync(scene, 'utf8')
+    .replaceAll('../textures/rope_tile.png', '../rope_tile.png')
+    .replaceAll('../textures/', 'maps/');
   expect(undone).toBe(fs.readFileSync(pack, 'utf8'));
 
   expect(satchel('save', scene, '--note', 'first', '--yes').status).toBe(0);
   expect(satchel('restore', scene, '1', '--yes').status).toBe(0);
-  const versions = satchel('versions', scene, '--json').json() as unknown as { versions: { number: number | null; note: string }[]; next: string };
-  expect([versions.versions.map((v) => [v.number, v.note]), versions.next]).toEqual([[[null, ''], [1, 'first'], [2, 'bollard_v001.gltf brought back']], 'scenes/bollard_v003.gltf']);
+  const versions = satchel('versions', scene, '--json').json() as unknown as {
+    versions: { number: number | null; note: string }[];
+    next: string;
+  };
+  expect([versions.versions.map((v) => [v.number, v.note]), versions.next]).toEqual([
+    [
+      [null, ''],
+      [1, 'first'],
+      [2, 'bollard_v001.gltf brought back'],
+    ],
+    'scenes/bollard_v003.gltf',
+  ]);
 
-  const repathed = satchel('repath', scene, '--from', '../textures', '--to', 'D:/kit/textures', '--match', '*normal*', '--yes', '--json');
-  expect([repathed.status, repathed.json().plan.paths.map((p) => p.after)]).toEqual([1, ['D:/kit/textures/bollard_normal.png']]);
+  const repathed = satchel(
+    'repath',
+    scene,
+    '--from',
+    '../textures',
+    '--to',
+    'D:/kit/textures',
+    '--match',
+    '*normal*',
+    '--yes',
+    '--json',
+  );
+  expect([repathed.status, repathed.json().plan.paths.map((p) => p.after)]).toEqual([
+    1,
+    ['D:/kit/textures/bollard_normal.png'],
+  ]);
   expect(satchel('undo', own, repathed.json().applied, '--yes').status).toBe(0);
   expect(satchel('refs', own).status).toBe(0);
 
   const bag = path.join(base, 'quay.zip');
   expect(satchel('pack', own, '--to', bag).status).toBe(0);
   expect(satchel('verify', bag).status).toBe(0);
-  const rehearsed = satchel('rehearse', bag, '--as', 'windows', '--drive', 'E', '--json').json() as unknown as { opens: boolean; place: { root: string } };
+  const rehearsed = satchel(
+    'rehearse',
+    bag,
+    '--as',
+    'windows',
+    '--drive',
+    'E',
+    '--json',
+  ).json() as unknown as { opens: boolean; place: { root: string } };
   expect([rehearsed.opens, rehearsed.place.root]).toEqual([true, 'E:/work/quay']);
   expect(satchel('unpack', bag, '--to', path.join(base, 'arrived')).status).toBe(0);
   expect(everything(path.join(base, 'arrived'))).toEqual(everything(own));
   expect(satchel('refs', path.join(base, 'arrived')).status).toBe(0);
 
-  const ledger = satchel('ledger', own, '--json').json() as unknown as { entries: { id: string; state: string; kind: string }[] };
-  expect(ledger.entries.map((e) => [e.kind, e.state])).toEqual([['undo', 'applied'], ['repath', 'undone'], ['restore', 'applied'], ['save', 'applied'], ['bring', 'applied'], ['create', 'applied']]);
+  const ledger = satchel('ledger', own, '--json').json() as unknown as {
+    entries: { id: string; state: string; kind: string }[];
+  };
+  expect(ledger.entries.map((e) => [e.kind, e.state])).toEqual([
+    ['undo', 'applied'],
+    ['repath', 'undone'],
+    ['restore', 'applied'],
+    ['save', 'applied'],
+    ['bring', 'applied'],
+    ['create', 'applied'],
+  ]);
   // Undo in an order in which nothing later depends on it.
-  for (const id of [ledger.entries[2]!.id, ledger.entries[3]!.id, brought.applied]) expect(satchel('undo', own, id, '--yes').status).toBe(0);
+  for (const id of [ledger.entries[2]!.id, ledger.entries[3]!.id, brought.applied])
+    expect(satchel('undo', own, id, '--yes').status).toBe(0);
   expect(everything(own)).toEqual(before);
 });
 
 test('wrong calls say what is wrong and change nothing', () => {
-  for (const args of [['nonsense'], ['refs'], ['refs', '/no/such/place'], ['refs', root, '--colour'], ['repath', root], ['save', path.join(root, 'nothing.gltf')], ['undo', root, 'x'], ['verify', path.join(root, 'models/crate.obj')], ['pack', base, '--to', path.join(base, 'x.zip')]]) {
+  for (const args of [
+    ['nonsense'],
+    ['refs'],
+    ['refs', '/no/such/place'],
+    ['refs', root, '--colour'],
+    ['repath', root],
+    ['save', path.join(root, 'nothing.gltf')],
+    ['undo', root, 'x'],
+    ['verify', path.join(root, 'models/crate.obj')],
+    ['pack', base, '--to', path.join(base, 'x.zip')],
+  ]) {
     const { status, stderr, stdout } = satchel(...args);
     expect([args, status, stderr.length > 0, stdout]).toEqual([args, 2, true, '']);
   }
   expect(satchel('--help').status).toBe(0);
-  for (const verb of ['new', 'refs', 'bring', 'repath', 'relink', 'save', 'versions', 'restore', 'pack', 'verify', 'unpack', 'rehearse', 'ledger', 'undo']) {
+  for (const verb of [
+    'new',
+    'refs',
+    'bring',
+    'repath',
+    'relink',
+    'save',
+    'versions',
+    'restore',
+    'pack',
+    'verify',
+    'unpack',
+    'rehearse',
+    'ledger',
+    'undo',
+  ]) {
     expect(satchel(verb, '--help').stdout).toContain('Example');
     expect(JSON.parse(satchel(verb, '--schema').stdout)).toHaveProperty('type', 'object');
   }

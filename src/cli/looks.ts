@@ -7,7 +7,15 @@ import { settingOf } from '@/core/plans/workspace';
 import { isReady } from '@/core/references/resolve';
 import { followChain, reportScenes, scan, type SceneReport } from '@/core/references/scan';
 import { inTurn, refsText, RefsCount, type RefsSummary } from './refs';
-import { ledgerResult, packResult, refsResult, rehearseResult, unpackResult, verifyResult, versionsResult } from '@/wire/results';
+import {
+  ledgerResult,
+  packResult,
+  refsResult,
+  rehearseResult,
+  unpackResult,
+  verifyResult,
+  versionsResult,
+} from '@/wire/results';
 import { pack } from '@/server/bags/pack';
 import { rehearsePath } from '@/server/bags/rehearsal';
 import { unpack, verify } from '@/server/bags/verify';
@@ -20,106 +28,214 @@ function readable(scenes: readonly SceneReport[], s: RefsSummary): string {
   const lines: string[] = [];
   for (const scene of scenes) {
     if (scene.references.length + scene.problems.length === 0) continue;
-    lines.push(`${scene.path}  (${scene.format})`, table(scene.references.map((r) => ['', r.state, r.written, [r.target && r.target !== r.written ? `→ ${r.target}` : '', r.targets > 1 ? `(${r.targets} files${r.gaps.length > 0 ? `, missing: ${r.gaps.slice(0, 8).join(' ')}${r.gaps.length > 8 ? ' …' : ''}` : ''})` : ''].filter(Boolean).join(' ')])));
+    lines.push(
+      `${scene.path}  (${scene.format})`,
+      table(
+        scene.references.map((r) => [
+          '',
+          r.state,
+          r.written,
+          [
+            r.target && r.target !== r.written ? `→ ${r.target}` : '',
+            r.targets > 1
+              ? `(${r.targets} files${r.gaps.length > 0 ? `, missing: ${r.gaps.slice(0, 8).join(' ')}${r.gaps.length > 8 ? ' …' : ''}` : ''})`
+              : '',
+          ]
+            .filter(Boolean)
+            .join(' '),
+        ]),
+      ),
+    );
     for (const p of scene.problems) lines.push(`  problem: ${p.message}`);
   }
-  lines.push('', `${s.references} references in ${s.scenes} scenes: ${Object.entries(s.byState).map(([k, n]) => `${n} ${k}`).join(', ') || 'none'}${s.problems ? `; ${s.problems} problems` : ''}.`);
+  lines.push(
+    '',
+    `${s.references} references in ${s.scenes} scenes: ${
+      Object.entries(s.byState)
+        .map(([k, n]) => `${n} ${k}`)
+        .join(', ') || 'none'
+    }${s.problems ? `; ${s.problems} problems` : ''}.`,
+  );
   return lines.filter((l, i) => l !== '' || i > 0).join('\n');
 }
 
 export const lookVerbs: Record<string, Verb> = {
   refs: {
-    use: 'refs PATH… [--root DIR] [--follow]', about: 'references of scenes, of a folder’s scenes, or with --follow the whole chain', example: 'satchel refs scenes/harbour.gltf --follow --json',
-    flags: { root: { type: 'string' }, follow: { type: 'boolean' } }, schema: refsResult, words: [1, Infinity],
+    use: 'refs PATH… [--root DIR] [--follow]',
+    about: 'references of scenes, of a folder’s scenes, or with --follow the whole chain',
+    example: 'satchel refs scenes/harbour.gltf --follow --json',
+    flags: { root: { type: 'string' }, follow: { type: 'boolean' } },
+    schema: refsResult,
+    words: [1, Infinity],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!, text(call, 'root'));
       const setting = settingOf(workspace);
       const scenes = await scenesOf(workspace, call.words);
       const count = new RefsCount();
-      const reports = call.flags.follow ? inTurn(await followChain(workspace.tree, workspace.outside, setting, scenes)) : reportScenes(workspace.tree, setting, scenes);
+      const reports = call.flags.follow
+        ? inTurn(await followChain(workspace.tree, workspace.outside, setting, scenes))
+        : reportScenes(workspace.tree, setting, scenes);
       const read: SceneReport[] = [];
-      if (!call.json) for await (const report of reports) {
-        count.add(report);
-        read.push(report);
-      }
+      if (!call.json)
+        for await (const report of reports) {
+          count.add(report);
+          read.push(report);
+        }
       return {
-        json: null, parts: refsText(workspace.root, reports, count),
-        text: () => readable(read, count.summary), get findings() { return count.findings; },
+        json: null,
+        parts: refsText(workspace.root, reports, count),
+        text: () => readable(read, count.summary),
+        get findings() {
+          return count.findings;
+        },
       };
     },
   },
   versions: {
-    use: 'versions SCENE', about: 'versions of a scene, with size, age and note', example: 'satchel versions scenes/harbour_v007.gltf', flags: {}, schema: versionsResult, words: [1, 1],
+    use: 'versions SCENE',
+    about: 'versions of a scene, with size, age and note',
+    example: 'satchel versions scenes/harbour_v007.gltf',
+    flags: {},
+    schema: versionsResult,
+    words: [1, 1],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
       const scene = inRoot(workspace, call.words[0]!);
       const found = await versionsOf(workspace, scene);
       const { next } = found;
-      const versions = found.versions.reverse().map((v) => ({ ...v, modified: new Date(v.modified).toISOString() }));
-      const rows = versions.map((v) => [v.number === null ? '–' : String(v.number), v.path, bytes(v.size), v.modified.slice(0, 16).replace('T', ' '), v.note]);
-      return { json: { root: workspace.root, scene, versions, next }, text: () => `${table(rows)}\nThe next one would be ${next}.`, findings: false };
+      const versions = found.versions
+        .reverse()
+        .map((v) => ({ ...v, modified: new Date(v.modified).toISOString() }));
+      const rows = versions.map((v) => [
+        v.number === null ? '–' : String(v.number),
+        v.path,
+        bytes(v.size),
+        v.modified.slice(0, 16).replace('T', ' '),
+        v.note,
+      ]);
+      return {
+        json: { root: workspace.root, scene, versions, next },
+        text: () => `${table(rows)}\nThe next one would be ${next}.`,
+        findings: false,
+      };
     },
   },
   ledger: {
-    use: 'ledger DIR', about: 'what was done to a workspace, newest first', example: 'satchel ledger ~/work/harbour', flags: {}, schema: ledgerResult, words: [1, 1],
+    use: 'ledger DIR',
+    about: 'what was done to a workspace, newest first',
+    example: 'satchel ledger ~/work/harbour',
+    flags: {},
+    schema: ledgerResult,
+    words: [1, 1],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
       const entries = await readLedger(workspace.root);
-      return { json: { root: workspace.root, entries }, text: () => table(entries.map((e) => [e.id, e.time.slice(0, 19).replace('T', ' '), e.state, e.title])) || 'Nothing was done yet.', findings: entries.some((e) => e.left.length > 0) };
+      return {
+        json: { root: workspace.root, entries },
+        text: () =>
+          table(entries.map((e) => [e.id, e.time.slice(0, 19).replace('T', ' '), e.state, e.title])) ||
+          'Nothing was done yet.',
+        findings: entries.some((e) => e.left.length > 0),
+      };
     },
   },
   pack: {
-    use: 'pack DIR --to FILE.zip|DIR', about: 'packs a workspace as a bag (RFC 8493), hidden files included', example: 'satchel pack ~/work/harbour --to /media/stick/harbour.zip',
-    flags: { to: { type: 'string' } }, schema: packResult, words: [1, 1],
+    use: 'pack DIR --to FILE.zip|DIR',
+    about: 'packs a workspace as a bag (RFC 8493), hidden files included',
+    example: 'satchel pack ~/work/harbour --to /media/stick/harbour.zip',
+    flags: { to: { type: 'string' } },
+    schema: packResult,
+    words: [1, 1],
     async run(call) {
       const to = text(call, 'to');
       if (to === undefined) throw new AppError('bad-request', 'Say where to: --to FILE.zip or --to DIR.');
       const workspace = await realWorkspaceOf(call.words[0]!);
       let references = 0;
       let ready = 0;
-      for await (const report of scan(workspace.tree, settingOf(workspace))) for (const r of report.references) {
-        references++;
-        if (isReady(r)) ready++;
-      }
-      const packed = await pack(workspace.root, absolute(to), { onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`) });
+      for await (const report of scan(workspace.tree, settingOf(workspace)))
+        for (const r of report.references) {
+          references++;
+          if (isReady(r)) ready++;
+        }
+      const packed = await pack(workspace.root, absolute(to), {
+        onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
+      });
       progress('');
       const lines = [`Packed ${packed.files} files (${bytes(packed.bytes)}) to ${packed.bag}.`];
-      if (ready < references) lines.push(`${references - ready} of ${references} references would not open on another machine; rehearse the bag to see which.`);
-      for (const link of packed.leftOut) lines.push(`Left out: ${link} is a link that leads out of the root.`);
-      return { json: { ...packed, references, ready }, text: () => lines.join('\n'), findings: ready < references || packed.leftOut.length > 0 };
+      if (ready < references)
+        lines.push(
+          `${references - ready} of ${references} references would not open on another machine; rehearse the bag to see which.`,
+        );
+      for (const link of packed.leftOut)
+        lines.push(`Left out: ${link} is a link that leads out of the root.`);
+      return {
+        json: { ...packed, references, ready },
+        text: () => lines.join('\n'),
+        findings: ready < references || packed.leftOut.length > 0,
+      };
     },
   },
   verify: {
-    use: 'verify BAG', about: 'checks a bag: complete, and every byte as it was packed', example: 'satchel verify harbour.zip', flags: {}, schema: verifyResult, words: [1, 1],
+    use: 'verify BAG',
+    about: 'checks a bag: complete, and every byte as it was packed',
+    example: 'satchel verify harbour.zip',
+    flags: {},
+    schema: verifyResult,
+    words: [1, 1],
     async run(call) {
-      const result = await verify(absolute(call.words[0]!), { onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`) });
+      const result = await verify(absolute(call.words[0]!), {
+        onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
+      });
       progress('');
       const valid = result.problems.length === 0;
-      const lines = valid ? [`Valid: ${result.files} files (${bytes(result.bytes)}), every ${result.algorithms.join(' and ')} checksum matches.`] : result.problems.map((p) => p.message);
+      const lines = valid
+        ? [
+            `Valid: ${result.files} files (${bytes(result.bytes)}), every ${result.algorithms.join(' and ')} checksum matches.`,
+          ]
+        : result.problems.map((p) => p.message);
       return { json: { ...result, valid }, text: () => lines.join('\n'), findings: !valid };
     },
   },
   unpack: {
-    use: 'unpack BAG --to DIR', about: 'unpacks a bag into a new or empty folder, verifying every byte', example: 'satchel unpack harbour.zip --to ~/work/harbour',
-    flags: { to: { type: 'string' } }, schema: unpackResult, words: [1, 1],
+    use: 'unpack BAG --to DIR',
+    about: 'unpacks a bag into a new or empty folder, verifying every byte',
+    example: 'satchel unpack harbour.zip --to ~/work/harbour',
+    flags: { to: { type: 'string' } },
+    schema: unpackResult,
+    words: [1, 1],
     async run(call) {
       const to = text(call, 'to');
       if (to === undefined) throw new AppError('bad-request', 'Say where to: --to DIR.');
-      const result = await unpack(absolute(call.words[0]!), absolute(to), { onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`) });
+      const result = await unpack(absolute(call.words[0]!), absolute(to), {
+        onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
+      });
       progress('');
       const isWorkspace = await hasMarker(result.root);
-      return { json: { ...result, isWorkspace }, text: () => `Unpacked ${result.files} files (${bytes(result.bytes)}) to ${result.root}.`, findings: false };
+      return {
+        json: { ...result, isWorkspace },
+        text: () => `Unpacked ${result.files} files (${bytes(result.bytes)}) to ${result.root}.`,
+        findings: false,
+      };
     },
   },
   rehearse: {
-    use: 'rehearse DIR|BAG [--as PLACE] [--at ROOT] [--drive LETTER]', about: `would it open there; PLACE is one of ${knownPlaces.map((p) => p.id).join(', ')}`, example: 'satchel rehearse harbour.zip --as windows --drive E',
-    flags: { as: { type: 'string' }, at: { type: 'string' }, drive: { type: 'string' } }, schema: rehearseResult, words: [1, 1],
+    use: 'rehearse DIR|BAG [--as PLACE] [--at ROOT] [--drive LETTER]',
+    about: `would it open there; PLACE is one of ${knownPlaces.map((p) => p.id).join(', ')}`,
+    example: 'satchel rehearse harbour.zip --as windows --drive E',
+    flags: { as: { type: 'string' }, at: { type: 'string' }, drive: { type: 'string' } },
+    schema: rehearseResult,
+    words: [1, 1],
     async run(call) {
       const place = placeOf(text(call, 'as'), text(call, 'at'), text(call, 'drive'));
       const result = await rehearsePath(absolute(call.words[0]!), place);
       const { failures, ...rest } = result;
       const lines = [result.sentence, table(failures.map((f) => ['', f.path, f.written ?? '', f.message]))];
-      const json = { ...rest, place: { id: result.place.id, name: result.place.name, root: result.place.root }, opens: failures.length === 0, failures };
+      const json = {
+        ...rest,
+        place: { id: result.place.id, name: result.place.name, root: result.place.root },
+        opens: failures.length === 0,
+        failures,
+      };
       return { json, text: () => lines.filter(Boolean).join('\n'), findings: failures.length > 0 };
     },
   },

@@ -43,7 +43,8 @@ export async function main(args: readonly string[]): Promise<ExitStatus> {
       process.stdout.write(`${JSON.stringify(z.toJSONSchema(verb.schema), null, 2)}\n`);
       return 0;
     }
-    if (call.words.length < verb.words[0] || call.words.length > verb.words[1]) throw new AppError('bad-request', `Use: satchel ${verb.use}`);
+    if (call.words.length < verb.words[0] || call.words.length > verb.words[1])
+      throw new AppError('bad-request', `Use: satchel ${verb.use}`);
     const answer = await verb.run(call);
     if (call.json && answer.parts) for await (const part of answer.parts) await print(part);
     else await print(call.json ? JSON.stringify(answer.json, null, 2) : answer.text());
@@ -51,7 +52,12 @@ export async function main(args: readonly string[]): Promise<ExitStatus> {
     return answer.findings ? 1 : 0;
   } catch (cause) {
     if (!(cause instanceof AppError)) throw cause;
-    process.stderr.write(`${cause.message}\n${cause.details.slice(1).map((d) => `  ${d}\n`).join('')}${cause.unchanged} ${cause.next}\n`);
+    process.stderr.write(
+      `${cause.message}\n${cause.details
+        .slice(1)
+        .map((d) => `  ${d}\n`)
+        .join('')}${cause.unchanged} ${cause.next}\n`,
+    );
     return 2;
   }
 }

@@ -16,7 +16,15 @@ import { planResult } from '@/wire/results';
 import { dataFolder } from '@/server/dataFolder';
 import { diskOutside } from '@/server/disk/diskTree';
 import { findLayout } from '@/server/workspaces/layoutLibrary';
-import { applyPlan, createWorkspace, plainFolder, planNew, planUndoOf, removeEmptyRoot, rootOf } from '@/server/workspaces/open';
+import {
+  applyPlan,
+  createWorkspace,
+  plainFolder,
+  planNew,
+  planUndoOf,
+  removeEmptyRoot,
+  rootOf,
+} from '@/server/workspaces/open';
 import { toSystem } from '@/server/disk/system';
 import { z } from 'zod';
 import { absolute, progress, text, type Answer, type Call, type Verb } from './call';
@@ -25,36 +33,73 @@ import { inRoot, realWorkspaceOf, scenesOf, workspaceOf } from './where';
 /** A plan as it is shown: steps without their bytes. */
 export function shownPlan(plan: Plan): z.infer<typeof planResult>['plan'] {
   const steps = plan.steps.map((s) => ({
-    do: s.do, path: s.path, ...(s.do === 'move' || s.do === 'move-folder' ? { to: s.to } : {}),
-    ...(s.do === 'put' ? { size: s.size, ...(s.from.from === 'outside' || s.from.from === 'tree' ? { from: s.from.path } : {}) } : {}),
+    do: s.do,
+    path: s.path,
+    ...(s.do === 'move' || s.do === 'move-folder' ? { to: s.to } : {}),
+    ...(s.do === 'put'
+      ? {
+          size: s.size,
+          ...(s.from.from === 'outside' || s.from.from === 'tree' ? { from: s.from.path } : {}),
+        }
+      : {}),
   }));
-  return { kind: plan.kind, title: plan.title, steps, paths: [...plan.paths], notes: [...plan.notes], readiness: plan.readiness };
+  return {
+    kind: plan.kind,
+    title: plan.title,
+    steps,
+    paths: [...plan.paths],
+    notes: [...plan.notes],
+    readiness: plan.readiness,
+  };
 }
 
 function planText(root: string, plan: Plan, applied: string | null): string {
   const lines = [`${applied ? 'Done' : 'Plan'}: ${plan.title}   (${root})`];
   for (const s of plan.steps) {
-    if (s.do === 'put') lines.push(`  ${s.before ? 'change' : 'make  '} ${s.path}${s.from.from === 'outside' ? `   from ${s.from.path}` : ''}   ${bytes(s.size)}`);
+    if (s.do === 'put')
+      lines.push(
+        `  ${s.before ? 'change' : 'make  '} ${s.path}${s.from.from === 'outside' ? `   from ${s.from.path}` : ''}   ${bytes(s.size)}`,
+      );
     else if (s.do === 'move' || s.do === 'move-folder') lines.push(`  move   ${s.path} → ${s.to}`);
     else if (s.do === 'remove') lines.push(`  remove ${s.path}`);
     else lines.push(`  ${s.do === 'make-folder' ? 'folder' : 'remove folder'} ${s.path}/`);
   }
-  for (const p of plan.paths) lines.push(`  path   ${p.scene} ${p.at}`, `         - ${p.before}`, `         + ${p.after}`);
-  for (const n of plan.notes) lines.push(`  ${n.level === 'blocker' ? 'BLOCKED' : n.level === 'warning' ? 'left as it is' : 'note'}: ${n.message}`);
-  if (plan.readiness) lines.push(`  would open elsewhere: ${plan.readiness.before} → ${plan.readiness.after} of ${plan.readiness.of}`);
+  for (const p of plan.paths)
+    lines.push(`  path   ${p.scene} ${p.at}`, `         - ${p.before}`, `         + ${p.after}`);
+  for (const n of plan.notes)
+    lines.push(
+      `  ${n.level === 'blocker' ? 'BLOCKED' : n.level === 'warning' ? 'left as it is' : 'note'}: ${n.message}`,
+    );
+  if (plan.readiness)
+    lines.push(
+      `  would open elsewhere: ${plan.readiness.before} → ${plan.readiness.after} of ${plan.readiness.of}`,
+    );
   if (plan.steps.length === 0) lines.push('  Nothing to do.');
-  lines.push(applied ? `Ledger entry ${applied}; undo it with: satchel undo "${root}" ${applied} --yes` : plan.steps.length > 0 ? 'Nothing was changed. Add --yes to apply.' : '');
+  lines.push(
+    applied
+      ? `Ledger entry ${applied}; undo it with: satchel undo "${root}" ${applied} --yes`
+      : plan.steps.length > 0
+        ? 'Nothing was changed. Add --yes to apply.'
+        : '',
+  );
   return lines.join('\n').trimEnd();
 }
 
 function answer(root: string, plan: Plan, applied: string | null): Answer {
-  return { json: { root, plan: shownPlan(plan), applied }, text: () => planText(root, plan, applied), findings: plan.notes.some((n) => n.level !== 'info') };
+  return {
+    json: { root, plan: shownPlan(plan), applied },
+    text: () => planText(root, plan, applied),
+    findings: plan.notes.some((n) => n.level !== 'info'),
+  };
 }
 
 async function carryOut(call: Call, root: string, plan: Plan): Promise<Answer> {
   if (!call.yes || plan.steps.length === 0 || blockers(plan).length > 0) return answer(root, plan, null);
   const total = bytesToWrite(plan);
-  const record = await applyPlan(root, plan, { onProgress: (d) => progress(`${d.steps} of ${plan.steps.length} steps, ${bytes(d.bytes)} of ${bytes(total)}`) });
+  const record = await applyPlan(root, plan, {
+    onProgress: (d) =>
+      progress(`${d.steps} of ${plan.steps.length} steps, ${bytes(d.bytes)} of ${bytes(total)}`),
+  });
   progress('');
   return answer(root, plan, record.id);
 }
@@ -63,32 +108,62 @@ function layoutOf(given: string | undefined): Layout {
   const known = findLayout(dataFolder(), given ?? shippedLayouts[0]!.id);
   if (known) return known;
   const file = absolute(given!);
-  if (!fs.existsSync(toSystem(file))) throw new AppError('not-found', `There is no layout “${given}”. Known are ${shippedLayouts.map((l) => l.id).join(', ')}, or a text file with one folder per line.`);
+  if (!fs.existsSync(toSystem(file)))
+    throw new AppError(
+      'not-found',
+      `There is no layout “${given}”. Known are ${shippedLayouts.map((l) => l.id).join(', ')}, or a text file with one folder per line.`,
+    );
   return readLayout(fs.readFileSync(toSystem(file), 'utf8'), 'imported', 'Imported layout');
 }
 
 export const planVerbs: Record<string, Verb> = {
   new: {
-    use: 'new PARENT NAME --layout L [--without FOLDER…]', about: 'creates a workspace; L is a layout by id or a text file with one folder per line',
+    use: 'new PARENT NAME --layout L [--without FOLDER…]',
+    about: 'creates a workspace; L is a layout by id or a text file with one folder per line',
     example: 'satchel new ~/work "2026-11 Harbour Lantern" --layout game-environment --yes',
-    flags: { layout: { type: 'string' }, without: { type: 'string', multiple: true } }, schema: planResult, words: [2, 2],
+    flags: { layout: { type: 'string' }, without: { type: 'string', multiple: true } },
+    schema: planResult,
+    words: [2, 2],
     async run(call) {
-      const request = { parent: absolute(call.words[0]!), name: call.words[1]!, layout: layoutOf(text(call, 'layout')), without: (call.flags.without as string[] | undefined) ?? [] };
+      const request = {
+        parent: absolute(call.words[0]!),
+        name: call.words[1]!,
+        layout: layoutOf(text(call, 'layout')),
+        without: (call.flags.without as string[] | undefined) ?? [],
+      };
       const { root, plan } = await planNew(request);
       return answer(root, plan, call.yes ? (await createWorkspace(request)).record.id : null);
     },
   },
   adopt: {
-    use: 'adopt DIR [--layout L] [--name NAME] [--without FOLDER…] [--tidy]', about: 'takes over a folder that exists; its own folders serve as homes where they fit, --tidy files what lies about',
+    use: 'adopt DIR [--layout L] [--name NAME] [--without FOLDER…] [--tidy]',
+    about:
+      'takes over a folder that exists; its own folders serve as homes where they fit, --tidy files what lies about',
     example: 'satchel adopt ~/old/pier --layout game-environment --tidy --yes',
-    flags: { layout: { type: 'string' }, name: { type: 'string' }, without: { type: 'string', multiple: true }, tidy: { type: 'boolean' } }, schema: planResult, words: [1, 1],
+    flags: {
+      layout: { type: 'string' },
+      name: { type: 'string' },
+      without: { type: 'string', multiple: true },
+      tidy: { type: 'boolean' },
+    },
+    schema: planResult,
+    words: [1, 1],
     async run(call) {
       const at = absolute(call.words[0]!);
       if ((await diskOutside.kind(at)) !== 'folder') throw new AppError('not-found', `${at} is no folder.`);
       const holder = await rootOf(at);
-      if (holder !== null) throw new AppError(holder === at ? 'exists' : 'inside-workspace', holder === at ? `${at} is a workspace already.` : `${at} lies inside the workspace ${holder}.`);
+      if (holder !== null)
+        throw new AppError(
+          holder === at ? 'exists' : 'inside-workspace',
+          holder === at ? `${at} is a workspace already.` : `${at} lies inside the workspace ${holder}.`,
+        );
       const { plan } = await planAdopt(plainFolder(at), {
-        name: text(call, 'name') ?? nameOf(at), layout: layoutOf(text(call, 'layout')), without: (call.flags.without as string[] | undefined) ?? [], homes: {}, tidy: call.flags.tidy === true, created: new Date().toISOString(),
+        name: text(call, 'name') ?? nameOf(at),
+        layout: layoutOf(text(call, 'layout')),
+        without: (call.flags.without as string[] | undefined) ?? [],
+        homes: {},
+        tidy: call.flags.tidy === true,
+        created: new Date().toISOString(),
         onFile: (n, path) => progress(`${n} files … ${path}`),
       });
       progress('');
@@ -96,77 +171,130 @@ export const planVerbs: Record<string, Verb> = {
     },
   },
   rename: {
-    use: 'rename PATH NEW', about: 'renames or moves a file or folder, every reference kept; NEW is a name, or a path inside the root',
-    example: 'satchel rename textures/hull.png hull_base.png --yes', flags: {}, schema: planResult, words: [2, 2],
+    use: 'rename PATH NEW',
+    about:
+      'renames or moves a file or folder, every reference kept; NEW is a name, or a path inside the root',
+    example: 'satchel rename textures/hull.png hull_base.png --yes',
+    flags: {},
+    schema: planResult,
+    words: [2, 2],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
       const path = inRoot(workspace, call.words[0]!);
-      if (path === '') throw new AppError('bad-request', 'The root itself is renamed in the application, under Workspaces.');
+      if (path === '')
+        throw new AppError('bad-request', 'The root itself is renamed in the application, under Workspaces.');
       const given = call.words[1]!.replaceAll('\\', '/').replace(/\/+$/, '');
       const to = given.includes('/') ? inRoot(workspace, call.words[1]!) : join(folderOf(path), given);
       return carryOut(call, workspace.root, await planMove(workspace, [{ path, to }]));
     },
   },
   bring: {
-    use: 'bring FILE… --into DIR', about: 'brings outside files in, with what they need, each to the home of its kind',
+    use: 'bring FILE… --into DIR',
+    about: 'brings outside files in, with what they need, each to the home of its kind',
     example: 'satchel bring ~/Downloads/boat/boat.gltf --into ~/work/harbour --yes',
-    flags: { into: { type: 'string' } }, schema: planResult, words: [1, Infinity],
+    flags: { into: { type: 'string' } },
+    schema: planResult,
+    words: [1, Infinity],
     async run(call) {
       const into = text(call, 'into');
       if (into === undefined) throw new AppError('bad-request', 'Say where to: --into DIR.');
       const workspace = await realWorkspaceOf(into);
       const files = call.words.map(absolute);
-      for (const file of files) if ((await workspace.outside.kind(file)) !== 'file') throw new AppError('not-found', `${file} is no file.`);
+      for (const file of files)
+        if ((await workspace.outside.kind(file)) !== 'file')
+          throw new AppError('not-found', `${file} is no file.`);
       return carryOut(call, workspace.root, await planBring(workspace, { files }));
     },
   },
   repath: {
-    use: 'repath PATH… (--map FILE.json | --from HEAD --to HEAD | --relative | --absolute) [--match GLOB] [--root DIR]', about: 'rewrites written paths',
+    use: 'repath PATH… (--map FILE.json | --from HEAD --to HEAD | --relative | --absolute) [--match GLOB] [--root DIR]',
+    about: 'rewrites written paths',
     example: 'satchel repath scenes --from "D:/old project" --to .. --yes',
-    flags: { map: { type: 'string' }, from: { type: 'string' }, to: { type: 'string' }, relative: { type: 'boolean' }, absolute: { type: 'boolean' }, match: { type: 'string' }, root: { type: 'string' } },
-    schema: planResult, words: [1, Infinity],
+    flags: {
+      map: { type: 'string' },
+      from: { type: 'string' },
+      to: { type: 'string' },
+      relative: { type: 'boolean' },
+      absolute: { type: 'boolean' },
+      match: { type: 'string' },
+      root: { type: 'string' },
+    },
+    schema: planResult,
+    words: [1, Infinity],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!, text(call, 'root'));
       const scenes = await scenesOf(workspace, call.words);
       const glob = text(call, 'match');
       const matches = glob === undefined ? undefined : globTest(glob);
-      return carryOut(call, workspace.root, await planRepath(workspace, { scenes, change: changeOf(call), match: matches }));
+      return carryOut(
+        call,
+        workspace.root,
+        await planRepath(workspace, { scenes, change: changeOf(call), match: matches }),
+      );
     },
   },
   relink: {
-    use: 'relink DIR [--search DIR…]', about: 'finds what is missing, inside the root and in the folders given, and points to it where that is sure',
-    example: 'satchel relink ~/work/harbour --search ~/Downloads --yes', flags: { search: { type: 'string', multiple: true } }, schema: planResult, words: [1, 1],
+    use: 'relink DIR [--search DIR…]',
+    about:
+      'finds what is missing, inside the root and in the folders given, and points to it where that is sure',
+    example: 'satchel relink ~/work/harbour --search ~/Downloads --yes',
+    flags: { search: { type: 'string', multiple: true } },
+    schema: planResult,
+    words: [1, 1],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
       const search = (call.flags.search as string[] | undefined)?.map(absolute) ?? [];
-      for (const folder of search) if ((await workspace.outside.kind(folder)) !== 'folder') throw new AppError('not-found', `${folder} is no folder.`);
+      for (const folder of search)
+        if ((await workspace.outside.kind(folder)) !== 'folder')
+          throw new AppError('not-found', `${folder} is no folder.`);
       return carryOut(call, workspace.root, await planRelink(workspace, { search }));
     },
   },
   save: {
-    use: 'save SCENE [--note TEXT]', about: 'saves the next version of a scene, in the padding its name already uses',
+    use: 'save SCENE [--note TEXT]',
+    about: 'saves the next version of a scene, in the padding its name already uses',
     example: 'satchel save scenes/harbour_v007.gltf --note "sea level lowered" --yes',
-    flags: { note: { type: 'string' } }, schema: planResult, words: [1, 1],
+    flags: { note: { type: 'string' } },
+    schema: planResult,
+    words: [1, 1],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
-      const plan = await planSave(workspace, { scene: inRoot(workspace, call.words[0]!), note: text(call, 'note') ?? '', now: new Date().toISOString() });
+      const plan = await planSave(workspace, {
+        scene: inRoot(workspace, call.words[0]!),
+        note: text(call, 'note') ?? '',
+        now: new Date().toISOString(),
+      });
       return carryOut(call, workspace.root, plan);
     },
   },
   restore: {
-    use: 'restore SCENE N [--note TEXT]', about: 'brings version N back as a new version; the present one stays',
+    use: 'restore SCENE N [--note TEXT]',
+    about: 'brings version N back as a new version; the present one stays',
     example: 'satchel restore scenes/harbour_v007.gltf 3 --yes',
-    flags: { note: { type: 'string' } }, schema: planResult, words: [2, 2],
+    flags: { note: { type: 'string' } },
+    schema: planResult,
+    words: [2, 2],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
       const number = Number(call.words[1]);
-      if (!Number.isInteger(number)) throw new AppError('bad-request', `“${call.words[1]}” is no version number.`);
-      const plan = await planRestore(workspace, { scene: inRoot(workspace, call.words[0]!), number, note: text(call, 'note') ?? '', now: new Date().toISOString() });
+      if (!Number.isInteger(number))
+        throw new AppError('bad-request', `“${call.words[1]}” is no version number.`);
+      const plan = await planRestore(workspace, {
+        scene: inRoot(workspace, call.words[0]!),
+        number,
+        note: text(call, 'note') ?? '',
+        now: new Date().toISOString(),
+      });
       return carryOut(call, workspace.root, plan);
     },
   },
   undo: {
-    use: 'undo DIR ID', about: 'undoes a ledger entry', example: 'satchel undo ~/work/harbour 20261123-184500-123ab12 --yes', flags: {}, schema: planResult, words: [2, 2],
+    use: 'undo DIR ID',
+    about: 'undoes a ledger entry',
+    example: 'satchel undo ~/work/harbour 20261123-184500-123ab12 --yes',
+    flags: {},
+    schema: planResult,
+    words: [2, 2],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
       const done = await carryOut(call, workspace.root, await planUndoOf(workspace.root, call.words[1]!));
@@ -178,22 +306,40 @@ export const planVerbs: Record<string, Verb> = {
 
 function changeOf(call: Call): Repath {
   const [map, from, to] = [text(call, 'map'), text(call, 'from'), text(call, 'to')];
-  const ways = [map !== undefined, from !== undefined || to !== undefined, call.flags.relative === true, call.flags.absolute === true].filter(Boolean).length;
-  if (ways !== 1) throw new AppError('bad-request', 'Say one of --map FILE.json, --from HEAD --to HEAD, --relative, --absolute.');
+  const ways = [
+    map !== undefined,
+    from !== undefined || to !== undefined,
+    call.flags.relative === true,
+    call.flags.absolute === true,
+  ].filter(Boolean).length;
+  if (ways !== 1)
+    throw new AppError(
+      'bad-request',
+      'Say one of --map FILE.json, --from HEAD --to HEAD, --relative, --absolute.',
+    );
   if (call.flags.relative) return { how: 'relative' };
   if (call.flags.absolute) return { how: 'absolute' };
   if (map !== undefined) {
-    const parsed = z.record(z.string(), z.string()).safeParse(JSON.parse(fs.readFileSync(toSystem(absolute(map)), 'utf8')));
-    if (!parsed.success) throw new AppError('bad-request', `${map} must be a JSON object of old head to new head.`);
+    const parsed = z
+      .record(z.string(), z.string())
+      .safeParse(JSON.parse(fs.readFileSync(toSystem(absolute(map)), 'utf8')));
+    if (!parsed.success)
+      throw new AppError('bad-request', `${map} must be a JSON object of old head to new head.`);
     return { how: 'heads', heads: Object.entries(parsed.data).map(([f, t]) => ({ from: f, to: t })) };
   }
-  if (from === undefined || to === undefined) throw new AppError('bad-request', '--from and --to go together.');
+  if (from === undefined || to === undefined)
+    throw new AppError('bad-request', '--from and --to go together.');
   return { how: 'heads', heads: [{ from, to }] };
 }
 
 /** `*` within a folder, `**` across folders, `?` one character; compared with '\' read as '/'. A bare name matches at any depth. */
 export function globTest(glob: string): (path: string) => boolean {
-  const source = glob.replaceAll('\\', '/').replace(/[.+^${}()|[\]]/g, '\\$&').replace(/\*\*\/?|\*|\?/g, (m) => (m === '?' ? '[^/]' : m === '*' ? '[^/]*' : m === '**' ? '.*' : '(?:.*/)?'));
+  const source = glob
+    .replaceAll('\\', '/')
+    .replace(/[.+^${}()|[\]]/g, '\\$&')
+    .replace(/\*\*\/?|\*|\?/g, (m) =>
+      m === '?' ? '[^/]' : m === '*' ? '[^/]*' : m === '**' ? '.*' : '(?:.*/)?',
+    );
   const test = new RegExp(glob.includes('/') ? `^${source}$` : `(^|/)${source}$`);
   return (path) => test.test(path.replaceAll('\\', '/'));
 }

@@ -29,7 +29,8 @@ export class RefsCount {
     summary.references += report.references.length;
     summary.problems += report.problems.length;
     for (const r of report.references) summary.byState[r.state] = (summary.byState[r.state] ?? 0) + 1;
-    this.findings ||= report.problems.some((p) => p.code !== uncertain) || report.references.some((r) => !isReady(r));
+    this.findings ||=
+      report.problems.some((p) => p.code !== uncertain) || report.references.some((r) => !isReady(r));
   }
 }
 
@@ -45,12 +46,20 @@ function sceneText(report: SceneReport): string {
   for (const r of report.references) {
     refs += `${refs === '' ? '' : ','}{"written":${quoted(r.written)},"at":${quoted(r.at)},"kind":"${r.kind}","span":${r.span ? `[${r.span[0]},${r.span[1]}]` : 'null'},"state":"${r.state}","target":${r.target === null ? 'null' : quoted(r.target)},"targets":${r.targets},"gaps":[${r.gaps.length === 0 ? '' : r.gaps.join()}]}`;
   }
-  const problems = report.problems.map(({ code, message, span }) => ({ code, message, ...(span ? { span } : {}) }));
+  const problems = report.problems.map(({ code, message, span }) => ({
+    code,
+    message,
+    ...(span ? { span } : {}),
+  }));
   return `{"path":${quoted(report.path)},"format":"${report.format}","references":[${refs}],"problems":${JSON.stringify(problems)}}`;
 }
 
 /** The document's JSON text, scene by scene as it is asked for, so that no large workspace is held whole. */
-export async function* refsText(root: string, reports: AsyncIterable<SceneReport>, count: RefsCount): AsyncIterable<string> {
+export async function* refsText(
+  root: string,
+  reports: AsyncIterable<SceneReport>,
+  count: RefsCount,
+): AsyncIterable<string> {
   let part = `{"root":${JSON.stringify(root)},"scenes":[`;
   let next = '\n';
   for await (const report of reports) {

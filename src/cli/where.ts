@@ -5,7 +5,14 @@ import { rootPath, treePath, type TreePath } from '@/core/files/treePath';
 import { scenePaths } from '@/core/references/scan';
 import { formatOfName } from '@/core/formats/formats';
 import { diskOutside } from '@/server/disk/diskTree';
-import { hasMarker, plainFolder, readWorkspace, repairAfterCrash, rootOf, type OpenWorkspace } from '@/server/workspaces/open';
+import {
+  hasMarker,
+  plainFolder,
+  readWorkspace,
+  repairAfterCrash,
+  rootOf,
+  type OpenWorkspace,
+} from '@/server/workspaces/open';
 import { absolute } from './call';
 
 /** The workspace of a path: the given root, the root its marker tells, or the folder itself, taken as a plain one. */
@@ -13,17 +20,22 @@ export async function workspaceOf(given: string, root?: string): Promise<OpenWor
   const at = absolute(given);
   const kind = await diskOutside.kind(at);
   if (kind === null) throw new AppError('not-found', `${at} is not there.`);
-  const found = root !== undefined ? absolute(root) : ((await rootOf(at)) ?? (kind === 'folder' ? at : at.slice(0, at.lastIndexOf('/')) || '/'));
+  const found =
+    root !== undefined
+      ? absolute(root)
+      : ((await rootOf(at)) ?? (kind === 'folder' ? at : at.slice(0, at.lastIndexOf('/')) || '/'));
   if ((await diskOutside.kind(found)) !== 'folder') throw new AppError('not-found', `${found} is no folder.`);
   if (!(await hasMarker(found))) return plainFolder(found);
-  for (const repaired of await repairAfterCrash(found)) process.stderr.write(`Put back what was left unfinished: ${repaired.title}\n`);
+  for (const repaired of await repairAfterCrash(found))
+    process.stderr.write(`Put back what was left unfinished: ${repaired.title}\n`);
   return readWorkspace(found);
 }
 
 /** The workspace of a folder, which must be one. */
 export async function realWorkspaceOf(given: string): Promise<OpenWorkspace> {
   const workspace = await workspaceOf(given);
-  if (!(await hasMarker(workspace.root))) throw new AppError('not-a-workspace', `${absolute(given)} lies in no workspace.`);
+  if (!(await hasMarker(workspace.root)))
+    throw new AppError('not-a-workspace', `${absolute(given)} lies in no workspace.`);
   return workspace;
 }
 
@@ -32,7 +44,8 @@ export function inRoot(workspace: OpenWorkspace, given: string): TreePath {
   const at = absolute(given);
   if (at === workspace.root) return rootPath;
   const prefix = workspace.root === '/' ? '/' : `${workspace.root}/`;
-  if (!at.startsWith(prefix)) throw new AppError('bad-request', `${at} does not lie inside the root ${workspace.root}.`);
+  if (!at.startsWith(prefix))
+    throw new AppError('bad-request', `${at} does not lie inside the root ${workspace.root}.`);
   return treePath(at.slice(prefix.length));
 }
 
@@ -44,7 +57,8 @@ export async function scenesOf(workspace: OpenWorkspace, given: readonly string[
     const kind = await workspace.tree.kind(at);
     if (kind === 'folder') for (const path of await scenePaths(workspace.tree, at)) found.add(path);
     else if (kind === null) throw new AppError('not-found', `${absolute(word)} is not there.`);
-    else if (!formatOfName(at)) throw new AppError('unsupported', `${at} is of no scene format that is known here.`);
+    else if (!formatOfName(at))
+      throw new AppError('unsupported', `${at} is of no scene format that is known here.`);
     else found.add(at);
   }
   return [...found].sort();

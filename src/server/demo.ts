@@ -14,6 +14,7 @@ export async function allowDemo(h: Hub): Promise<void> {
   if (!fs.existsSync(work)) return;
   for (const name of fs.readdirSync(work)) {
     const root = `${work}/${name}`;
-    if (await hasMarker(root)) await rememberWorkspace(h.db, workspaceId(root), root, (await readWorkspace(root)).file.name);
+    if (await hasMarker(root))
+      await rememberWorkspace(h.db, workspaceId(root), root, (await readWorkspace(root)).file.name);
   }
 }

@@ -12,22 +12,49 @@ let hub: Hub;
 
 beforeAll(() => {
   base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-hub-')));
-  for (const f of ['work/boat/textures', 'works', 'secret']) fs.mkdirSync(path.join(base, f), { recursive: true });
+  for (const f of ['work/boat/textures', 'works', 'secret'])
+    fs.mkdirSync(path.join(base, f), { recursive: true });
   fs.writeFileSync(path.join(base, 'secret', 'key'), '');
   fs.symlinkSync(path.join(base, 'secret'), path.join(base, 'work', 'way-out'));
   fs.symlinkSync(path.join(base, 'work', 'boat'), path.join(base, 'work', 'way-in'));
   fs.symlinkSync(path.join(base, 'work'), path.join(base, 'linked-place'));
   const places = [`${base}/work`, `${base}/linked-place`];
-  const db: Database = { query: async <Row>() => places.map((p) => ({ path: p })) as Row[], close: async () => {} };
-  hub = { db, jobs: {} as Hub['jobs'], plans: new Map(), watched: new Map(), indexed: new Map(), sheets: new Map(), dataFolder: base };
+  const db: Database = {
+    query: async <Row>() => places.map((p) => ({ path: p })) as Row[],
+    close: async () => {},
+  };
+  hub = {
+    db,
+    jobs: {} as Hub['jobs'],
+    plans: new Map(),
+    watched: new Map(),
+    indexed: new Map(),
+    sheets: new Map(),
+    dataFolder: base,
+  };
 });
 afterAll(() => fs.rmSync(base, { recursive: true }));
 
 describe('allowed paths', () => {
-  test.each(['work', 'work/boat/textures', 'work/not/there/yet.png', 'work/way-in/textures', 'work/./boat/../boat', 'linked-place/boat'])('%s', async (p) => {
+  test.each([
+    'work',
+    'work/boat/textures',
+    'work/not/there/yet.png',
+    'work/way-in/textures',
+    'work/./boat/../boat',
+    'linked-place/boat',
+  ])('%s', async (p) => {
     expect(await allowedPath(hub, path.join(base, p))).toBe(cleanPath(path.join(base, p)));
   });
-  test.each(['works', 'secret/key', 'work/way-out', 'work/way-out/key', 'work/way-out/not/there', 'work/../secret/key', ''])('not %j', async (p) => {
+  test.each([
+    'works',
+    'secret/key',
+    'work/way-out',
+    'work/way-out/key',
+    'work/way-out/not/there',
+    'work/../secret/key',
+    '',
+  ])('not %j', async (p) => {
     await expect(allowedPath(hub, `${base}/${p}`)).rejects.toMatchObject({ code: 'outside-places' });
   });
   test.each(['relative/x', '', 'work\0/x'])('%j is no whole path', async (p) => {

@@ -44,9 +44,18 @@ async function open(): Promise<Hub> {
   const folder = dataFolder();
   fs.mkdirSync(folder, { recursive: true, mode: 0o700 });
   const url = process.env.SATCHEL_DATABASE_URL;
-  if (!url && !(await takeLock(`data:${fs.realpathSync(/*turbopackIgnore: true*/ folder)}`))) throw new AppError('busy', `Another Loyal Satchel is running with the data in ${folder}.`);
+  if (!url && !(await takeLock(`data:${fs.realpathSync(/*turbopackIgnore: true*/ folder)}`)))
+    throw new AppError('busy', `Another Loyal Satchel is running with the data in ${folder}.`);
   const db = url ? await openServer(url) : await openEmbedded(path.join(folder, 'database'));
-  return { db, jobs: new Jobs(), plans: new Map(), watched: new Map(), indexed: new Map(), sheets: new Map(), dataFolder: folder };
+  return {
+    db,
+    jobs: new Jobs(),
+    plans: new Map(),
+    watched: new Map(),
+    indexed: new Map(),
+    sheets: new Map(),
+    dataFolder: folder,
+  };
 }
 
 const held = globalThis as { satchelHub?: Promise<Hub> };
@@ -65,9 +74,20 @@ export function workspaceId(root: string): string {
 }
 
 /** Keeps a plan for review; the oldest go beyond forty. */
-export function keepPlan(h: Hub, of: { workspace: string | null; root: string; records?: string }, plan: Plan): string {
+export function keepPlan(
+  h: Hub,
+  of: { workspace: string | null; root: string; records?: string },
+  plan: Plan,
+): string {
   const id = randomBytes(8).toString('hex');
-  h.plans.set(id, { id, workspace: of.workspace, root: of.root, records: of.records ?? null, plan, made: Date.now() });
+  h.plans.set(id, {
+    id,
+    workspace: of.workspace,
+    root: of.root,
+    records: of.records ?? null,
+    plan,
+    made: Date.now(),
+  });
   while (h.plans.size > 40) h.plans.delete(h.plans.keys().next().value!);
   return id;
 }
@@ -75,7 +95,11 @@ export function keepPlan(h: Hub, of: { workspace: string | null; root: string; r
 /** A path from the browser as the core writes it. Throws when it is not absolute. */
 export function cleanPath(given: string): string {
   const trimmed = given.trim().replace(/^~(?=$|[\\/])/, os.homedir());
-  if (trimmed.includes('\0') || !isAbsolute(trimmed)) throw new AppError('bad-request', `“${given}” is not a whole path; begin with ${process.platform === 'win32' ? 'a drive letter' : '/'}.`);
+  if (trimmed.includes('\0') || !isAbsolute(trimmed))
+    throw new AppError(
+      'bad-request',
+      `“${given}” is not a whole path; begin with ${process.platform === 'win32' ? 'a drive letter' : '/'}.`,
+    );
   return fromSystem(trimmed);
 }
 
@@ -84,7 +108,10 @@ function realPathOf(clean: string): string {
   let at = clean;
   const rest: string[] = [];
   for (;;) {
-    if (fs.existsSync(toSystem(at))) return [fromSystem(fs.realpathSync(toSystem(at))), ...rest].join('/').replace(/\/{2,}/g, (m, i: number) => (i === 0 ? m : '/'));
+    if (fs.existsSync(toSystem(at)))
+      return [fromSystem(fs.realpathSync(toSystem(at))), ...rest]
+        .join('/')
+        .replace(/\/{2,}/g, (m, i: number) => (i === 0 ? m : '/'));
     const slash = at.lastIndexOf('/');
     if (slash <= 0) return clean;
     rest.unshift(at.slice(slash + 1));
@@ -97,15 +124,21 @@ export async function allowedPath(h: Hub, given: string): Promise<string> {
   const clean = cleanPath(given);
   const real = realPathOf(clean);
   const places = await listPlaces(h.db);
-  const inside = (p: string) => places.some((place) => place === '/' || isWithin(p, place) || isWithin(p, realPathOf(place)));
-  if (!inside(clean) || !inside(real)) throw new AppError('outside-places', `${clean} lies in no folder that you have allowed.`);
+  const inside = (p: string) =>
+    places.some((place) => place === '/' || isWithin(p, place) || isWithin(p, realPathOf(place)));
+  if (!inside(clean) || !inside(real))
+    throw new AppError('outside-places', `${clean} lies in no folder that you have allowed.`);
   return clean;
 }
 
 /** A workspace by id, still allowed. */
 export async function workspaceOf(h: Hub, id: string): Promise<WorkspaceRow> {
   const row = await findWorkspace(h.db, id);
-  if (!row) throw new AppError('not-found', 'This workspace is not known here any more. Open it again under Workspaces.');
+  if (!row)
+    throw new AppError(
+      'not-found',
+      'This workspace is not known here any more. Open it again under Workspaces.',
+    );
   await allowedPath(h, row.root);
   return row;
 }

@@ -2,7 +2,15 @@
 
 import { randomUUID } from 'node:crypto';
 import { scanResult } from '@/wire/jobs';
-import { addFiles, addProblems, addRows, beginScan, endScan, mergeScan, type WorkspaceRow } from './database/queries';
+import {
+  addFiles,
+  addProblems,
+  addRows,
+  beginScan,
+  endScan,
+  mergeScan,
+  type WorkspaceRow,
+} from './database/queries';
 import { watchFolder } from './disk/watch';
 import type { Hub } from './hub';
 import { refreshSheet } from './sheets';
@@ -15,7 +23,9 @@ export function startScan(h: Hub, id: string, root: string, name: string) {
   const number = () => (generation ??= beginScan(h.db, id));
   const next = randomUUID();
   return h.jobs.start({
-    order: { work: 'scan', root, base: h.indexed.get(id) ?? null, next }, title: `Read ${name}`, workspace: id,
+    order: { work: 'scan', root, base: h.indexed.get(id) ?? null, next },
+    title: `Read ${name}`,
+    workspace: id,
     onRows: async (rows, problems, files) => {
       await addRows(h.db, id, await number(), rows);
       await addProblems(h.db, id, await number(), problems);
@@ -47,8 +57,10 @@ export function keepWatch(h: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'name'
   }
   const again = () => {
     const own = h.jobs.list().filter((j) => j.workspace === row.id);
-    if (own.some((j) => j.ended === null)) setTimeout(again, settled).unref(); // its end may come before this change
-    else if (!own.some((j) => j.work === 'apply' && j.ended !== null && Date.now() - j.ended < settled)) startScan(h, row.id, row.root, row.name);
+    if (own.some((j) => j.ended === null))
+      setTimeout(again, settled).unref(); // its end may come before this change
+    else if (!own.some((j) => j.work === 'apply' && j.ended !== null && Date.now() - j.ended < settled))
+      startScan(h, row.id, row.root, row.name);
   };
   h.watched.set(row.id, watchFolder(row.root, again));
   for (const [id, watching] of h.watched) {

@@ -2,7 +2,13 @@
 
 import { Sheet } from '@/core/references/sheet';
 import type { ReferenceView } from '@/wire/views';
-import { findWorkspace, listAllRows, listRowsOf, type SheetRowData, type WorkspaceRow } from './database/queries';
+import {
+  findWorkspace,
+  listAllRows,
+  listRowsOf,
+  type SheetRowData,
+  type WorkspaceRow,
+} from './database/queries';
 import type { Database } from './database/database';
 import { referenceView } from './referenceView';
 
@@ -50,6 +56,8 @@ export async function refreshSheet(h: Holder, id: string, scenes: readonly strin
   if (scenes.length === 0) return void hold(h, id, { ...held, scanned: row.scanned });
   const gone = new Set(scenes);
   const fresh = (await listRowsOf(h.db, id, scenes)).map(lineOf);
-  const rows = [...before.rows.filter((r) => !gone.has(r.scene)), ...fresh].sort((a, b) => (a.scene < b.scene ? -1 : a.scene > b.scene ? 1 : a.ord - b.ord));
+  const rows = [...before.rows.filter((r) => !gone.has(r.scene)), ...fresh].sort((a, b) =>
+    a.scene < b.scene ? -1 : a.scene > b.scene ? 1 : a.ord - b.ord,
+  );
   hold(h, id, { scanned: row.scanned, sheet: Promise.resolve(new Sheet(rows)) });
 }

@@ -12,17 +12,40 @@ const layoutChoice = z.object({ id: z.string().optional(), text: z.string().opti
 const treePathText = z.string().refine((p) => p !== '' && isTreePath(p), 'not a path inside the root');
 
 /** What may be changed in a workspace's own settings; null takes a value away. */
-const settingsChange = z.object({
-  name: z.string().min(1).max(200), category: z.string().max(100).nullable(), archived: z.boolean(), units: unitsSchema,
-  names: z.object({ scene: z.string().max(200).optional(), output: z.string().max(200).optional(), person: z.string().max(100).optional() }),
-  libraries: z.array(z.object({ name: z.string().min(1), path: z.string().min(1) })), places: z.array(z.object({ name: z.string().min(1), heads: z.array(z.string().min(1)) })),
-}).partial();
+const settingsChange = z
+  .object({
+    name: z.string().min(1).max(200),
+    category: z.string().max(100).nullable(),
+    archived: z.boolean(),
+    units: unitsSchema,
+    names: z.object({
+      scene: z.string().max(200).optional(),
+      output: z.string().max(200).optional(),
+      person: z.string().max(100).optional(),
+    }),
+    libraries: z.array(z.object({ name: z.string().min(1), path: z.string().min(1) })),
+    places: z.array(z.object({ name: z.string().min(1), heads: z.array(z.string().min(1)) })),
+  })
+  .partial();
 
 /** How written paths change: heads by others, text or a pattern by text, to relative, to absolute. */
 export const repathChange = z.discriminatedUnion('how', [
-  z.object({ how: z.literal('heads'), heads: z.array(z.object({ from: z.string(), to: z.string() })).min(1) }),
-  z.object({ how: z.literal('text'), find: z.string().min(1).max(500), replace: z.string().max(500), pattern: z.boolean() }),
-  z.object({ how: z.literal('exact'), paths: z.array(z.object({ scene: z.string(), at: z.string(), written: z.string().min(1).max(4000) })).min(1) }),
+  z.object({
+    how: z.literal('heads'),
+    heads: z.array(z.object({ from: z.string(), to: z.string() })).min(1),
+  }),
+  z.object({
+    how: z.literal('text'),
+    find: z.string().min(1).max(500),
+    replace: z.string().max(500),
+    pattern: z.boolean(),
+  }),
+  z.object({
+    how: z.literal('exact'),
+    paths: z
+      .array(z.object({ scene: z.string(), at: z.string(), written: z.string().min(1).max(4000) }))
+      .min(1),
+  }),
   z.object({ how: z.literal('relative'), base: z.enum(['scene', 'root']).default('scene') }),
   z.object({ how: z.literal('absolute') }),
   z.object({ how: z.literal('library') }),
@@ -33,18 +56,41 @@ export type RepathChange = z.input<typeof repathChange>;
 /** What a plan is asked for. Paths of files outside are absolute; scenes are paths in the tree. */
 export const planRequest = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('bring'), files: z.array(z.string()).min(1) }),
-  z.object({ kind: z.literal('travel'), only: z.array(z.object({ scene: z.string(), at: z.string() })).nullable() }),
+  z.object({
+    kind: z.literal('travel'),
+    only: z.array(z.object({ scene: z.string(), at: z.string() })).nullable(),
+  }),
   z.object({ kind: z.literal('save'), scene: z.string(), note: z.string().max(2000) }),
-  z.object({ kind: z.literal('restore'), scene: z.string(), number: z.number().int(), note: z.string().max(2000).default('') }),
+  z.object({
+    kind: z.literal('restore'),
+    scene: z.string(),
+    number: z.number().int(),
+    note: z.string().max(2000).default(''),
+  }),
   z.object({ kind: z.literal('undo'), id: z.string() }),
   z.object({
-    kind: z.literal('relink'), search: z.array(z.string()).default([]), choices: z.array(z.object({ scene: z.string(), at: z.string(), to: z.string().min(1) })).default([]), sameWay: z.boolean().default(false),
-    sure: z.boolean().optional(), only: z.array(z.object({ scene: z.string(), at: z.string() })).optional(),
+    kind: z.literal('relink'),
+    search: z.array(z.string()).default([]),
+    choices: z.array(z.object({ scene: z.string(), at: z.string(), to: z.string().min(1) })).default([]),
+    sameWay: z.boolean().default(false),
+    sure: z.boolean().optional(),
+    only: z.array(z.object({ scene: z.string(), at: z.string() })).optional(),
   }),
-  z.object({ kind: z.literal('repath'), change: repathChange, only: z.array(z.object({ scene: z.string(), at: z.string() })).nullable(), nested: z.boolean().default(false) }),
+  z.object({
+    kind: z.literal('repath'),
+    change: repathChange,
+    only: z.array(z.object({ scene: z.string(), at: z.string() })).nullable(),
+    nested: z.boolean().default(false),
+  }),
   z.object({ kind: z.literal('tidy'), only: z.array(treePathText).nullable() }),
-  z.object({ kind: z.literal('move'), moves: z.array(z.object({ path: treePathText, to: treePathText })).min(1) }),
-  z.object({ kind: z.literal('homes'), changes: z.partialRecord(z.enum(fileKinds), treePathText.nullable()) }),
+  z.object({
+    kind: z.literal('move'),
+    moves: z.array(z.object({ path: treePathText, to: treePathText })).min(1),
+  }),
+  z.object({
+    kind: z.literal('homes'),
+    changes: z.partialRecord(z.enum(fileKinds), treePathText.nullable()),
+  }),
   z.object({ kind: z.literal('settings'), change: settingsChange }),
   z.object({ kind: z.literal('layout'), layout: layoutChoice }),
   z.object({ kind: z.literal('nested'), inner: treePathText, how: z.enum(['unmark', 'merge']) }),
@@ -57,30 +103,76 @@ export const planRequest = z.discriminatedUnion('kind', [
 export type PlanRequest = z.infer<typeof planRequest>;
 
 export const createRequest = z.object({
-  parent: z.string().min(1), name: z.string(), layout: layoutChoice, without: z.array(z.string()).default([]),
+  parent: z.string().min(1),
+  name: z.string(),
+  layout: layoutChoice,
+  without: z.array(z.string()).default([]),
 });
 export type CreateRequestWire = z.infer<typeof createRequest>;
 
 /** Several workspaces at once, all alike. */
-export const createManyRequest = z.object({ parent: z.string().min(1), names: z.array(z.string()).min(1).max(500), layout: layoutChoice, without: z.array(z.string()).default([]), category: z.string().max(100).optional() });
+export const createManyRequest = z.object({
+  parent: z.string().min(1),
+  names: z.array(z.string()).min(1).max(500),
+  layout: layoutChoice,
+  without: z.array(z.string()).default([]),
+  category: z.string().max(100).optional(),
+});
 
 /** Taking over a folder. `homes`: chosen by hand, before what is recognised. */
-export const adoptRequest = z.object({ path: z.string().min(1), name: z.string().min(1).max(200), layout: layoutChoice, without: z.array(z.string()).default([]), homes: z.partialRecord(z.enum(fileKinds), treePathText).default({}), tidy: z.boolean() });
+export const adoptRequest = z.object({
+  path: z.string().min(1),
+  name: z.string().min(1).max(200),
+  layout: layoutChoice,
+  without: z.array(z.string()).default([]),
+  homes: z.partialRecord(z.enum(fileKinds), treePathText).default({}),
+  tidy: z.boolean(),
+});
 
 /** Workspaces that move or are renamed: absolute paths. */
-export const relocateRequest = z.object({ moves: z.array(z.object({ from: z.string().min(1), to: z.string().min(1) })).min(1) });
+export const relocateRequest = z.object({
+  moves: z.array(z.object({ from: z.string().min(1), to: z.string().min(1) })).min(1),
+});
 
 const layoutSource = z.object({ id: z.string(), text: z.string() });
 
 /** Work for a thread. */
 export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('scan'), root: z.string(), base: z.string().nullable(), next: z.string() }),
-  z.object({ work: z.literal('plan'), root: z.string(), places: z.array(z.string()), request: planRequest, seen: z.array(z.tuple([z.string(), z.number()])), layout: layoutSource.nullable(), staging: z.string().nullable() }),
+  z.object({
+    work: z.literal('plan'),
+    root: z.string(),
+    places: z.array(z.string()),
+    request: planRequest,
+    seen: z.array(z.tuple([z.string(), z.number()])),
+    layout: layoutSource.nullable(),
+    staging: z.string().nullable(),
+  }),
   z.object({ work: z.literal('adopt'), root: z.string(), request: adoptRequest, layout: layoutSource }),
-  z.object({ work: z.literal('create-many'), root: z.string(), records: z.string(), request: createManyRequest, layout: layoutSource }),
-  z.object({ work: z.literal('relocate'), root: z.string(), records: z.string(), known: z.array(z.string()), moves: z.array(z.object({ path: z.string(), to: z.string() })) }),
+  z.object({
+    work: z.literal('create-many'),
+    root: z.string(),
+    records: z.string(),
+    request: createManyRequest,
+    layout: layoutSource,
+  }),
+  z.object({
+    work: z.literal('relocate'),
+    root: z.string(),
+    records: z.string(),
+    known: z.array(z.string()),
+    moves: z.array(z.object({ path: z.string(), to: z.string() })),
+  }),
   z.object({ work: z.literal('recognise'), root: z.string(), layout: layoutSource }),
-  z.object({ work: z.literal('suggest'), root: z.string(), places: z.array(z.string()), scene: z.string(), at: z.string(), search: z.array(z.string()), seen: z.array(z.tuple([z.string(), z.number()])) }),
+  z.object({
+    work: z.literal('suggest'),
+    root: z.string(),
+    places: z.array(z.string()),
+    scene: z.string(),
+    at: z.string(),
+    search: z.array(z.string()),
+    seen: z.array(z.tuple([z.string(), z.number()])),
+  }),
   z.object({ work: z.literal('find'), root: z.string() }),
   z.object({ work: z.literal('measure'), root: z.string() }),
   z.object({ work: z.literal('loose'), root: z.string() }),
@@ -97,17 +189,41 @@ export const workOrder = z.discriminatedUnion('work', [
 export type WorkOrder = z.infer<typeof workOrder>;
 
 /** How far work is. `total` null: not known. */
-export const jobProgress = z.object({ files: z.number(), filesTotal: z.number().nullable(), bytes: z.number(), bytesTotal: z.number().nullable(), path: z.string() });
+export const jobProgress = z.object({
+  files: z.number(),
+  filesTotal: z.number().nullable(),
+  bytes: z.number(),
+  bytesTotal: z.number().nullable(),
+  path: z.string(),
+});
 export type JobProgress = z.infer<typeof jobProgress>;
 
-export const errorShape = z.object({ code: z.string(), message: z.string(), unchanged: z.string(), next: z.string(), details: z.array(z.string()) });
+export const errorShape = z.object({
+  code: z.string(),
+  message: z.string(),
+  unchanged: z.string(),
+  next: z.string(),
+  details: z.array(z.string()),
+});
 export type ErrorShape = z.infer<typeof errorShape>;
 
 /** One reference as the index keeps it. `size` in bytes of all it stands for, null when unknown; `gaps`: missing frame or tile numbers. */
 export const indexRow = z.object({
-  scene: z.string(), format: z.string(), ord: z.number(), at: z.string(), kind: z.string(), written: z.string(), state: z.string(),
-  target: z.string().nullable(), inside: z.boolean(), ready: z.boolean(), oddities: z.array(z.string()), uses: z.array(z.string()), size: z.number().nullable(),
-  targets: z.number(), gaps: z.array(z.number()),
+  scene: z.string(),
+  format: z.string(),
+  ord: z.number(),
+  at: z.string(),
+  kind: z.string(),
+  written: z.string(),
+  state: z.string(),
+  target: z.string().nullable(),
+  inside: z.boolean(),
+  ready: z.boolean(),
+  oddities: z.array(z.string()),
+  uses: z.array(z.string()),
+  size: z.number().nullable(),
+  targets: z.number(),
+  gaps: z.array(z.number()),
 });
 export type IndexRow = z.infer<typeof indexRow>;
 
@@ -115,32 +231,61 @@ export const indexProblem = z.object({ scene: z.string(), code: z.string(), mess
 export type IndexProblem = z.infer<typeof indexProblem>;
 
 /** One file as the index keeps it. Size in bytes, time in ms since 1970 UTC; `uses`: references that lead to it. */
-export const indexFile = z.object({ path: z.string(), kind: z.string(), size: z.number(), modified: z.number(), uses: z.number(), unused: z.boolean() });
+export const indexFile = z.object({
+  path: z.string(),
+  kind: z.string(),
+  size: z.number(),
+  modified: z.number(),
+  uses: z.number(),
+  unused: z.boolean(),
+});
 export type IndexFile = z.infer<typeof indexFile>;
 
 /** What a scan found, beside its rows. Sizes in bytes, times in ms since 1970 UTC. */
 export const scanFound = z.object({
-  references: z.number(), ready: z.number(), files: z.number(), bytes: z.number(), largest: z.array(z.object({ folder: z.string(), bytes: z.number() })),
-  lastVersion: z.object({ path: z.string(), size: z.number(), modified: z.number(), note: z.string() }).nullable(),
+  references: z.number(),
+  ready: z.number(),
+  files: z.number(),
+  bytes: z.number(),
+  largest: z.array(z.object({ folder: z.string(), bytes: z.number() })),
+  lastVersion: z
+    .object({ path: z.string(), size: z.number(), modified: z.number(), note: z.string() })
+    .nullable(),
   unused: z.object({ files: z.number(), bytes: z.number() }),
 });
 export type ScanFound = z.infer<typeof scanFound>;
 
 /** What a scan says at its end. `delta`: scenes and files that differ from the index, changed or gone; null: all was sent. */
-export const scanResult = z.object({ found: scanFound, delta: z.object({ scenes: z.array(z.string()), files: z.array(z.string()) }).nullable() });
+export const scanResult = z.object({
+  found: scanFound,
+  delta: z.object({ scenes: z.array(z.string()), files: z.array(z.string()) }).nullable(),
+});
 export type ScanResult = z.infer<typeof scanResult>;
 
 /** What a thread says. */
 export const workMessage = z.discriminatedUnion('say', [
   z.object({ say: z.literal('progress'), progress: jobProgress }),
-  z.object({ say: z.literal('rows'), rows: z.array(indexRow), problems: z.array(indexProblem), files: z.array(indexFile) }),
+  z.object({
+    say: z.literal('rows'),
+    rows: z.array(indexRow),
+    problems: z.array(indexProblem),
+    files: z.array(indexFile),
+  }),
   z.object({ say: z.literal('done'), result: z.unknown() }),
   z.object({ say: z.literal('failed'), error: errorShape }),
 ]);
 export type WorkMessage = z.infer<typeof workMessage>;
 
 export const jobView = z.object({
-  id: z.string(), work: z.string(), title: z.string(), workspace: z.string().nullable(), state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
-  started: z.number(), ended: z.number().nullable(), progress: jobProgress.nullable(), error: errorShape.nullable(), result: z.unknown(),
+  id: z.string(),
+  work: z.string(),
+  title: z.string(),
+  workspace: z.string().nullable(),
+  state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
+  started: z.number(),
+  ended: z.number().nullable(),
+  progress: jobProgress.nullable(),
+  error: errorShape.nullable(),
+  result: z.unknown(),
 });
 export type JobView = z.infer<typeof jobView>;

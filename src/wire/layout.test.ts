@@ -7,11 +7,19 @@ import { readLayoutText, shippedLayouts, writeLayout } from '@/core/layouts/layo
 import { layoutJsonOf, layoutSchema, parseLayoutJson } from './layout';
 
 test('every shipped layout and one with all that can be said, there and back', () => {
-  const full = readLayoutText(':name Full\n:about All.\n:top _\n# note\n# more\na = scene : input, keep, top\n  b : bottom\nc = render : output\n');
-  for (const l of [...shippedLayouts, full]) expect(writeLayout(parseLayoutJson(JSON.stringify(layoutJsonOf(l))))).toBe(writeLayout(l));
+  const full = readLayoutText(
+    ':name Full\n:about All.\n:top _\n# note\n# more\na = scene : input, keep, top\n  b : bottom\nc = render : output\n',
+  );
+  for (const l of [...shippedLayouts, full])
+    expect(writeLayout(parseLayoutJson(JSON.stringify(layoutJsonOf(l))))).toBe(writeLayout(l));
 });
 
-test.each([['{', 'no JSON'], ['{}', 'format'], ['{"format":"loyal-satchel-layout-1","folders":[{"name":"a:b"}]}', 'Windows'], ['{"format":"loyal-satchel-layout-1","folders":[{"name":"a","kinds":["chair"]}]}', 'kinds']])('%s is refused', (text, says) => {
+test.each([
+  ['{', 'no JSON'],
+  ['{}', 'format'],
+  ['{"format":"loyal-satchel-layout-1","folders":[{"name":"a:b"}]}', 'Windows'],
+  ['{"format":"loyal-satchel-layout-1","folders":[{"name":"a","kinds":["chair"]}]}', 'kinds'],
+])('%s is refused', (text, says) => {
   expect(() => parseLayoutJson(text)).toThrow(says);
 });
 

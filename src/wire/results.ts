@@ -4,29 +4,60 @@ import { z } from 'zod';
 import { states } from '@/core/references/resolve';
 
 const span = z.tuple([z.number(), z.number()]);
-const problem = z.object({ code: z.string(), message: z.string(), path: z.string().optional(), span: span.optional() });
+const problem = z.object({
+  code: z.string(),
+  message: z.string(),
+  path: z.string().optional(),
+  span: span.optional(),
+});
 
 export const refsResult = z.object({
   root: z.string(),
-  scenes: z.array(z.object({
-    path: z.string(),
-    format: z.string(),
-    references: z.array(z.object({
-      written: z.string(), at: z.string(), kind: z.string(), span: span.nullable(), state: z.enum(states),
-      target: z.string().nullable(), targets: z.number(), gaps: z.array(z.number()),
-    })),
-    problems: z.array(problem),
-  })),
-  summary: z.object({ scenes: z.number(), references: z.number(), byState: z.record(z.string(), z.number()), problems: z.number() }),
+  scenes: z.array(
+    z.object({
+      path: z.string(),
+      format: z.string(),
+      references: z.array(
+        z.object({
+          written: z.string(),
+          at: z.string(),
+          kind: z.string(),
+          span: span.nullable(),
+          state: z.enum(states),
+          target: z.string().nullable(),
+          targets: z.number(),
+          gaps: z.array(z.number()),
+        }),
+      ),
+      problems: z.array(problem),
+    }),
+  ),
+  summary: z.object({
+    scenes: z.number(),
+    references: z.number(),
+    byState: z.record(z.string(), z.number()),
+    problems: z.number(),
+  }),
 });
 
 export const planResult = z.object({
   root: z.string(),
   plan: z.object({
-    kind: z.string(), title: z.string(),
-    steps: z.array(z.object({ do: z.string(), path: z.string(), to: z.string().optional(), from: z.string().optional(), size: z.number().optional() })),
+    kind: z.string(),
+    title: z.string(),
+    steps: z.array(
+      z.object({
+        do: z.string(),
+        path: z.string(),
+        to: z.string().optional(),
+        from: z.string().optional(),
+        size: z.number().optional(),
+      }),
+    ),
     paths: z.array(z.object({ scene: z.string(), at: z.string(), before: z.string(), after: z.string() })),
-    notes: z.array(z.object({ level: z.string(), code: z.string(), message: z.string(), path: z.string().optional() })),
+    notes: z.array(
+      z.object({ level: z.string(), code: z.string(), message: z.string(), path: z.string().optional() }),
+    ),
     readiness: z.object({ before: z.number(), after: z.number(), of: z.number() }).nullable(),
   }),
   /** Ledger id once applied; null while only planned. */
@@ -34,25 +65,75 @@ export const planResult = z.object({
 });
 
 export const versionsResult = z.object({
-  root: z.string(), scene: z.string(),
-  versions: z.array(z.object({ number: z.number().nullable(), path: z.string(), size: z.number(), modified: z.string(), note: z.string() })),
+  root: z.string(),
+  scene: z.string(),
+  versions: z.array(
+    z.object({
+      number: z.number().nullable(),
+      path: z.string(),
+      size: z.number(),
+      modified: z.string(),
+      note: z.string(),
+    }),
+  ),
   next: z.string(),
 });
 
-export const packResult = z.object({ bag: z.string(), files: z.number(), bytes: z.number(), leftOut: z.array(z.string()), references: z.number(), ready: z.number() });
-export const verifyResult = z.object({ bag: z.string(), valid: z.boolean(), files: z.number(), bytes: z.number(), algorithms: z.array(z.string()), problems: z.array(problem) });
-export const unpackResult = z.object({ root: z.string(), files: z.number(), bytes: z.number(), isWorkspace: z.boolean() });
+export const packResult = z.object({
+  bag: z.string(),
+  files: z.number(),
+  bytes: z.number(),
+  leftOut: z.array(z.string()),
+  references: z.number(),
+  ready: z.number(),
+});
+export const verifyResult = z.object({
+  bag: z.string(),
+  valid: z.boolean(),
+  files: z.number(),
+  bytes: z.number(),
+  algorithms: z.array(z.string()),
+  problems: z.array(problem),
+});
+export const unpackResult = z.object({
+  root: z.string(),
+  files: z.number(),
+  bytes: z.number(),
+  isWorkspace: z.boolean(),
+});
 
 export const rehearseResult = z.object({
   place: z.object({ id: z.string(), name: z.string(), root: z.string() }),
-  opens: z.boolean(), sentence: z.string(), references: z.number(), open: z.number(), files: z.number(),
-  failures: z.array(z.object({ kind: z.enum(['file', 'reference']), code: z.string(), path: z.string(), at: z.string().nullable(), written: z.string().nullable(), message: z.string() })),
+  opens: z.boolean(),
+  sentence: z.string(),
+  references: z.number(),
+  open: z.number(),
+  files: z.number(),
+  failures: z.array(
+    z.object({
+      kind: z.enum(['file', 'reference']),
+      code: z.string(),
+      path: z.string(),
+      at: z.string().nullable(),
+      written: z.string().nullable(),
+      message: z.string(),
+    }),
+  ),
 });
 
 export const ledgerResult = z.object({
   root: z.string(),
-  entries: z.array(z.object({
-    id: z.string(), time: z.string(), kind: z.string(), title: z.string(), state: z.string(), undoes: z.string().nullable(),
-    files: z.number(), paths: z.number(), left: z.array(z.string()),
-  })),
+  entries: z.array(
+    z.object({
+      id: z.string(),
+      time: z.string(),
+      kind: z.string(),
+      title: z.string(),
+      state: z.string(),
+      undoes: z.string().nullable(),
+      files: z.number(),
+      paths: z.number(),
+      left: z.array(z.string()),
+    }),
+  ),
 });

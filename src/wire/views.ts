@@ -198,7 +198,13 @@ export interface FolderView {
   path: string;
   parent: string | null;
   root: string | null;
-  entries: { name: string; path: string; kind: 'file' | 'folder'; size: number | null; isWorkspace: boolean }[];
+  entries: {
+    name: string;
+    path: string;
+    kind: 'file' | 'folder';
+    size: number | null;
+    isWorkspace: boolean;
+  }[];
 }
 
 export interface CreatePreview {

@@ -9,8 +9,17 @@ import type { WorkspaceFile } from '@/core/layouts/workspace';
 
 /** Units and grid, as stored. */
 export const unitsSchema = z.object({
-  unit: z.enum(unitIds), display: z.union([z.object({ form: z.literal('decimal'), digits: z.number().int().min(0).max(6) }), z.object({ form: z.literal('fraction'), parts: z.number().int().min(1).max(128) })]),
-  upAxis: z.enum(['Y', 'Z']), grid: z.object({ spacing: z.number().positive(), heavyEvery: z.number().int().min(1).max(100), extent: z.number().positive() }),
+  unit: z.enum(unitIds),
+  display: z.union([
+    z.object({ form: z.literal('decimal'), digits: z.number().int().min(0).max(6) }),
+    z.object({ form: z.literal('fraction'), parts: z.number().int().min(1).max(128) }),
+  ]),
+  upAxis: z.enum(['Y', 'Z']),
+  grid: z.object({
+    spacing: z.number().positive(),
+    heavyEvery: z.number().int().min(1).max(100),
+    extent: z.number().positive(),
+  }),
 });
 
 const folder = z.string().refine(isTreePath, 'not a folder inside the root');
@@ -26,7 +35,9 @@ export const workspaceFileSchema = z.object({
   category: z.string().optional(),
   archived: z.string().optional(),
   units: unitsSchema.optional(),
-  names: z.object({ scene: z.string().optional(), output: z.string().optional(), person: z.string().optional() }).optional(),
+  names: z
+    .object({ scene: z.string().optional(), output: z.string().optional(), person: z.string().optional() })
+    .optional(),
   homes: z.partialRecord(z.enum(fileKinds), folder),
   libraries: z.array(z.object({ name: z.string(), path: z.string() })).default([]),
   places: z.array(z.object({ name: z.string(), heads: z.array(z.string()) })).default([]),
@@ -41,10 +52,17 @@ export function parseWorkspaceFile(text: string, at: string): WorkspaceFile {
   } catch {
     throw new AppError('not-a-workspace', `${at} is damaged: it is not JSON.`);
   }
-  if (typeof value === 'object' && value !== null && 'format' in value && typeof value.format === 'number' && value.format > 1) {
+  if (
+    typeof value === 'object' &&
+    value !== null &&
+    'format' in value &&
+    typeof value.format === 'number' &&
+    value.format > 1
+  ) {
     throw new AppError('newer-format', `${at} was written by a newer version of Loyal Satchel.`);
   }
   const parsed = workspaceFileSchema.safeParse(value);
-  if (!parsed.success) throw new AppError('not-a-workspace', `${at} is damaged: ${z.prettifyError(parsed.error)}`);
+  if (!parsed.success)
+    throw new AppError('not-a-workspace', `${at} is damaged: ${z.prettifyError(parsed.error)}`);
   return parsed.data;
 }

@@ -19,19 +19,29 @@ export function decodePath(path: string): string {
 
 /** A manifest's text: 'digest  path' lines, in path order. */
 export function writeManifest(entries: readonly { path: string; digest: string }[]): string {
-  return [...entries].sort((a, b) => (a.path < b.path ? -1 : 1)).map((e) => `${e.digest}  ${encodePath(e.path)}\n`).join('');
+  return [...entries]
+    .sort((a, b) => (a.path < b.path ? -1 : 1))
+    .map((e) => `${e.digest}  ${encodePath(e.path)}\n`)
+    .join('');
 }
 
 /** Reads a manifest; lines that cannot be read are named by number. Digests in lower case. */
-export function readManifest(text: string): { entries: { path: string; digest: string }[]; badLines: number[] } {
+export function readManifest(text: string): {
+  entries: { path: string; digest: string }[];
+  badLines: number[];
+} {
   const entries: { path: string; digest: string }[] = [];
   const badLines: number[] = [];
-  text.replace(/^\uFEFF/, '').split(/\r\n|\r|\n/).forEach((line, i) => {
-    if (line.trim() === '') return;
-    const match = /^([0-9A-Fa-f]+)[ \t]+\*?(.+)$/.exec(line);
-    if (match) entries.push({ digest: match[1]!.toLowerCase(), path: decodePath(match[2]!.replace(/^\.\//, '')) });
-    else badLines.push(i + 1);
-  });
+  text
+    .replace(/^\uFEFF/, '')
+    .split(/\r\n|\r|\n/)
+    .forEach((line, i) => {
+      if (line.trim() === '') return;
+      const match = /^([0-9A-Fa-f]+)[ \t]+\*?(.+)$/.exec(line);
+      if (match)
+        entries.push({ digest: match[1]!.toLowerCase(), path: decodePath(match[2]!.replace(/^\.\//, '')) });
+      else badLines.push(i + 1);
+    });
   return { entries, badLines };
 }
 

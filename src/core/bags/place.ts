@@ -18,24 +18,77 @@ export interface SimulatedPlace {
 
 /** Places that can be rehearsed without being defined first. The workspace's own folder name replaces <name>. */
 export const knownPlaces: readonly SimulatedPlace[] = [
-  { id: 'windows', name: 'Windows', system: 'windows', root: 'D:/work/<name>', ignoresCase: true, longestPath: longestWindowsPath, largestFile: null },
-  { id: 'windows-long-paths', name: 'Windows with long paths on', system: 'windows', root: 'D:/work/<name>', ignoresCase: true, longestPath: 32767, largestFile: null },
-  { id: 'macos', name: 'macOS', system: 'posix', root: '/Users/artist/work/<name>', ignoresCase: true, longestPath: 1024, largestFile: null },
-  { id: 'linux', name: 'Linux', system: 'posix', root: '/home/artist/work/<name>', ignoresCase: false, longestPath: 4096, largestFile: null },
-  { id: 'fat32-stick', name: 'a FAT32 stick on Windows', system: 'windows', root: 'E:/<name>', ignoresCase: true, longestPath: longestWindowsPath, largestFile: 2 ** 32 - 1 },
+  {
+    id: 'windows',
+    name: 'Windows',
+    system: 'windows',
+    root: 'D:/work/<name>',
+    ignoresCase: true,
+    longestPath: longestWindowsPath,
+    largestFile: null,
+  },
+  {
+    id: 'windows-long-paths',
+    name: 'Windows with long paths on',
+    system: 'windows',
+    root: 'D:/work/<name>',
+    ignoresCase: true,
+    longestPath: 32767,
+    largestFile: null,
+  },
+  {
+    id: 'macos',
+    name: 'macOS',
+    system: 'posix',
+    root: '/Users/artist/work/<name>',
+    ignoresCase: true,
+    longestPath: 1024,
+    largestFile: null,
+  },
+  {
+    id: 'linux',
+    name: 'Linux',
+    system: 'posix',
+    root: '/home/artist/work/<name>',
+    ignoresCase: false,
+    longestPath: 4096,
+    largestFile: null,
+  },
+  {
+    id: 'fat32-stick',
+    name: 'a FAT32 stick on Windows',
+    system: 'windows',
+    root: 'E:/<name>',
+    ignoresCase: true,
+    longestPath: longestWindowsPath,
+    largestFile: 2 ** 32 - 1,
+  },
 ];
 
 /** Why a file could not lie on a place; null when it could. `path` is a tree path, `size` in bytes. */
-export function checkFile(place: SimulatedPlace, path: string, size: number): { code: string; message: string } | null {
+export function checkFile(
+  place: SimulatedPlace,
+  path: string,
+  size: number,
+): { code: string; message: string } | null {
   if (place.system === 'windows') {
     for (const part of path.split('/')) {
       const wrong = checkName(part)[0];
-      if (wrong) return { code: wrong.code, message: `${place.name} refuses the name “${part}”. ${wrong.message}` };
+      if (wrong)
+        return { code: wrong.code, message: `${place.name} refuses the name “${part}”. ${wrong.message}` };
     }
   }
   const length = place.root.length + 1 + path.length + 1;
-  if (place.longestPath !== null && length > place.longestPath) return { code: 'path-too-long', message: `The path would be ${length} characters long at ${shown(place)}; ${place.longestPath} are allowed.` };
-  if (place.largestFile !== null && size > place.largestFile) return { code: 'file-too-large', message: `The file is larger than ${place.name} can hold (4 GiB less one byte).` };
+  if (place.longestPath !== null && length > place.longestPath)
+    return {
+      code: 'path-too-long',
+      message: `The path would be ${length} characters long at ${shown(place)}; ${place.longestPath} are allowed.`,
+    };
+  if (place.largestFile !== null && size > place.largestFile)
+    return {
+      code: 'file-too-large',
+      message: `The file is larger than ${place.name} can hold (4 GiB less one byte).`,
+    };
   return null;
 }
 
@@ -50,8 +103,13 @@ export function shown(place: Pick<SimulatedPlace, 'system' | 'root'>): string {
  */
 export function placeOf(id: string | undefined, root?: string, drive?: string): SimulatedPlace {
   const place = knownPlaces.find((p) => p.id === (id ?? 'windows'));
-  if (!place) throw new AppError('bad-request', `There is no place “${id}”. Known are ${knownPlaces.map((p) => p.id).join(', ')}.`);
+  if (!place)
+    throw new AppError(
+      'bad-request',
+      `There is no place “${id}”. Known are ${knownPlaces.map((p) => p.id).join(', ')}.`,
+    );
   if (root) return { ...place, root: root.replaceAll('\\', '/').replace(/(?<=.)\/+$/, '') };
-  if (drive && place.system === 'windows') return { ...place, root: `${drive.replace(/[:\\/]*$/, '').toUpperCase()}:${place.root.slice(2)}` };
+  if (drive && place.system === 'windows')
+    return { ...place, root: `${drive.replace(/[:\\/]*$/, '').toUpperCase()}:${place.root.slice(2)}` };
   return place;
 }

@@ -8,12 +8,18 @@ import { checkFile, knownPlaces, placeOf, shown } from './place';
 import { rehearse } from './rehearse';
 
 const gltf = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
-const on = (files: Record<string, string>, id: string, root?: string) => rehearse(new MemoryTree(files), placeOf(id, root), 'Boat', { libraries: [] });
+const on = (files: Record<string, string>, id: string, root?: string) =>
+  rehearse(new MemoryTree(files), placeOf(id, root), 'Boat', { libraries: [] });
 
 describe('places', () => {
   test.each([
-    ['windows', 'a/CON.png', 'reserved-name'], ['windows', 'a/b?.png', 'bad-character'], ['windows', 'a./b.png', 'trailing'], ['windows', `${'x'.repeat(250)}.png`, 'path-too-long'],
-    ['windows-long-paths', `${'x/'.repeat(200)}y.png`, null], ['linux', 'a/CON?.png', null], ['macos', 'a/b.png', null],
+    ['windows', 'a/CON.png', 'reserved-name'],
+    ['windows', 'a/b?.png', 'bad-character'],
+    ['windows', 'a./b.png', 'trailing'],
+    ['windows', `${'x'.repeat(250)}.png`, 'path-too-long'],
+    ['windows-long-paths', `${'x/'.repeat(200)}y.png`, null],
+    ['linux', 'a/CON?.png', null],
+    ['macos', 'a/b.png', null],
   ])('%s, %s', (id, path, code) => {
     const found = checkFile(placeOf(id), path, 10);
     if (code === null) expect(found).toBeNull();
@@ -60,12 +66,17 @@ describe('rehearsing', () => {
   });
   test('a name the system refuses takes its references along', async () => {
     const r = await on({ 'a.gltf': gltf('aux.png', 'b.png'), 'aux.png': '', 'b.png': '' }, 'windows');
-    expect(r.failures.map((f) => [f.kind, f.path])).toEqual([['file', 'aux.png'], ['reference', 'a.gltf']]);
+    expect(r.failures.map((f) => [f.kind, f.path])).toEqual([
+      ['file', 'aux.png'],
+      ['reference', 'a.gltf'],
+    ]);
     expect(r.failures[1]!.message).toContain('Its target could not lie there');
     expect([r.open, r.references]).toEqual([1, 2]);
   });
   test('a scene that cannot lie there opens nothing', async () => {
-    expect((await on({ 'con.gltf': gltf('b.png'), 'b.png': '' }, 'windows')).failures.map((f) => f.code)).toEqual(expect.arrayContaining(['scene-refused']));
+    expect(
+      (await on({ 'con.gltf': gltf('b.png'), 'b.png': '' }, 'windows')).failures.map((f) => f.code),
+    ).toEqual(expect.arrayContaining(['scene-refused']));
   });
   test('absolute paths open only at the same root again', async () => {
     const files = { 'a.gltf': gltf('/home/artist/work/Boat/x.png', 'file:///C:/y.png'), 'x.png': '' };

@@ -52,7 +52,13 @@ class SimulatedListing implements Listing {
 }
 
 /** Rehearses a tree on a place. `name` is the workspace's folder name there. */
-export async function rehearse(tree: FileTree, place: SimulatedPlace, name: string, file: { libraries: Setting['libraries'] }, onScene?: (path: string) => void): Promise<Rehearsal> {
+export async function rehearse(
+  tree: FileTree,
+  place: SimulatedPlace,
+  name: string,
+  file: { libraries: Setting['libraries'] },
+  onScene?: (path: string) => void,
+): Promise<Rehearsal> {
   const at: SimulatedPlace = { ...place, root: place.root.replace('<name>', name) };
   const failures: Failure[] = [];
   const there = new SimulatedListing();
@@ -65,11 +71,25 @@ export async function rehearse(tree: FileTree, place: SimulatedPlace, name: stri
     const wrong = checkFile(at, stat.path, stat.size);
     const twin = at.ignoresCase ? folded.get(foldName(stat.path)) : undefined;
     if (wrong) {
-      failures.push({ kind: 'file', code: wrong.code, path: stat.path, at: null, written: null, message: wrong.message });
+      failures.push({
+        kind: 'file',
+        code: wrong.code,
+        path: stat.path,
+        at: null,
+        written: null,
+        message: wrong.message,
+      });
       refused.set(stat.path, wrong.message);
     } else if (twin !== undefined) {
       const message = `${stat.path} and ${twin} differ only in letter case; ${at.name} would keep one of them.`;
-      failures.push({ kind: 'file', code: 'case-collision', path: stat.path, at: null, written: null, message });
+      failures.push({
+        kind: 'file',
+        code: 'case-collision',
+        path: stat.path,
+        at: null,
+        written: null,
+        message,
+      });
       refused.set(stat.path, message);
     } else {
       folded.set(foldName(stat.path), stat.path);
@@ -84,54 +104,103 @@ export async function rehearse(tree: FileTree, place: SimulatedPlace, name: stri
     onScene?.(path);
     const reading = await readScene(tree, path);
     if (!reading || !('format' in reading)) {
-      failures.push({ kind: 'file', code: 'unreadable', path, at: null, written: null, message: reading?.problems[0]?.message ?? 'This file could not be read.' });
+      failures.push({
+        kind: 'file',
+        code: 'unreadable',
+        path,
+        at: null,
+        written: null,
+        message: reading?.problems[0]?.message ?? 'This file could not be read.',
+      });
       continue;
     }
     const report = await judge(path, reading, here);
     for (const r of report.references) {
       references++;
-      const failure = refused.has(path) ? { code: 'scene-refused', message: refused.get(path)! } : await failureOf(r, path, at, setting, refused);
+      const failure = refused.has(path)
+        ? { code: 'scene-refused', message: refused.get(path)! }
+        : await failureOf(r, path, at, setting, refused);
       if (failure === null) open++;
       else failures.push({ kind: 'reference', ...failure, path, at: r.at, written: r.written });
     }
     for (const p of reading.problems) {
-      if (p.code === 'truncated' || p.code === 'not-json' || p.code === 'bad-json') failures.push({ kind: 'file', code: p.code, path, at: null, written: null, message: p.message });
+      if (p.code === 'truncated' || p.code === 'not-json' || p.code === 'bad-json')
+        failures.push({ kind: 'file', code: p.code, path, at: null, written: null, message: p.message });
     }
   }
-  return { place: at, references, open, files, failures, sentence: sentenceOf(at, references, open, failures, file.libraries.length) };
+  return {
+    place: at,
+    references,
+    open,
+    files,
+    failures,
+    sentence: sentenceOf(at, references, open, failures, file.libraries.length),
+  };
 }
 
 /** Why a reference would not open on the place; null when it would. */
-async function failureOf(r: JudgedReference, scene: TreePath, place: SimulatedPlace, setting: Setting, refused: ReadonlyMap<string, string>): Promise<{ code: string; message: string } | null> {
+async function failureOf(
+  r: JudgedReference,
+  scene: TreePath,
+  place: SimulatedPlace,
+  setting: Setting,
+  refused: ReadonlyMap<string, string>,
+): Promise<{ code: string; message: string } | null> {
   const there = await resolveReference(r, formatOfName(scene)!, scene, setting);
   if (isReady(there)) return null;
   if (there.state === 'case' && place.ignoresCase) return null;
   // Backslashes are path separators on Windows: what is odd elsewhere is at home there.
-  if (there.target !== null && there.state !== 'case' && place.system === 'windows' && there.oddities.every((o) => o === 'backslash')) return null;
+  if (
+    there.target !== null &&
+    there.state !== 'case' &&
+    place.system === 'windows' &&
+    there.oddities.every((o) => o === 'backslash')
+  )
+    return null;
   if (there.state === 'absolute') return null;
   return { code: there.state, message: whyNot(r, there, place, refused) };
 }
 
-function whyNot(r: JudgedReference, there: Resolution, place: SimulatedPlace, refused: ReadonlyMap<string, string>): string {
-  if (there.target === null && r.target !== null && refused.has(r.target)) return `Its target could not lie there. ${refused.get(r.target)!}`;
+function whyNot(
+  r: JudgedReference,
+  there: Resolution,
+  place: SimulatedPlace,
+  refused: ReadonlyMap<string, string>,
+): string {
+  if (there.target === null && r.target !== null && refused.has(r.target))
+    return `Its target could not lie there. ${refused.get(r.target)!}`;
   switch (there.state) {
-    case 'case': return `The letters differ from the file's, ${there.target}; ${place.name} takes them for two names.`;
-    case 'remote': return 'It is a web address and needs the network.';
-    case 'offline': return `It lies on ${there.via}, which is not there.`;
+    case 'case':
+      return `The letters differ from the file's, ${there.target}; ${place.name} takes them for two names.`;
+    case 'remote':
+      return 'It is a web address and needs the network.';
+    case 'offline':
+      return `It lies on ${there.via}, which is not there.`;
     default:
-      if (there.oddities.length > 0 && there.target !== null) return 'Its spelling is not understood by every program there.';
-      if (r.state === 'absolute') return `It is absolute: it would open only if the workspace lay at the same path again.`;
+      if (there.oddities.length > 0 && there.target !== null)
+        return 'Its spelling is not understood by every program there.';
+      if (r.state === 'absolute')
+        return `It is absolute: it would open only if the workspace lay at the same path again.`;
       return /^([A-Za-z]:|[\\/])/.test(r.written) || /^file:/i.test(r.written)
         ? `It is absolute and leaves the root: nothing lies at that path on ${place.name}.`
         : `Nothing lies there: the file is not inside the root.`;
   }
 }
 
-function sentenceOf(place: SimulatedPlace, references: number, open: number, failures: readonly Failure[], libraries: number): string {
+function sentenceOf(
+  place: SimulatedPlace,
+  references: number,
+  open: number,
+  failures: readonly Failure[],
+  libraries: number,
+): string {
   const where = `on ${place.name} at ${shown(place)}`;
   const files = failures.filter((f) => f.kind === 'file').length;
   const lost = references - open;
-  const fine = references === 0 ? `There is no reference to judge; the files would open ${where}.` : `All ${references} references would open ${where}.`;
+  const fine =
+    references === 0
+      ? `There is no reference to judge; the files would open ${where}.`
+      : `All ${references} references would open ${where}.`;
   const parts: string[] = [];
   if (lost > 0) parts.push(`${open} of ${references} references would open ${where}; ${lost} would not.`);
   else if (files === 0) parts.push(fine);

@@ -22,26 +22,76 @@ const now = () => new Date(++tick * 1000).toISOString();
 const outside = memoryOutside({ '/dl/rope.png': 'ROPE', '/dl/big.bin': 'x'.repeat(5000) });
 const state = (s: string) => ({ size: text(s).length, modified: 0, digest: digestOf(text(s)) });
 
-const start = { 'scenes/a.gltf': '{"old":1}', 'scenes/b.gltf': 'BBBB', 'textures/t.png': 'TTT', 'old/gone.txt': 'GONE', 'props/c.obj': 'CC', 'props/lamp/e.obj': 'E' };
+const start = {
+  'scenes/a.gltf': '{"old":1}',
+  'scenes/b.gltf': 'BBBB',
+  'textures/t.png': 'TTT',
+  'old/gone.txt': 'GONE',
+  'props/c.obj': 'CC',
+  'props/lamp/e.obj': 'E',
+};
 const steps: Step[] = [
   { do: 'make-folder', path: p('caches') },
-  { do: 'put', path: p('textures/rope.png'), before: null, size: 4, modified: 1000, from: { from: 'outside', path: '/dl/rope.png', state: { size: 4, modified: 1000, digest: null }, pieces: null } },
-  { do: 'put', path: p('scenes/a.gltf'), before: state('{"old":1}'), size: 9, modified: null, from: { from: 'tree', path: p('scenes/a.gltf'), state: state('{"old":1}'), pieces: [{ copy: [0, 2] }, { latin1: 'new' }, { copy: [5, 9] }] } },
+  {
+    do: 'put',
+    path: p('textures/rope.png'),
+    before: null,
+    size: 4,
+    modified: 1000,
+    from: {
+      from: 'outside',
+      path: '/dl/rope.png',
+      state: { size: 4, modified: 1000, digest: null },
+      pieces: null,
+    },
+  },
+  {
+    do: 'put',
+    path: p('scenes/a.gltf'),
+    before: state('{"old":1}'),
+    size: 9,
+    modified: null,
+    from: {
+      from: 'tree',
+      path: p('scenes/a.gltf'),
+      state: state('{"old":1}'),
+      pieces: [{ copy: [0, 2] }, { latin1: 'new' }, { copy: [5, 9] }],
+    },
+  },
   { do: 'move', path: p('scenes/b.gltf'), to: p('caches/b.gltf'), content: state('BBBB') },
   { do: 'remove', path: p('old/gone.txt'), before: state('GONE') },
   { do: 'remove-folder', path: p('old') },
   { do: 'move-folder', path: p('props'), to: p('models') },
   { do: 'move', path: p('models/c.obj'), to: p('models/d.obj'), content: { ...state('CC'), digest: null } },
 ];
-const plan: Plan = { kind: 'travel', title: 'All kinds of steps', steps, notes: [], paths: [], readiness: null };
+const plan: Plan = {
+  kind: 'travel',
+  title: 'All kinds of steps',
+  steps,
+  notes: [],
+  paths: [],
+  readiness: null,
+};
 const context = (id: string) => ({ id, now, outside });
 
 /** Users' files of a tree: everything but our own records. */
 function files(tree: MemoryTree): Record<string, string> {
-  return Object.fromEntries([...tree.files].filter(([path]) => !path.startsWith('.satchel/')).map(([path, f]) => [path, new TextDecoder().decode(f.bytes)]).sort());
+  return Object.fromEntries(
+    [...tree.files]
+      .filter(([path]) => !path.startsWith('.satchel/'))
+      .map(([path, f]) => [path, new TextDecoder().decode(f.bytes)])
+      .sort(),
+  );
 }
 const folders = (tree: MemoryTree) => [...tree.folders].filter((f) => !f.startsWith('.satchel')).sort();
-const after = { 'scenes/a.gltf': '{"new":1}', 'caches/b.gltf': 'BBBB', 'textures/t.png': 'TTT', 'textures/rope.png': 'ROPE', 'models/d.obj': 'CC', 'models/lamp/e.obj': 'E' };
+const after = {
+  'scenes/a.gltf': '{"new":1}',
+  'caches/b.gltf': 'BBBB',
+  'textures/t.png': 'TTT',
+  'textures/rope.png': 'ROPE',
+  'models/d.obj': 'CC',
+  'models/lamp/e.obj': 'E',
+};
 
 describe('apply', () => {
   test('makes every kind of step, and undo brings back the same bytes and folders', async () => {
@@ -54,12 +104,19 @@ describe('apply', () => {
     await apply(tree, await planUndo(tree, record!), context('2'));
     expect(files(tree)).toEqual(before);
     expect(folders(tree)).toEqual(foldersBefore);
-    expect(ledgerOf(await readJournals(tree, parseJournalLine)).map((e) => e.state)).toEqual(['applied', 'undone']);
+    expect(ledgerOf(await readJournals(tree, parseJournalLine)).map((e) => e.state)).toEqual([
+      'applied',
+      'undone',
+    ]);
     // Redo is undoing the undo.
     const records = await readJournals(tree, parseJournalLine);
     await apply(tree, await planUndo(tree, records[1]!), context('3'));
     expect(files(tree)).toEqual(Object.fromEntries(Object.entries(after).sort()));
-    expect(ledgerOf(await readJournals(tree, parseJournalLine)).map((e) => e.state)).toEqual(['applied', 'undone', 'applied']);
+    expect(ledgerOf(await readJournals(tree, parseJournalLine)).map((e) => e.state)).toEqual([
+      'applied',
+      'undone',
+      'applied',
+    ]);
   });
 
   test('refuses a plan whose file was changed since, and changes nothing', async () => {
@@ -86,7 +143,15 @@ describe('apply', () => {
   test('cancel puts back what was done', async () => {
     const tree = new MemoryTree(start);
     const signal = new AbortController();
-    await expect(apply(tree, plan, { ...context('1'), signal: signal.signal, onProgress: (d) => { if (d.steps === 4) signal.abort(); } })).rejects.toMatchObject({ code: 'cancelled' });
+    await expect(
+      apply(tree, plan, {
+        ...context('1'),
+        signal: signal.signal,
+        onProgress: (d) => {
+          if (d.steps === 4) signal.abort();
+        },
+      }),
+    ).rejects.toMatchObject({ code: 'cancelled' });
     expect(files(tree)).toEqual(Object.fromEntries(Object.entries(start).sort()));
     expect(tree.folders.has('caches')).toBe(false);
   });
@@ -97,7 +162,9 @@ describe('apply', () => {
     tree.set('scenes/a.gltf', 'later');
     const [record] = await readJournals(tree, parseJournalLine);
     const undo = await planUndo(tree, record!);
-    expect(undo.notes).toContainEqual(expect.objectContaining({ level: 'blocker', code: 'changed-since', path: 'scenes/a.gltf' }));
+    expect(undo.notes).toContainEqual(
+      expect.objectContaining({ level: 'blocker', code: 'changed-since', path: 'scenes/a.gltf' }),
+    );
     await expect(apply(tree, undo, context('2'))).rejects.toMatchObject({ code: 'blocked-plan' });
     expect(files(tree)['scenes/a.gltf']).toBe('later');
   });
@@ -105,32 +172,43 @@ describe('apply', () => {
   test('content of the store that was spoilt is not trusted', async () => {
     const tree = new MemoryTree(start);
     await apply(tree, plan, context('1'));
-    const kept = [...tree.files.keys()].find((k) => k.startsWith('.satchel/store/') && new TextDecoder().decode(tree.files.get(k)!.bytes) === '{"old":1}')!;
+    const kept = [...tree.files.keys()].find(
+      (k) =>
+        k.startsWith('.satchel/store/') && new TextDecoder().decode(tree.files.get(k)!.bytes) === '{"old":1}',
+    )!;
     tree.set(kept, '{"bad":1}');
     const before = files(tree);
     const [record] = await readJournals(tree, parseJournalLine);
-    await expect(apply(tree, await planUndo(tree, record!), context('2'))).rejects.toMatchObject({ code: 'apply-failed' });
+    await expect(apply(tree, await planUndo(tree, record!), context('2'))).rejects.toMatchObject({
+      code: 'apply-failed',
+    });
     expect(files(tree)).toEqual(before);
   });
 });
 
 describe('a crash at every write', () => {
   const kinds: CrashKind[] = ['lost', 'torn', 'unreported'];
-  test.each(kinds)('apply, write %s: recovery brings back the state before, or the plan was whole', async (kind) => {
-    const dry = crashing(new MemoryTree(start), 0, kind);
-    await apply(dry, plan, context('1'));
-    const total = dry.writes();
-    expect(total).toBeGreaterThan(20);
-    for (let n = 1; n <= total; n++) {
-      const tree = new MemoryTree(start);
-      await expect(apply(crashing(tree, n, kind), plan, context('1'))).rejects.toThrow();
-      await recover(tree, parseJournalLine, { outside, now });
-      const whole = ledgerOf(await readJournals(tree, parseJournalLine))[0]?.state === 'applied';
-      expect([n, files(tree)]).toEqual([n, Object.fromEntries(Object.entries(whole ? after : start).sort())]);
-      if (!whole) expect(tree.folders.has('caches')).toBe(false);
-      expect((await recover(tree, parseJournalLine, { outside, now })).length).toBe(0);
-    }
-  });
+  test.each(kinds)(
+    'apply, write %s: recovery brings back the state before, or the plan was whole',
+    async (kind) => {
+      const dry = crashing(new MemoryTree(start), 0, kind);
+      await apply(dry, plan, context('1'));
+      const total = dry.writes();
+      expect(total).toBeGreaterThan(20);
+      for (let n = 1; n <= total; n++) {
+        const tree = new MemoryTree(start);
+        await expect(apply(crashing(tree, n, kind), plan, context('1'))).rejects.toThrow();
+        await recover(tree, parseJournalLine, { outside, now });
+        const whole = ledgerOf(await readJournals(tree, parseJournalLine))[0]?.state === 'applied';
+        expect([n, files(tree)]).toEqual([
+          n,
+          Object.fromEntries(Object.entries(whole ? after : start).sort()),
+        ]);
+        if (!whole) expect(tree.folders.has('caches')).toBe(false);
+        expect((await recover(tree, parseJournalLine, { outside, now })).length).toBe(0);
+      }
+    },
+  );
 
   test.each(kinds)('recovery itself cut off, write %s: the next one finishes', async (kind) => {
     for (let n = 8; n <= 30; n++) {
@@ -140,7 +218,11 @@ describe('a crash at every write', () => {
         await recover(crashing(tree, m, kind), parseJournalLine, { outside, now }).catch(() => {});
         await recover(tree, parseJournalLine, { outside, now });
         const whole = ledgerOf(await readJournals(tree, parseJournalLine))[0]?.state === 'applied';
-        expect([n, m, files(tree)]).toEqual([n, m, Object.fromEntries(Object.entries(whole ? after : start).sort())]);
+        expect([n, m, files(tree)]).toEqual([
+          n,
+          m,
+          Object.fromEntries(Object.entries(whole ? after : start).sort()),
+        ]);
       }
     }
   });
@@ -160,20 +242,36 @@ describe('a crash at every write', () => {
 
 test('any plan of puts and removes, undone, leaves identical bytes (property)', async () => {
   const name = fc.constantFrom('a', 'b', 'c', 'd/e', 'd/f');
-  await fc.assert(fc.asyncProperty(fc.dictionary(name, fc.string(), { minKeys: 1 }), fc.dictionary(name, fc.option(fc.string()), { minKeys: 1 }), async (have, want) => {
-    const tree = new MemoryTree(have);
-    tree.folders.add('d');
-    const before = files(tree);
-    const made: Step[] = [];
-    for (const [path, content] of Object.entries(want)) {
-      const old = have[path];
-      if (content !== null) made.push({ do: 'put', path: p(path), before: old === undefined ? null : state(old), size: text(content).length, modified: null, from: { from: 'bytes', latin1: String.fromCharCode(...text(content)) } });
-      else if (old !== undefined) made.push({ do: 'remove', path: p(path), before: state(old) });
-    }
-    await apply(tree, { ...plan, steps: made }, context('1'));
-    for (const [path, content] of Object.entries(want)) expect(files(tree)[path]).toBe(content ?? undefined);
-    const [record] = await readJournals(tree, parseJournalLine);
-    await apply(tree, await planUndo(tree, record!), context('2'));
-    expect(files(tree)).toEqual(before);
-  }), { numRuns: 60 });
+  await fc.assert(
+    fc.asyncProperty(
+      fc.dictionary(name, fc.string(), { minKeys: 1 }),
+      fc.dictionary(name, fc.option(fc.string()), { minKeys: 1 }),
+      async (have, want) => {
+        const tree = new MemoryTree(have);
+        tree.folders.add('d');
+        const before = files(tree);
+        const made: Step[] = [];
+        for (const [path, content] of Object.entries(want)) {
+          const old = have[path];
+          if (content !== null)
+            made.push({
+              do: 'put',
+              path: p(path),
+              before: old === undefined ? null : state(old),
+              size: text(content).length,
+              modified: null,
+              from: { from: 'bytes', latin1: String.fromCharCode(...text(content)) },
+            });
+          else if (old !== undefined) made.push({ do: 'remove', path: p(path), before: state(old) });
+        }
+        await apply(tree, { ...plan, steps: made }, context('1'));
+        for (const [path, content] of Object.entries(want))
+          expect(files(tree)[path]).toBe(content ?? undefined);
+        const [record] = await readJournals(tree, parseJournalLine);
+        await apply(tree, await planUndo(tree, record!), context('2'));
+        expect(files(tree)).toEqual(before);
+      },
+    ),
+    { numRuns: 60 },
+  );
 });

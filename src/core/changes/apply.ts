@@ -13,7 +13,15 @@ import type { Digest } from '../files/digest';
 import type { ByteStream, CancelSignal, OutsideFiles, WritableFileTree } from '../files/fileTree';
 import { folderOf, isWithin, rootPath, treePath, type TreePath } from '../files/treePath';
 import { journalFolder, storeFolder, storePath, writeLine, type JournalRecord } from './journal';
-import { blockers, bytesOfText, whereBefore, type FileState, type Plan, type Source, type Step } from './plan';
+import {
+  blockers,
+  bytesOfText,
+  whereBefore,
+  type FileState,
+  type Plan,
+  type Source,
+  type Step,
+} from './plan';
 import { putBack } from './putBack';
 
 export interface ApplyContext {
@@ -27,9 +35,19 @@ export interface ApplyContext {
 }
 
 /** Applies all of a plan or nothing of it; resolves with its journal record. Throws AppError after everything was put back. */
-export async function apply(tree: WritableFileTree, plan: Plan, context: ApplyContext): Promise<JournalRecord> {
+export async function apply(
+  tree: WritableFileTree,
+  plan: Plan,
+  context: ApplyContext,
+): Promise<JournalRecord> {
   const blocking = blockers(plan);
-  if (blocking.length > 0) throw new AppError('blocked-plan', `The plan is blocked: ${blocking[0]!.message}`, 'Nothing was changed.', blocking.map((n) => n.message));
+  if (blocking.length > 0)
+    throw new AppError(
+      'blocked-plan',
+      `The plan is blocked: ${blocking[0]!.message}`,
+      'Nothing was changed.',
+      blocking.map((n) => n.message),
+    );
   context.signal?.throwIfAborted();
   await checkAllQuickly(tree, plan);
   for (const folder of [treePath('.satchel'), journalFolder, storeFolder]) await tree.makeFolder(folder);
@@ -58,12 +76,18 @@ export async function apply(tree: WritableFileTree, plan: Plan, context: ApplyCo
 
 /** An error that says everything was put back, and what was not. */
 function explain(cause: unknown, left: readonly string[]): AppError {
-  const unchanged = left.length === 0 ? 'What had been done was put back: every file is as before.' : `What had been done was put back, but for: ${left.join(', ')}.`;
+  const unchanged =
+    left.length === 0
+      ? 'What had been done was put back: every file is as before.'
+      : `What had been done was put back, but for: ${left.join(', ')}.`;
   if (cause instanceof AppError) return new AppError(cause.code, cause.message, unchanged, cause.details);
-  if ((cause as { name?: string } | null)?.name === 'AbortError') return new AppError('cancelled', 'The work was cancelled.', unchanged);
+  if ((cause as { name?: string } | null)?.name === 'AbortError')
+    return new AppError('cancelled', 'The work was cancelled.', unchanged);
   const code = (cause as { code?: string }).code;
-  if (code === 'ENOSPC' || code === 'EDQUOT') return new AppError('disk-full', 'The drive is full.', unchanged);
-  if (code === 'EACCES' || code === 'EPERM' || code === 'EBUSY' || code === 'EROFS') return new AppError('no-access', `A file could not be written: ${(cause as Error).message}`, unchanged);
+  if (code === 'ENOSPC' || code === 'EDQUOT')
+    return new AppError('disk-full', 'The drive is full.', unchanged);
+  if (code === 'EACCES' || code === 'EPERM' || code === 'EBUSY' || code === 'EROFS')
+    return new AppError('no-access', `A file could not be written: ${(cause as Error).message}`, unchanged);
   return new AppError('apply-failed', cause instanceof Error ? cause.message : String(cause), unchanged);
 }
 
@@ -78,8 +102,15 @@ async function checkAllQuickly(tree: WritableFileTree, plan: Plan): Promise<void
   for (const step of plan.steps) {
     const at = whereBefore(moves, step.path);
     if (!planned.has(at)) {
-      if (step.do === 'put' && step.before === null && (await tree.kind(at)) !== null && !moves.some((m) => isWithin(at, m.path))) throw stale(step.path, 'has appeared');
-      const before = step.do === 'put' || step.do === 'remove' ? step.before : step.do === 'move' ? step.content : null;
+      if (
+        step.do === 'put' &&
+        step.before === null &&
+        (await tree.kind(at)) !== null &&
+        !moves.some((m) => isWithin(at, m.path))
+      )
+        throw stale(step.path, 'has appeared');
+      const before =
+        step.do === 'put' || step.do === 'remove' ? step.before : step.do === 'move' ? step.content : null;
       if (before) {
         const stat = await tree.stat(at);
         if (!stat) throw stale(step.path, 'has gone');
@@ -95,12 +126,17 @@ async function checkAllQuickly(tree: WritableFileTree, plan: Plan): Promise<void
 async function checkStat(tree: WritableFileTree, path: TreePath, before: FileState): Promise<number> {
   const stat = await tree.stat(path);
   if (!stat) throw stale(path, 'has gone');
-  if (stat.size !== before.size || (before.digest === null && stat.modified !== before.modified)) throw stale(path, 'was changed');
+  if (stat.size !== before.size || (before.digest === null && stat.modified !== before.modified))
+    throw stale(path, 'was changed');
   return stat.modified;
 }
 
 /** Checks that a file is in the state the plan saw; returns its content id. */
-async function checkState(tree: WritableFileTree, path: TreePath, before: FileState): Promise<{ digest: Digest; modified: number }> {
+async function checkState(
+  tree: WritableFileTree,
+  path: TreePath,
+  before: FileState,
+): Promise<{ digest: Digest; modified: number }> {
   const modified = await checkStat(tree, path, before);
   const digest = await tree.digest(path);
   if (digest === null) throw stale(path, 'has gone');
@@ -117,7 +153,14 @@ export async function keepInStore(tree: WritableFileTree, path: TreePath, digest
   await tree.keep(path, kept);
 }
 
-async function makeStep(tree: WritableFileTree, step: Step, i: number, record: JournalRecord, context: ApplyContext, onBytes: (n: number) => void): Promise<void> {
+async function makeStep(
+  tree: WritableFileTree,
+  step: Step,
+  i: number,
+  record: JournalRecord,
+  context: ApplyContext,
+  onBytes: (n: number) => void,
+): Promise<void> {
   const about = async (digest: Digest | null, kept: Digest | null, skip = false) => {
     await writeLine(tree, record.id, { line: 'about', step: i, digest, kept, ...(skip ? { skip } : {}) });
     record.about.set(i, { digest, kept, skip });
@@ -135,7 +178,8 @@ async function makeStep(tree: WritableFileTree, step: Step, i: number, record: J
     }
     case 'move': {
       // Only its name changes: where the plan has no content id, size and time tell the file.
-      const digest = step.content.digest === null ? null : (await checkState(tree, step.path, step.content)).digest;
+      const digest =
+        step.content.digest === null ? null : (await checkState(tree, step.path, step.content)).digest;
       if (digest === null) await checkStat(tree, step.path, step.content);
       if ((await tree.kind(step.to)) !== null) throw stale(step.to, 'has appeared');
       await about(digest, null);
@@ -163,15 +207,24 @@ async function makeStep(tree: WritableFileTree, step: Step, i: number, record: J
         await keepInStore(tree, step.path, kept);
       }
       await tree.write(step.path, contentOf(tree, step.from, context.outside), {
-        replace: step.before !== null, tag: `${record.id}-${i}`, signal: context.signal, onBytes,
+        replace: step.before !== null,
+        tag: `${record.id}-${i}`,
+        signal: context.signal,
+        onBytes,
         modified: step.modified ?? undefined,
         beforeCommit: async (written) => {
-          if (written.size !== step.size) throw stale(step.from.from === 'outside' || step.from.from === 'tree' ? step.from.path : step.path, 'was changed');
-          if (step.from.from === 'store' && written.digest !== step.from.digest) throw new AppError('apply-failed', `What was kept of ${step.path} is damaged.`);
+          if (written.size !== step.size)
+            throw stale(
+              step.from.from === 'outside' || step.from.from === 'tree' ? step.from.path : step.path,
+              'was changed',
+            );
+          if (step.from.from === 'store' && written.digest !== step.from.digest)
+            throw new AppError('apply-failed', `What was kept of ${step.path} is damaged.`);
           await checkSource(tree, step.from, context.outside);
           if (step.before !== null) {
             const now = await tree.stat(step.path);
-            if (!now || now.modified !== modified || now.size !== step.before.size) throw stale(step.path, 'was changed');
+            if (!now || now.modified !== modified || now.size !== step.before.size)
+              throw stale(step.path, 'was changed');
           }
           await about(written.digest, kept);
         },
@@ -185,7 +238,8 @@ async function checkSource(tree: WritableFileTree, source: Source, outside: Outs
   if (source.from !== 'outside' && source.from !== 'tree') return;
   const stat = source.from === 'outside' ? await outside.stat(source.path) : await tree.stat(source.path);
   if (!stat) throw stale(source.path, 'has gone');
-  if (stat.size !== source.state.size || stat.modified !== source.state.modified) throw stale(source.path, 'was changed');
+  if (stat.size !== source.state.size || stat.modified !== source.state.modified)
+    throw stale(source.path, 'was changed');
 }
 
 async function* contentOf(tree: WritableFileTree, source: Source, outside: OutsideFiles): ByteStream {
@@ -197,10 +251,12 @@ async function* contentOf(tree: WritableFileTree, source: Source, outside: Outsi
     yield* tree.stream(storePath(source.digest));
     return;
   }
-  const stream = (range?: readonly [number, number]) => (source.from === 'outside' ? outside.stream(source.path, range) : tree.stream(source.path, range));
+  const stream = (range?: readonly [number, number]) =>
+    source.from === 'outside' ? outside.stream(source.path, range) : tree.stream(source.path, range);
   if (source.pieces === null) yield* stream();
-  else for (const piece of source.pieces) {
-    if ('latin1' in piece) yield bytesOfText(piece.latin1);
-    else yield* stream(piece.copy);
-  }
+  else
+    for (const piece of source.pieces) {
+      if ('latin1' in piece) yield bytesOfText(piece.latin1);
+      else yield* stream(piece.copy);
+    }
 }

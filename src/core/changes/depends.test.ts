@@ -15,7 +15,13 @@ import { memoryOutside } from './testing/memoryOutside';
 
 const outside = memoryOutside({});
 const now = () => '2026-11-25T10:00:00.000Z';
-const users = (tree: MemoryTree) => Object.fromEntries([...tree.files].filter(([p]) => !p.startsWith('.satchel/')).map(([p, f]) => [p, new TextDecoder().decode(f.bytes)]).sort());
+const users = (tree: MemoryTree) =>
+  Object.fromEntries(
+    [...tree.files]
+      .filter(([p]) => !p.startsWith('.satchel/'))
+      .map(([p, f]) => [p, new TextDecoder().decode(f.bytes)])
+      .sort(),
+  );
 
 type Act = { do: 'write' | 'remove' | 'move' | 'folder'; a: number; b: number };
 const names = ['a/1', 'a/2', 'b/1', 'c'];
@@ -31,45 +37,88 @@ async function planOf(tree: MemoryTree, act: Act, n: number): Promise<Plan | nul
   let steps: Step[] = [];
   if (act.do === 'write') {
     const text = `${n}:${act.b}`;
-    steps = [{ do: 'put', path, before: here, size: text.length, modified: null, from: { from: 'bytes', latin1: text } }];
+    steps = [
+      {
+        do: 'put',
+        path,
+        before: here,
+        size: text.length,
+        modified: null,
+        from: { from: 'bytes', latin1: text },
+      },
+    ];
     if (path.includes('/') && (await tree.kind(treePath(path.slice(0, 1)))) === null) return null;
   } else if (act.do === 'remove' && here) steps = [{ do: 'remove', path, before: here }];
   else if (act.do === 'move' && here) {
     const to = treePath(names[act.b % names.length]!);
-    if ((await tree.kind(to)) !== null || (to.includes('/') && (await tree.kind(treePath(to.slice(0, 1)))) === null)) return null;
+    if (
+      (await tree.kind(to)) !== null ||
+      (to.includes('/') && (await tree.kind(treePath(to.slice(0, 1)))) === null)
+    )
+      return null;
     steps = [{ do: 'move', path, to, content: here }];
-  } else if (act.do === 'folder' && (await tree.kind(treePath('a'))) === 'folder' && (await tree.kind(treePath('d'))) === null) steps = [{ do: 'move-folder', path: treePath('a'), to: treePath('d') }];
-  return steps.length === 0 ? null : { kind: 'move', title: `plan ${n}`, steps, notes: [], paths: [], readiness: null };
+  } else if (
+    act.do === 'folder' &&
+    (await tree.kind(treePath('a'))) === 'folder' &&
+    (await tree.kind(treePath('d'))) === null
+  )
+    steps = [{ do: 'move-folder', path: treePath('a'), to: treePath('d') }];
+  return steps.length === 0
+    ? null
+    : { kind: 'move', title: `plan ${n}`, steps, notes: [], paths: [], readiness: null };
 }
 
 test('any plans, undone in any order that is allowed', async () => {
-  const acts = fc.array(fc.record({ do: fc.constantFrom('write' as const, 'remove' as const, 'move' as const, 'folder' as const), a: fc.nat(9), b: fc.nat(9) }), { minLength: 1, maxLength: 9 });
-  await fc.assert(fc.asyncProperty(acts, fc.infiniteStream(fc.nat(1000)), async (list, choices) => {
-    const tree = new MemoryTree({ 'a/1': 'one', 'a/2': 'two', 'b/1': 'three', c: 'four' });
-    const before = users(tree);
-    const id = ((n) => () => String(++n).padStart(5, '0'))(0);
-    for (const [n, act] of list.entries()) {
-      const plan = await planOf(tree, act, n);
-      if (plan) await apply(tree, plan, { id: id(), now, outside });
-    }
-    for (;;) {
-      const records = await readJournals(tree, parseJournalLine);
-      const inForce = holding(records).filter((r) => r.plan.kind !== 'undo');
-      if (inForce.length === 0) break;
-      const later = laterPlans(records);
-      // The latest of all never waits for another.
-      expect(later.get(inForce.at(-1)!.id)).toEqual([]);
-      const free = inForce.filter((r) => later.get(r.id)!.length === 0);
-      const one = free[choices.next().value! % free.length]!;
-      const undo = await planUndo(tree, one, holding(records).filter((r) => r.id > one.id));
-      expect(undo.notes).toEqual([]);
-      await apply(tree, undo, { id: id(), now, outside });
-    }
-    expect(users(tree)).toEqual(before);
-  }), { numRuns: 150 });
+  const acts = fc.array(
+    fc.record({
+      do: fc.constantFrom('write' as const, 'remove' as const, 'move' as const, 'folder' as const),
+      a: fc.nat(9),
+      b: fc.nat(9),
+    }),
+    { minLength: 1, maxLength: 9 },
+  );
+  await fc.assert(
+    fc.asyncProperty(acts, fc.infiniteStream(fc.nat(1000)), async (list, choices) => {
+      const tree = new MemoryTree({ 'a/1': 'one', 'a/2': 'two', 'b/1': 'three', c: 'four' });
+      const before = users(tree);
+      const id = (
+        (n) => () =>
+          String(++n).padStart(5, '0')
+      )(0);
+      for (const [n, act] of list.entries()) {
+        const plan = await planOf(tree, act, n);
+        if (plan) await apply(tree, plan, { id: id(), now, outside });
+      }
+      for (;;) {
+        const records = await readJournals(tree, parseJournalLine);
+        const inForce = holding(records).filter((r) => r.plan.kind !== 'undo');
+        if (inForce.length === 0) break;
+        const later = laterPlans(records);
+        // The latest of all never waits for another.
+        expect(later.get(inForce.at(-1)!.id)).toEqual([]);
+        const free = inForce.filter((r) => later.get(r.id)!.length === 0);
+        const one = free[choices.next().value! % free.length]!;
+        const undo = await planUndo(
+          tree,
+          one,
+          holding(records).filter((r) => r.id > one.id),
+        );
+        expect(undo.notes).toEqual([]);
+        await apply(tree, undo, { id: id(), now, outside });
+      }
+      expect(users(tree)).toEqual(before);
+    }),
+    { numRuns: 150 },
+  );
 });
 
 test('a folder that moved concerns what lies in it', () => {
   const plan = { steps: [{ do: 'move-folder' as const, path: treePath('a'), to: treePath('d') }] };
-  expect(['a', 'a/x/y', 'd/x', 'ab', 'x'].map((p) => touches(plan, p))).toEqual([true, true, true, false, false]);
+  expect(['a', 'a/x/y', 'd/x', 'ab', 'x'].map((p) => touches(plan, p))).toEqual([
+    true,
+    true,
+    true,
+    false,
+    false,
+  ]);
 });

@@ -25,13 +25,19 @@ export function touched(plan: Pick<Plan, 'steps'>): string[] {
 
 /** Whether a plan touches a path, or a folder it lies in. */
 export function touches(plan: Pick<Plan, 'steps'>, path: string): boolean {
-  return plan.steps.some((s) => touchedBy(s).some((p) => p === path || (s.do === 'move-folder' && isWithin(path, p))));
+  return plan.steps.some((s) =>
+    touchedBy(s).some((p) => p === path || (s.do === 'move-folder' && isWithin(path, p))),
+  );
 }
 
 /** Applied plans that still hold: not undone, and not the undoing of another. Oldest first. */
 export function holding(records: readonly JournalRecord[]): JournalRecord[] {
   const state = new Map(ledgerOf(records).map((e) => [e.id, e.state]));
-  return records.filter((r) => state.get(r.id) === 'applied' && !(r.plan.undoes !== undefined && state.get(r.plan.undoes) === 'undone'));
+  return records.filter(
+    (r) =>
+      state.get(r.id) === 'applied' &&
+      !(r.plan.undoes !== undefined && state.get(r.plan.undoes) === 'undone'),
+  );
 }
 
 export interface LaterPlan {
@@ -50,9 +56,15 @@ export function laterPlans(records: readonly JournalRecord[]): Map<string, Later
     const found = new Set<JournalRecord>();
     for (const path of paths) for (const r of by.get(path) ?? []) found.add(r);
     for (const { folder, record: r } of folders) if (paths.some((p) => isWithin(p, folder))) found.add(r);
-    const moved = record.plan.steps.flatMap((s) => (s.do === 'move-folder' ? [s.path as string, s.to as string] : []));
-    for (const folder of moved) for (const [path, rs] of by) if (isWithin(path, folder)) for (const r of rs) found.add(r);
-    later.set(record.id, [...found].sort((a, b) => (a.id < b.id ? 1 : -1)).map((r) => ({ id: r.id, title: r.plan.title })));
+    const moved = record.plan.steps.flatMap((s) =>
+      s.do === 'move-folder' ? [s.path as string, s.to as string] : [],
+    );
+    for (const folder of moved)
+      for (const [path, rs] of by) if (isWithin(path, folder)) for (const r of rs) found.add(r);
+    later.set(
+      record.id,
+      [...found].sort((a, b) => (a.id < b.id ? 1 : -1)).map((r) => ({ id: r.id, title: r.plan.title })),
+    );
     for (const path of paths) by.set(path, [...(by.get(path) ?? []), record]);
     for (const folder of moved) folders.push({ folder, record });
   }

@@ -33,7 +33,10 @@ export interface JournalRecord {
   time: string;
   plan: Plan;
   about: Map<number, About>;
-  end: { how: 'applied'; time: string } | { how: 'put-back'; time: string; because: string; left: string[] } | null;
+  end:
+    | { how: 'applied'; time: string }
+    | { how: 'put-back'; time: string; because: string; left: string[] }
+    | null;
 }
 
 /** Path of a plan's journal. */
@@ -75,11 +78,19 @@ export function decodeLines(bytes: Uint8Array, parse: (value: unknown) => Journa
 export function recordOf(lines: readonly JournalLine[]): JournalRecord | null {
   const first = lines.find((l) => l.line === 'plan');
   if (!first) return null;
-  const record: JournalRecord = { id: first.id, time: first.time, plan: first.plan, about: new Map(), end: null };
+  const record: JournalRecord = {
+    id: first.id,
+    time: first.time,
+    plan: first.plan,
+    about: new Map(),
+    end: null,
+  };
   for (const l of lines) {
-    if (l.line === 'about') record.about.set(l.step, { digest: l.digest, kept: l.kept, skip: l.skip === true });
+    if (l.line === 'about')
+      record.about.set(l.step, { digest: l.digest, kept: l.kept, skip: l.skip === true });
     else if (l.line === 'applied') record.end = { how: 'applied', time: l.time };
-    else if (l.line === 'put-back') record.end = { how: 'put-back', time: l.time, because: l.because, left: l.left };
+    else if (l.line === 'put-back')
+      record.end = { how: 'put-back', time: l.time, because: l.because, left: l.left };
   }
   return record;
 }
@@ -116,13 +127,27 @@ export interface LedgerEntry {
 export function ledgerOf(records: readonly JournalRecord[]): LedgerEntry[] {
   const undone = new Set<string>();
   for (const record of [...records].reverse()) {
-    if (record.end?.how === 'applied' && record.plan.undoes && !undone.has(record.id)) undone.add(record.plan.undoes);
+    if (record.end?.how === 'applied' && record.plan.undoes && !undone.has(record.id))
+      undone.add(record.plan.undoes);
   }
   return records
     .map((r): LedgerEntry => ({
-      id: r.id, time: r.time, kind: r.plan.kind, title: r.plan.title, undoes: r.plan.undoes ?? null,
-      state: r.end === null ? 'unfinished' : r.end.how === 'put-back' ? 'put back' : undone.has(r.id) ? 'undone' : 'applied',
-      files: r.plan.steps.filter((s) => s.do === 'put' || s.do === 'move' || s.do === 'remove' || s.do === 'move-folder').length,
+      id: r.id,
+      time: r.time,
+      kind: r.plan.kind,
+      title: r.plan.title,
+      undoes: r.plan.undoes ?? null,
+      state:
+        r.end === null
+          ? 'unfinished'
+          : r.end.how === 'put-back'
+            ? 'put back'
+            : undone.has(r.id)
+              ? 'undone'
+              : 'applied',
+      files: r.plan.steps.filter(
+        (s) => s.do === 'put' || s.do === 'move' || s.do === 'remove' || s.do === 'move-folder',
+      ).length,
       paths: r.plan.paths.length,
       left: r.end?.how === 'put-back' ? r.end.left : [],
     }))

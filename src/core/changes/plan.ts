@@ -26,7 +26,14 @@ export type Source =
 
 export type Step =
   /** Writes a file. `before` null: there is none yet. `size` is that of the new content; `modified` null: now. */
-  | { do: 'put'; path: TreePath; before: FileState | null; size: number; modified: number | null; from: Source }
+  | {
+      do: 'put';
+      path: TreePath;
+      before: FileState | null;
+      size: number;
+      modified: number | null;
+      from: Source;
+    }
   | { do: 'move'; path: TreePath; to: TreePath; content: FileState }
   /** Renames a folder with all that is in it, whatever that is. */
   | { do: 'move-folder'; path: TreePath; to: TreePath }
@@ -50,7 +57,28 @@ export interface PathChange {
   after: string;
 }
 
-export const planKinds = ['create', 'adopt', 'tidy', 'move', 'homes', 'settings', 'layout', 'nested', 'relocate', 'intake', 'take', 'bin', 'merge', 'bring', 'travel', 'repath', 'relink', 'save', 'restore', 'undo'] as const;
+export const planKinds = [
+  'create',
+  'adopt',
+  'tidy',
+  'move',
+  'homes',
+  'settings',
+  'layout',
+  'nested',
+  'relocate',
+  'intake',
+  'take',
+  'bin',
+  'merge',
+  'bring',
+  'travel',
+  'repath',
+  'relink',
+  'save',
+  'restore',
+  'undo',
+] as const;
 export type PlanKind = (typeof planKinds)[number];
 
 export interface Plan {
@@ -96,7 +124,10 @@ export function whereBefore(moves: readonly { path: TreePath; to: TreePath }[], 
 }
 
 /** The longest run of missing parent folders of `path`, outermost first, as steps; `has` tells what is there or planned. */
-export function foldersFor(path: string, has: (folder: string) => boolean): { do: 'make-folder'; path: TreePath }[] {
+export function foldersFor(
+  path: string,
+  has: (folder: string) => boolean,
+): { do: 'make-folder'; path: TreePath }[] {
   const steps: { do: 'make-folder'; path: TreePath }[] = [];
   const parts = path.split('/').slice(0, -1);
   for (let i = 1; i <= parts.length; i++) {

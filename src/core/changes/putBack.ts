@@ -3,7 +3,14 @@
 
 import type { OutsideFiles, WritableFileTree } from '../files/fileTree';
 import { folderOf } from '../files/treePath';
-import { storePath, writeLine, readJournals, type About, type JournalRecord, type ParseLine } from './journal';
+import {
+  storePath,
+  writeLine,
+  readJournals,
+  type About,
+  type JournalRecord,
+  type ParseLine,
+} from './journal';
 import type { Step } from './plan';
 
 interface Context {
@@ -12,7 +19,11 @@ interface Context {
 }
 
 /** Undoes the steps that were begun, last first. Returns the paths that were in neither state and were left untouched. */
-export async function putBack(tree: WritableFileTree, record: JournalRecord, context: Context): Promise<string[]> {
+export async function putBack(
+  tree: WritableFileTree,
+  record: JournalRecord,
+  context: Context,
+): Promise<string[]> {
   const left: string[] = [];
   for (let i = record.plan.steps.length - 1; i >= 0; i--) {
     const step = record.plan.steps[i]!;
@@ -24,7 +35,13 @@ export async function putBack(tree: WritableFileTree, record: JournalRecord, con
   return left;
 }
 
-async function putStepBack(tree: WritableFileTree, step: Step, about: About, tag: string, context: Context): Promise<boolean> {
+async function putStepBack(
+  tree: WritableFileTree,
+  step: Step,
+  about: About,
+  tag: string,
+  context: Context,
+): Promise<boolean> {
   const restore = async (replace: boolean, modified: number) => {
     await tree.clearTemporary(step.path, tag);
     await tree.write(step.path, tree.stream(storePath(about.kept!)), { replace, tag, modified });
@@ -41,7 +58,12 @@ async function putStepBack(tree: WritableFileTree, step: Step, about: About, tag
       if ((await tree.kind(step.path)) === 'file') return true;
       if (about.digest !== null && (await tree.digest(step.to)) !== about.digest) return false;
       const there = await tree.stat(step.to);
-      if (!there || there.size !== step.content.size || (about.digest === null && there.modified !== step.content.modified)) return false;
+      if (
+        !there ||
+        there.size !== step.content.size ||
+        (about.digest === null && there.modified !== step.content.modified)
+      )
+        return false;
       await tree.move(step.to, step.path);
       return true;
     }
@@ -81,12 +103,21 @@ async function isStillAtSource(step: Step & { do: 'put' }, context: Context): Pr
 }
 
 /** Finishes what a crash left: every unfinished plan of a tree is put back. Returns what was done about each. */
-export async function recover(tree: WritableFileTree, parse: ParseLine, context: Context): Promise<{ id: string; title: string; left: string[] }[]> {
+export async function recover(
+  tree: WritableFileTree,
+  parse: ParseLine,
+  context: Context,
+): Promise<{ id: string; title: string; left: string[] }[]> {
   const repaired: { id: string; title: string; left: string[] }[] = [];
   for (const record of (await readJournals(tree, parse)).reverse()) {
     if (record.end) continue;
     const left = await putBack(tree, record, context);
-    await writeLine(tree, record.id, { line: 'put-back', time: context.now(), because: 'The program ended before the plan was done.', left });
+    await writeLine(tree, record.id, {
+      line: 'put-back',
+      time: context.now(),
+      because: 'The program ended before the plan was done.',
+      left,
+    });
     repaired.push({ id: record.id, title: record.plan.title, left });
   }
   return repaired;

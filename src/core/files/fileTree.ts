@@ -58,7 +58,11 @@ export interface FileTree {
 /** A tree that can be changed. Every operation is atomic and durable when its promise resolves. */
 export interface WritableFileTree extends FileTree {
   /** Writes a file whole or not at all; its folder must exist. Returns what was written. */
-  write(path: TreePath, content: ByteStream, options: WriteOptions): Promise<{ digest: Digest; size: number }>;
+  write(
+    path: TreePath,
+    content: ByteStream,
+    options: WriteOptions,
+  ): Promise<{ digest: Digest; size: number }>;
   /** Adds bytes at the end of a file (made when absent). Not atomic: a torn tail is possible, and readers must bear it. */
   append(path: TreePath, bytes: Uint8Array): Promise<void>;
   /** Renames; refuses when `to` exists. */
@@ -97,7 +101,10 @@ export async function* once(bytes: Uint8Array): ByteStream {
 }
 
 /** An outside folder as a tree, for reading scenes that lie there and judging what they reference. */
-export function outsideTree(outside: OutsideFiles, root: string): Pick<FileTree, 'entries' | 'stat' | 'read'> {
+export function outsideTree(
+  outside: OutsideFiles,
+  root: string,
+): Pick<FileTree, 'entries' | 'stat' | 'read'> {
   const full = (path: string) => (path === '' ? root || '/' : `${root}/${path}`);
   return {
     entries: (folder) => outside.entries(full(folder)),

@@ -16,7 +16,10 @@ export class MemoryTree implements WritableFileTree {
   readonly files = new Map<string, Held>();
   readonly folders = new Set<string>(['']);
 
-  constructor(initial: Record<string, Uint8Array | string> = {}, private readonly clock: () => number = () => 0) {
+  constructor(
+    initial: Record<string, Uint8Array | string> = {},
+    private readonly clock: () => number = () => 0,
+  ) {
     for (const [path, content] of Object.entries(initial)) this.set(path, content);
   }
 
@@ -41,8 +44,12 @@ export class MemoryTree implements WritableFileTree {
     const prefix = folder === '' ? '' : `${folder}/`;
     const inside = (p: string) => p !== '' && p.startsWith(prefix) && !p.slice(prefix.length).includes('/');
     return [
-      ...[...this.files.keys()].filter(inside).map((p) => ({ name: p.slice(prefix.length), kind: 'file' as const })),
-      ...[...this.folders].filter(inside).map((p) => ({ name: p.slice(prefix.length), kind: 'folder' as const })),
+      ...[...this.files.keys()]
+        .filter(inside)
+        .map((p) => ({ name: p.slice(prefix.length), kind: 'file' as const })),
+      ...[...this.folders]
+        .filter(inside)
+        .map((p) => ({ name: p.slice(prefix.length), kind: 'folder' as const })),
     ].sort((a, b) => comparePaths(a.name, b.name));
   }
 
@@ -80,8 +87,10 @@ export class MemoryTree implements WritableFileTree {
     const bytes = concat(parts);
     const written = { digest: digestOf(bytes), size: bytes.length };
     await options.beforeCommit?.(written);
-    if (!this.folders.has(folderOf(path))) throw new AppError('not-found', `The folder of ${path} is not there.`);
-    if (this.folders.has(path) || (!options.replace && this.files.has(path))) throw new AppError('exists', `${path} is already there.`);
+    if (!this.folders.has(folderOf(path)))
+      throw new AppError('not-found', `The folder of ${path} is not there.`);
+    if (this.folders.has(path) || (!options.replace && this.files.has(path)))
+      throw new AppError('exists', `${path} is already there.`);
     this.files.set(path, { bytes, modified: options.modified ?? this.clock() });
     return written;
   }
@@ -103,15 +112,18 @@ export class MemoryTree implements WritableFileTree {
   async moveFolder(path: TreePath, to: TreePath) {
     if (path === '' || !this.folders.has(path)) throw new AppError('not-found', `${path} is no folder.`);
     if (this.files.has(to) || this.folders.has(to)) throw new AppError('exists', `${to} is already there.`);
-    if (!this.folders.has(folderOf(to)) || isWithin(to, path)) throw new AppError('not-found', `The folder of ${to} is not there.`);
-    for (const p of [...this.files.keys()]) if (p.startsWith(`${path}/`)) {
-      this.files.set(to + p.slice(path.length), this.files.get(p)!);
-      this.files.delete(p);
-    }
-    for (const f of [...this.folders]) if (isWithin(f, path)) {
-      this.folders.add(to + f.slice(path.length));
-      this.folders.delete(f);
-    }
+    if (!this.folders.has(folderOf(to)) || isWithin(to, path))
+      throw new AppError('not-found', `The folder of ${to} is not there.`);
+    for (const p of [...this.files.keys()])
+      if (p.startsWith(`${path}/`)) {
+        this.files.set(to + p.slice(path.length), this.files.get(p)!);
+        this.files.delete(p);
+      }
+    for (const f of [...this.folders])
+      if (isWithin(f, path)) {
+        this.folders.add(to + f.slice(path.length));
+        this.folders.delete(f);
+      }
   }
 
   async keep(path: TreePath, to: TreePath) {
@@ -126,7 +138,8 @@ export class MemoryTree implements WritableFileTree {
 
   async makeFolder(path: TreePath) {
     if (this.files.has(path)) throw new AppError('exists', `${path} is a file.`);
-    if (!this.folders.has(folderOf(path))) throw new AppError('not-found', `The folder of ${path} is not there.`);
+    if (!this.folders.has(folderOf(path)))
+      throw new AppError('not-found', `The folder of ${path} is not there.`);
     this.folders.add(path);
   }
 

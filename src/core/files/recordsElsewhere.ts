@@ -16,9 +16,17 @@ export function recordsElsewhere(tree: WritableFileTree, records: WritableFileTr
   const across = (p: TreePath, to: TreePath) => at(p) !== at(to);
   return {
     list,
-    entries: async (folder) => (folder === '' ? ((await tree.entries(folder))?.filter((e) => e.name !== own) ?? null) : at(folder).entries(folder)),
-    kind: (p) => at(p).kind(p), stat: (p) => at(p).stat(p), read: (p: TreePath, range?: ByteRange, into?: Uint8Array) => at(p).read(p, range, into), stream: (p, range) => at(p).stream(p, range), digest: (p) => at(p).digest(p),
-    write: (p, content, options) => at(p).write(p, content, options), append: (p, bytes) => at(p).append(p, bytes),
+    entries: async (folder) =>
+      folder === ''
+        ? ((await tree.entries(folder))?.filter((e) => e.name !== own) ?? null)
+        : at(folder).entries(folder),
+    kind: (p) => at(p).kind(p),
+    stat: (p) => at(p).stat(p),
+    read: (p: TreePath, range?: ByteRange, into?: Uint8Array) => at(p).read(p, range, into),
+    stream: (p, range) => at(p).stream(p, range),
+    digest: (p) => at(p).digest(p),
+    write: (p, content, options) => at(p).write(p, content, options),
+    append: (p, bytes) => at(p).append(p, bytes),
     async move(p, to) {
       if (across(p, to)) throw new Error('records stay among records');
       return at(p).move(p, to);
@@ -29,8 +37,12 @@ export function recordsElsewhere(tree: WritableFileTree, records: WritableFileTr
     },
     async keep(p, to) {
       if (!across(p, to)) return at(p).keep(p, to);
-      if ((await records.kind(to)) === null) await records.write(to, tree.stream(p), { replace: false, tag: `keep-${to.slice(-16)}` });
+      if ((await records.kind(to)) === null)
+        await records.write(to, tree.stream(p), { replace: false, tag: `keep-${to.slice(-16)}` });
     },
-    remove: (p) => at(p).remove(p), makeFolder: (p) => at(p).makeFolder(p), removeFolder: (p) => at(p).removeFolder(p), clearTemporary: (p, tag) => at(p).clearTemporary(p, tag),
+    remove: (p) => at(p).remove(p),
+    makeFolder: (p) => at(p).makeFolder(p),
+    removeFolder: (p) => at(p).removeFolder(p),
+    clearTemporary: (p, tag) => at(p).clearTemporary(p, tag),
   };
 }

@@ -31,7 +31,8 @@ export function joinInside(base: string, relative: string): TreePath | null {
     from = from.slice(0, Math.max(0, from.lastIndexOf('/')));
     at += 3;
   }
-  if (!/(?:^|\/)(?:\.{0,2}(?:\/|$))/.test(at === 0 ? relative : relative.slice(at))) return (from === '' ? relative.slice(at) : `${from}/${relative.slice(at)}`) as TreePath;
+  if (!/(?:^|\/)(?:\.{0,2}(?:\/|$))/.test(at === 0 ? relative : relative.slice(at)))
+    return (from === '' ? relative.slice(at) : `${from}/${relative.slice(at)}`) as TreePath;
   const parts = base === '' ? [] : base.split('/');
   for (const part of relative.split('/')) {
     if (part === '' || part === '.') continue;

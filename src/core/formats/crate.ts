@@ -9,7 +9,10 @@
 
 /** Thrown inside the crate reader on data that cannot be followed; the reader turns it into a problem. */
 export class BadCrate extends Error {
-  constructor(message: string, readonly at: number) {
+  constructor(
+    message: string,
+    readonly at: number,
+  ) {
     super(message);
   }
 }
@@ -32,7 +35,8 @@ export function unpackLz4(b: Uint8Array, size: number): Uint8Array {
   while (i < b.length) {
     const token = b[i++]!;
     const literals = length(token >> 4);
-    if (i + literals > b.length || o + literals > size) throw new BadCrate('A compressed block is longer than it says.', 0);
+    if (i + literals > b.length || o + literals > size)
+      throw new BadCrate('A compressed block is longer than it says.', 0);
     out.set(b.subarray(i, i + literals), o);
     i += literals;
     o += literals;
@@ -40,7 +44,8 @@ export function unpackLz4(b: Uint8Array, size: number): Uint8Array {
     const back = b[i]! | (b[i + 1]! << 8);
     i += 2;
     const match = length(token & 15) + 4;
-    if (back === 0 || back > o || o + match > size) throw new BadCrate('A compressed block points outside itself.', 0);
+    if (back === 0 || back > o || o + match > size)
+      throw new BadCrate('A compressed block points outside itself.', 0);
     for (let n = 0; n < match; n++, o++) out[o] = out[o - back]!;
   }
   if (o !== size) throw new BadCrate('A compressed block is shorter than it says.', 0);
@@ -54,7 +59,8 @@ const mostNumbers = 2 ** 26;
 
 /** Undoes fast compression into `size` bytes. */
 export function unpackFast(b: Uint8Array, size: number): Uint8Array {
-  if (size < 0 || size > b.length * mostRatio + 64) throw new BadCrate('A compressed part claims a size it cannot have.', 0);
+  if (size < 0 || size > b.length * mostRatio + 64)
+    throw new BadCrate('A compressed part claims a size it cannot have.', 0);
   const chunks = b[0] ?? 0;
   if (chunks === 0) return unpackLz4(b.subarray(1), size);
   const out = new Uint8Array(size);
@@ -87,7 +93,8 @@ export function packLiteral(raw: Uint8Array): Uint8Array {
 export function unpackIntegers(b: Uint8Array, count: number): Int32Array {
   const codes = Math.ceil((count * 2) / 8);
   // How much the differences take is not said: the block ends where it ends, at most here.
-  if (!(count >= 0 && count <= mostNumbers)) throw new BadCrate('A list of numbers is longer than any scene has.', 0);
+  if (!(count >= 0 && count <= mostNumbers))
+    throw new BadCrate('A list of numbers is longer than any scene has.', 0);
   const raw = unpackUpTo(b, 4 + codes, 4 + codes + count * 4);
   const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
   const common = view.getInt32(0, true);
@@ -108,7 +115,8 @@ export function unpackIntegers(b: Uint8Array, count: number): Int32Array {
 
 /** Undoes fast compression of one chunk whose raw size is known only within bounds. */
 function unpackUpTo(b: Uint8Array, least: number, most: number): Uint8Array {
-  if (least > b.length * mostRatio + 64) throw new BadCrate('A compressed part claims a size it cannot have.', 0);
+  if (least > b.length * mostRatio + 64)
+    throw new BadCrate('A compressed part claims a size it cannot have.', 0);
   if ((b[0] ?? 0) !== 0) throw new BadCrate('A list of numbers is longer than any scene has.', 0);
   const size = sizeOfLz4(b.subarray(1));
   if (size < least || size > most) throw new BadCrate('A list of numbers is not as long as it says.', 0);

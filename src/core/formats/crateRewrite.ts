@@ -7,7 +7,10 @@ import type { Tables } from './crateTables';
 import type { Reference } from './format';
 
 /** Where the number of a path's token or string stands. */
-export type Cell = { in: 'field'; index: number; string: boolean } | { in: 'rep'; at: number; string: boolean } | { in: 'cell'; at: number };
+export type Cell =
+  | { in: 'field'; index: number; string: boolean }
+  | { in: 'rep'; at: number; string: boolean }
+  | { in: 'cell'; at: number };
 
 function u32(value: number): Uint8Array {
   return Uint8Array.of(value & 255, (value >>> 8) & 255, (value >>> 16) & 255, (value >>> 24) & 255);
@@ -25,7 +28,13 @@ function payload(value: number): Uint8Array {
 }
 
 /** The edits that give references, by `at`, new paths; null where a path cannot be said. `cells` are those of `references`, in order. */
-export function rewriteCrate(t: Tables, cells: readonly Cell[], references: readonly Reference[], changes: readonly { at: string; value: string }[], size: number): Edit[] | null {
+export function rewriteCrate(
+  t: Tables,
+  cells: readonly Cell[],
+  references: readonly Reference[],
+  changes: readonly { at: string; value: string }[],
+  size: number,
+): Edit[] | null {
   const newTokens: string[] = [];
   const newStrings: number[] = [];
   const tokenFor = (value: string): number => {
@@ -64,15 +73,29 @@ export function rewriteCrate(t: Tables, cells: readonly Cell[], references: read
   };
   if (reps) {
     const packed = packLiteral(reps);
-    section('FIELDS', u64(t.fieldNames.length), u64(t.fieldNameBlock.length), t.fieldNameBlock, u64(packed.length), packed);
+    section(
+      'FIELDS',
+      u64(t.fieldNames.length),
+      u64(t.fieldNameBlock.length),
+      t.fieldNameBlock,
+      u64(packed.length),
+      packed,
+    );
   }
   const added = utf8(newTokens.map((x) => `${x}\0`).join(''));
   const tokens = new Uint8Array(t.tokens.length + added.length);
   tokens.set(t.tokens);
   tokens.set(added, t.tokens.length);
   const packed = packLiteral(tokens);
-  section('TOKENS', u64(t.tokenAt.length - 1 + newTokens.length), u64(tokens.length), u64(packed.length), packed);
-  if (newStrings.length > 0) section('STRINGS', u64(t.strings.length + newStrings.length), ...[...t.strings, ...newStrings].map(u32));
+  section(
+    'TOKENS',
+    u64(t.tokenAt.length - 1 + newTokens.length),
+    u64(tokens.length),
+    u64(packed.length),
+    packed,
+  );
+  if (newStrings.length > 0)
+    section('STRINGS', u64(t.strings.length + newStrings.length), ...[...t.strings, ...newStrings].map(u32));
   put(new Uint8Array((8 - (end % 8)) % 8));
   const toc = end;
   put(u64(sections.size));

@@ -18,17 +18,26 @@ export interface Rep {
 export function repOf(view: DataView, at: number): Rep {
   const low = view.getUint32(at, true);
   const high = view.getUint32(at + 4, true);
-  return { type: (high >>> 16) & 0xff, array: high >>> 31 === 1, inlined: ((high >>> 30) & 1) === 1, payload: low + (high & 0xffff) * 2 ** 32 };
+  return {
+    type: (high >>> 16) & 0xff,
+    array: high >>> 31 === 1,
+    inlined: ((high >>> 30) & 1) === 1,
+    payload: low + (high & 0xffff) * 2 ** 32,
+  };
 }
 
 /** Bytes of a file by offset, fetched in blocks as they are asked for. */
 export class Blocks {
   private readonly held = new Map<number, Uint8Array>();
 
-  constructor(private readonly read: (range: ByteRange) => Promise<Uint8Array>, readonly size: number) {}
+  constructor(
+    private readonly read: (range: ByteRange) => Promise<Uint8Array>,
+    readonly size: number,
+  ) {}
 
   async view(at: number, length: number): Promise<DataView> {
-    if (!(at >= 0 && length >= 0 && at + length <= this.size)) throw new BadCrate('A value lies outside the file.', Math.min(this.size, Math.max(0, at)));
+    if (!(at >= 0 && length >= 0 && at + length <= this.size))
+      throw new BadCrate('A value lies outside the file.', Math.min(this.size, Math.max(0, at)));
     const first = Math.floor(at / blockSize);
     if (at + length > (first + 1) * blockSize) {
       const bytes = await this.read([at, at + length]);
@@ -38,7 +47,9 @@ export class Blocks {
     let block = this.held.get(first);
     if (!block) {
       // A copy: the reader may use the same room again.
-      block = new Uint8Array(await this.read([first * blockSize, Math.min(this.size, (first + 1) * blockSize)]));
+      block = new Uint8Array(
+        await this.read([first * blockSize, Math.min(this.size, (first + 1) * blockSize)]),
+      );
       this.held.set(first, block);
     }
     return new DataView(block.buffer, block.byteOffset + (at - first * blockSize), length);
@@ -83,7 +94,10 @@ export async function readTables(b: Blocks): Promise<Tables> {
   for (let n = 0; n < count; n++) {
     const entry = await b.bytes(toc + 8 + 32 * n, 32);
     const view = new DataView(entry.buffer, entry.byteOffset, 32);
-    sections.set(decodeText(entry.subarray(0, entry.subarray(0, 16).indexOf(0))).text, { at: Number(view.getBigInt64(16, true)), size: Number(view.getBigInt64(24, true)) });
+    sections.set(decodeText(entry.subarray(0, entry.subarray(0, 16).indexOf(0))).text, {
+      at: Number(view.getBigInt64(16, true)),
+      size: Number(view.getBigInt64(24, true)),
+    });
   }
   const at = (name: string): Section => {
     const s = sections.get(name);
@@ -106,7 +120,15 @@ export async function readTables(b: Blocks): Promise<Tables> {
   const fieldNameBlock = new Uint8Array(await b.bytes(f + 16, nameSize));
   const repSize = await b.u64(f + 16 + nameSize);
   const reps = unpackFast(await b.bytes(f + 24 + nameSize, repSize), fieldCount * 8);
-  return { sections, tokens, tokenAt, strings, fieldNames: unpackIntegers(fieldNameBlock, fieldCount), fieldNameBlock, reps };
+  return {
+    sections,
+    tokens,
+    tokenAt,
+    strings,
+    fieldNames: unpackIntegers(fieldNameBlock, fieldCount),
+    fieldNameBlock,
+    reps,
+  };
 }
 
 /** A token's text. */
@@ -153,7 +175,14 @@ export async function readOwners(b: Blocks, t: Tables): Promise<string[]> {
     if (cell < 0 || cell >= pathCount) continue;
     const element = elements![cell]!;
     const name = parent === null ? '' : tokenOf(t, Math.abs(element));
-    const path = parent === null ? '/' : element < 0 ? `${parent}.${name}` : name.startsWith('{') || parent.endsWith('/') ? `${parent}${name}` : `${parent}/${name}`;
+    const path =
+      parent === null
+        ? '/'
+        : element < 0
+          ? `${parent}.${name}`
+          : name.startsWith('{') || parent.endsWith('/')
+            ? `${parent}${name}`
+            : `${parent}/${name}`;
     paths.set(indexes![cell]!, path);
     const jump = jumps![cell]!;
     if (jump >= 0 && parent !== null) waiting.push([jump === 0 ? cell + 1 : cell + jump, parent]);
@@ -161,7 +190,8 @@ export async function readOwners(b: Blocks, t: Tables): Promise<string[]> {
   }
   for (let n = 0; n < specCount; n++) {
     const path = paths.get(specPaths![n]!) ?? '';
-    for (let i = specSets![n]!; i < setCount && sets![i]! >= 0; i++) if (owners[sets![i]!] === '') owners[sets![i]!] = path;
+    for (let i = specSets![n]!; i < setCount && sets![i]! >= 0; i++)
+      if (owners[sets![i]!] === '') owners[sets![i]!] = path;
   }
   return owners;
 }

@@ -12,11 +12,14 @@ import { formats, readReferences, type FileReading } from './formats';
 
 const base = path.resolve('fixtures');
 type Expected = Record<string, { references: [at: string, written: string][]; problems: string[] }>;
-const read = async (name: string, b: Uint8Array): Promise<FileReading> => (await readReferences(name, b.length, async ([from, to]) => b.subarray(from, to)))!;
+const read = async (name: string, b: Uint8Array): Promise<FileReading> =>
+  (await readReferences(name, b.length, async ([from, to]) => b.subarray(from, to)))!;
 
 /** New content with each value as `to` says, by the reader's own means. */
 function rewritten(reading: FileReading, b: Uint8Array, to: (r: Reference) => string): Uint8Array | null {
-  const changes = reading.references.map((r) => ({ reference: r, value: to(r) })).filter(({ reference, value }) => value !== fullPath(reference));
+  const changes = reading.references
+    .map((r) => ({ reference: r, value: to(r) }))
+    .filter(({ reference, value }) => value !== fullPath(reference));
   if (reading.rewrite) {
     const edits = reading.rewrite(changes.map(({ reference, value }) => ({ at: reference.at, value })));
     return edits && applyPieces(b, piecesOf(edits, b.length));
@@ -27,7 +30,16 @@ function rewritten(reading: FileReading, b: Uint8Array, to: (r: Reference) => st
   });
   if (edits.some((e) => e === null)) return null;
   const all = edits as NonNullable<(typeof edits)[number]>[];
-  return applyPieces(b, piecesOf([...all, ...(reading.bytes && all.length > 0 ? (reading.format.settle?.(reading.bytes, all) ?? []) : [])], b.length));
+  return applyPieces(
+    b,
+    piecesOf(
+      [
+        ...all,
+        ...(reading.bytes && all.length > 0 ? (reading.format.settle?.(reading.bytes, all) ?? []) : []),
+      ],
+      b.length,
+    ),
+  );
 }
 
 const readOnly = new Set(['zae', 'otioz', '3mf']);
@@ -39,27 +51,51 @@ test('each format has its folder', () => {
 for (const folder of fs.readdirSync(base).sort()) {
   const expected = JSON.parse(fs.readFileSync(path.join(base, folder, 'expected.json'), 'utf8')) as Expected;
   describe(folder, () => {
-    test('no fixture is without its expectation', () => expect(Object.keys(expected).sort()).toEqual(fs.readdirSync(path.join(base, folder)).filter((f) => f !== 'expected.json').sort()));
+    test('no fixture is without its expectation', () =>
+      expect(Object.keys(expected).sort()).toEqual(
+        fs
+          .readdirSync(path.join(base, folder))
+          .filter((f) => f !== 'expected.json')
+          .sort(),
+      ));
     test.each(Object.keys(expected))('%s', async (name) => {
       const b = new Uint8Array(fs.readFileSync(path.join(base, folder, name)));
       const reading = await read(name, b);
-      expect({ references: reading.references.map((r) => [r.at, r.written]), problems: reading.problems.map((p) => p.code) }).toEqual(expected[name]);
-      for (const p of reading.problems) if (p.span) expect(p.span[0] <= p.span[1] && p.span[1] <= b.length).toBe(true);
+      expect({
+        references: reading.references.map((r) => [r.at, r.written]),
+        problems: reading.problems.map((p) => p.code),
+      }).toEqual(expected[name]);
+      for (const p of reading.problems)
+        if (p.span) expect(p.span[0] <= p.span[1] && p.span[1] <= b.length).toBe(true);
       // A span holds the value: what stands there, its escapes undone, is what was read.
-      for (const r of reading.references) if (r.span) {
-        const raw = b.subarray(...r.span);
-        const text = r.encoding === 'latin-1' ? latin1(raw) : r.encoding === 'utf-8' ? decodeText(raw).text : decodeWide(raw, r.encoding);
-        expect(undone(text)).toBe(r.written);
-      }
+      for (const r of reading.references)
+        if (r.span) {
+          const raw = b.subarray(...r.span);
+          const text =
+            r.encoding === 'latin-1'
+              ? latin1(raw)
+              : r.encoding === 'utf-8'
+                ? decodeText(raw).text
+                : decodeWide(raw, r.encoding);
+          expect(undone(text)).toBe(r.written);
+        }
       expect(rewritten(reading, b, fullPath)).toEqual(b);
-      if (readOnly.has(folder) || reading.references.length === 0 || reading.problems.some((p) => p.code === 'compressed')) return;
+      if (
+        readOnly.has(folder) ||
+        reading.references.length === 0 ||
+        reading.problems.some((p) => p.code === 'compressed')
+      )
+        return;
       // Other values, and back: the new ones are read, everything else is as it was, and the way back leads to the same bytes.
       // Some statements of OBJ and MTL cannot hold a blank; formats.test.ts has those that can.
-      const to = (r: Reference) => `${folder === 'obj' || folder === 'mtl' ? 'moved/' : 'moved & kept/'}${fullPath(r)}`;
+      const to = (r: Reference) =>
+        `${folder === 'obj' || folder === 'mtl' ? 'moved/' : 'moved & kept/'}${fullPath(r)}`;
       const there = rewritten(reading, b, to);
       expect(there).not.toBeNull();
       const again = await read(name, there!);
-      expect(again.references.map((r) => [r.at, fullPath(r)])).toEqual(reading.references.map((r) => [r.at, to(r)]));
+      expect(again.references.map((r) => [r.at, fullPath(r)])).toEqual(
+        reading.references.map((r) => [r.at, to(r)]),
+      );
       expect(again.problems.map((p) => p.code)).toEqual(reading.problems.map((p) => p.code));
       // Tables grow, padding moves, a prefix stays switched off, a chunk becomes aligned: those have tests of their own.
       if (folder === 'usdc' || folder === 'usdz' || folder === 'mtlx' || name === 'unaligned.glb') return;
@@ -71,12 +107,17 @@ for (const folder of fs.readdirSync(base).sort()) {
 
 /** Escapes of JSON, XML, USD, VRML and OBJ undone, as far as the fixtures use them. */
 function undone(text: string): string {
-  return text.replace(/\\u([0-9a-f]{4})/g, (_, h: string) => String.fromCharCode(parseInt(h, 16))).replace(/&(amp|lt|gt|quot);/g, (_, n: string) => ({ amp: '&', lt: '<', gt: '>', quot: '"' })[n]!).replace(/\\(["/\\])/g, '$1');
+  return text
+    .replace(/\\u([0-9a-f]{4})/g, (_, h: string) => String.fromCharCode(parseInt(h, 16)))
+    .replace(/&(amp|lt|gt|quot);/g, (_, n: string) => ({ amp: '&', lt: '<', gt: '>', quot: '"' })[n]!)
+    .replace(/\\(["/\\])/g, '$1');
 }
 
 /** The file with each value encoded as it is written anew: more escapes than needed are not put back. */
 function canonical(reading: FileReading, b: Uint8Array): Uint8Array {
-  const edits = reading.references.flatMap((r) => (r.span ? [{ span: r.span, bytes: reading.format.encode(fullPath(r), r)! }] : []));
+  const edits = reading.references.flatMap((r) =>
+    r.span ? [{ span: r.span, bytes: reading.format.encode(fullPath(r), r)! }] : [],
+  );
   const settled = reading.bytes ? (reading.format.settle?.(reading.bytes, edits) ?? []) : [];
   return applyPieces(b, piecesOf([...edits, ...settled], b.length));
 }

@@ -6,12 +6,29 @@ import type { Problem, Span } from '../problem';
 import type { TextEncoding } from '../text/bytes';
 import type { Edit } from '../text/edits';
 
-export type FormatId = 'gltf' | 'glb' | 'obj' | 'mtl' | 'usda' | 'usdc' | 'usdz' | 'mtlx' | 'dae' | 'x3d' | 'x3dv' | 'ply' | '3mf' | 'otio' | 'zae' | 'otioz';
+export type FormatId =
+  | 'gltf'
+  | 'glb'
+  | 'obj'
+  | 'mtl'
+  | 'usda'
+  | 'usdc'
+  | 'usdz'
+  | 'mtlx'
+  | 'dae'
+  | 'x3d'
+  | 'x3dv'
+  | 'ply'
+  | '3mf'
+  | 'otio'
+  | 'zae'
+  | 'otioz';
 
 /** How a written path is to be understood: as a URI reference (RFC 3986), as a plain name, or as a USD asset path (a plain name with arguments). */
 export type Syntax = 'uri' | 'native' | 'usd';
 
-export type ReferenceKind = 'texture' | 'cache' | 'scene' | 'material' | 'buffer' | 'audio' | 'video' | 'font' | 'other';
+export type ReferenceKind =
+  'texture' | 'cache' | 'scene' | 'material' | 'buffer' | 'audio' | 'video' | 'font' | 'other';
 
 /** A pointer from a scene file to another file, as it stands there. */
 export interface Reference {

@@ -21,7 +21,24 @@ import { usdz } from './usdz';
 import { x3d } from './x3d';
 import { x3dv } from './x3dv';
 
-export const formats: readonly Format[] = [gltf, glb, obj, mtl, usda, usdc, usdz, mtlx, dae, x3d, x3dv, ply, threemf, otio, zae, otioz];
+export const formats: readonly Format[] = [
+  gltf,
+  glb,
+  obj,
+  mtl,
+  usda,
+  usdc,
+  usdz,
+  mtlx,
+  dae,
+  x3d,
+  x3dv,
+  ply,
+  threemf,
+  otio,
+  zae,
+  otioz,
+];
 
 const byExtension = new Map(formats.toReversed().flatMap((f) => f.extensions.map((e) => [e, f] as const)));
 // A file under the name of one of these may hold any other of them; the first bytes say which. OBJ and MTL say nothing of themselves.
@@ -67,29 +84,57 @@ const partSize = 16 * 1024 * 1024;
  * Reads the references of a file, touching only the bytes that hold them. `read` gives bytes [start, end) of it, `size` is its
  * length in bytes. Null when the file is of no known format. Throws what `read` throws.
  */
-export async function readReferences(path: string, size: number, read: (range: ByteRange) => Promise<Uint8Array>): Promise<FileReading | null> {
+export async function readReferences(
+  path: string,
+  size: number,
+  read: (range: ByteRange) => Promise<Uint8Array>,
+): Promise<FileReading | null> {
   if (!formatOfName(path)) return null;
   const head = await read([0, size <= readAtOnce ? size : firstBite]);
   const format = formatOf(path, head)!;
-  if (format.mayBeGzip && isGzip(head)) return { format, bytes: null, ...(await readGzip(format, size, read)) };
+  if (format.mayBeGzip && isGzip(head))
+    return { format, bytes: null, ...(await readGzip(format, size, read)) };
   if (format.readParts) return { format, bytes: null, ...(await format.readParts(read, size)) };
-  if (format.byLines && size > partSize && !wideEncoding(head)) return { format, bytes: null, ...(await readInParts(format, size, read)) };
+  if (format.byLines && size > partSize && !wideEncoding(head))
+    return { format, bytes: null, ...(await readInParts(format, size, read)) };
   const needed = Math.min(format.needs?.(head, size) ?? size, size);
   const bytes = needed <= head.length ? head.subarray(0, needed) : await read([0, needed]);
   return { format, bytes, ...format.read(bytes, size) };
 }
 
 /** A gzip-compressed file: what is in it may be any of the formats that are told by their first bytes. */
-async function readGzip(format: Format, size: number, read: (range: ByteRange) => Promise<Uint8Array>): Promise<Reading> {
+async function readGzip(
+  format: Format,
+  size: number,
+  read: (range: ByteRange) => Promise<Uint8Array>,
+): Promise<Reading> {
   const note = (message: string): Problem => ({ code: 'compressed', message, span: [0, Math.min(2, size)] });
   const bytes = size > mostUnpacked ? null : gunzip(await read([0, size]));
-  if (!bytes) return { references: [], problems: [note('This file is gzip-compressed, and damaged or too large to be unpacked here.')] };
-  const inner = format.sniff(bytes.subarray(0, mostSniffed)) ? format : (told.find((f) => f.sniff(bytes.subarray(0, mostSniffed))) ?? format);
+  if (!bytes)
+    return {
+      references: [],
+      problems: [note('This file is gzip-compressed, and damaged or too large to be unpacked here.')],
+    };
+  const inner = format.sniff(bytes.subarray(0, mostSniffed))
+    ? format
+    : (told.find((f) => f.sniff(bytes.subarray(0, mostSniffed))) ?? format);
   const reading = withoutSpans(inner.read(bytes));
-  return { ...reading, problems: [note('This file is gzip-compressed: it is read, and cannot be changed here. Unpack it to make its paths travel.'), ...reading.problems] };
+  return {
+    ...reading,
+    problems: [
+      note(
+        'This file is gzip-compressed: it is read, and cannot be changed here. Unpack it to make its paths travel.',
+      ),
+      ...reading.problems,
+    ],
+  };
 }
 
-async function readInParts(format: Format, size: number, read: (range: ByteRange) => Promise<Uint8Array>): Promise<Reading> {
+async function readInParts(
+  format: Format,
+  size: number,
+  read: (range: ByteRange) => Promise<Uint8Array>,
+): Promise<Reading> {
   const all: Reading = { references: [], problems: [], otherReadings: [] };
   let at = 0;
   while (at < size) {
@@ -101,12 +146,16 @@ async function readInParts(format: Format, size: number, read: (range: ByteRange
     }
     const reading = format.read(part, part.length);
     const first = all.references.length;
-    const shift = (span: Span | null | undefined): Span | null => (span ? [span[0] + at, span[1] + at] : null);
+    const shift = (span: Span | null | undefined): Span | null =>
+      span ? [span[0] + at, span[1] + at] : null;
     const shifted = (r: Reference): Reference => ({ ...r, span: shift(r.span) });
     all.references.push(...reading.references.map(shifted));
     all.problems.push(...reading.problems.map((p) => ({ ...p, span: shift(p.span) ?? undefined })));
     for (const other of reading.otherReadings ?? []) {
-      all.otherReadings!.push({ reference: shifted(other.reference), instead: other.instead.map((i) => i + first) });
+      all.otherReadings!.push({
+        reference: shifted(other.reference),
+        instead: other.instead.map((i) => i + first),
+      });
     }
     at += part.length;
   }

@@ -34,24 +34,105 @@ function* filesBelow(dir: string): Iterable<string> {
 
 const text = (s: string) => new TextEncoder().encode(s);
 const own: [string, Uint8Array][] = [
-  ['a.gltf', text('{"asset":{"version":"2.0"},"images":[{"uri":"a.png"},{"uri":"b\\u0020c.png"}],"extensions":{"X":{"uri":"y"}}}')],
-  ['a.obj', text('mtllib a.mtl b c.mtl\nusemtl x\nf 1 2 3 \\\n 4\n')], ['a.mtl', text('newmtl a\nmap_Kd -s 1 1 1 -o 0.5 a b.png\nmap_Bump x.png -bm 1\nKd spectral a.rfl 1\n')],
-  ['a.usda', text('#usda 1.0\n(\n subLayers = [@a.usda@ (offset = 1)]\n)\ndef Xform "A" (\n prepend references = @@@b@c.usd@@@</X>\n)\n{\n asset x = @y.png@ # c\n string s = """a"""\n}\n')],
-  ['a.dae', text('<?xml version="1.0"?><COLLADA><image id="a"><init_from>a&amp;b.png</init_from></image><instance_node url="x.dae#y"/></COLLADA>')],
-  ['a.mtlx', text('<materialx fileprefix="t/"><input type="filename" value="a.png"/></materialx>')], ['a.x3d', text('<X3D><ImageTexture url=\'"a.png" "b.png"\'/></X3D>')],
-  ['a.wrl', text('#VRML V2.0 utf8\nShape { texture ImageTexture { url [ "a.png" ] } }\nEXTERNPROTO A [ ] "b.wrl"\n')], ['a.ply', text('ply\nformat ascii 1.0\ncomment TextureFile a.png\nend_header\n')],
-  ['a.otio', text('{"OTIO_SCHEMA":"Timeline.1","x":{"target_url":"a.mov"},"y":{"target_url_base":"f/","name_prefix":"a","frame_zero_padding":4}}')],
+  [
+    'a.gltf',
+    text(
+      '{"asset":{"version":"2.0"},"images":[{"uri":"a.png"},{"uri":"b\\u0020c.png"}],"extensions":{"X":{"uri":"y"}}}',
+    ),
+  ],
+  ['a.obj', text('mtllib a.mtl b c.mtl\nusemtl x\nf 1 2 3 \\\n 4\n')],
+  ['a.mtl', text('newmtl a\nmap_Kd -s 1 1 1 -o 0.5 a b.png\nmap_Bump x.png -bm 1\nKd spectral a.rfl 1\n')],
+  [
+    'a.usda',
+    text(
+      '#usda 1.0\n(\n subLayers = [@a.usda@ (offset = 1)]\n)\ndef Xform "A" (\n prepend references = @@@b@c.usd@@@</X>\n)\n{\n asset x = @y.png@ # c\n string s = """a"""\n}\n',
+    ),
+  ],
+  [
+    'a.dae',
+    text(
+      '<?xml version="1.0"?><COLLADA><image id="a"><init_from>a&amp;b.png</init_from></image><instance_node url="x.dae#y"/></COLLADA>',
+    ),
+  ],
+  ['a.mtlx', text('<materialx fileprefix="t/"><input type="filename" value="a.png"/></materialx>')],
+  ['a.x3d', text('<X3D><ImageTexture url=\'"a.png" "b.png"\'/></X3D>')],
+  [
+    'a.wrl',
+    text('#VRML V2.0 utf8\nShape { texture ImageTexture { url [ "a.png" ] } }\nEXTERNPROTO A [ ] "b.wrl"\n'),
+  ],
+  ['a.ply', text('ply\nformat ascii 1.0\ncomment TextureFile a.png\nend_header\n')],
+  [
+    'a.otio',
+    text(
+      '{"OTIO_SCHEMA":"Timeline.1","x":{"target_url":"a.mov"},"y":{"target_url_base":"f/","name_prefix":"a","frame_zero_padding":4}}',
+    ),
+  ],
 ];
-const zip = (files: Record<string, string>) => zipSync(Object.fromEntries(Object.entries(files).map(([n, t]) => [n, text(t)])), { level: 0 });
+const zip = (files: Record<string, string>) =>
+  zipSync(Object.fromEntries(Object.entries(files).map(([n, t]) => [n, text(t)])), { level: 0 });
 own.push(
-  ['a.zae', zip({ 'manifest.xml': '<dae_root>a.dae</dae_root>', 'a.dae': '<COLLADA><image><init_from>a.png</init_from></image></COLLADA>' })],
-  ['a.otioz', zip({ 'content.otio': '{"OTIO_SCHEMA":"Timeline.1","x":{"target_url":"a.mov"}}' })], ['a.wrz', gzipSync(text('#VRML V2.0 utf8\nInline { url "a.wrl" }\n'))],
-  ['a.3mf', zip({ '[Content_Types].xml': '<Types/>', '_rels/.rels': '<Relationships><Relationship Target="https://example.org/x" TargetMode="External"/></Relationships>', '3D/a.model': '<model><texture2d path="/3D/t.png"/></model>' })],
-  ['a.usdz', zip({ 'a.usda': '#usda 1.0\ndef "A" ( references = @../b.usda@ )\n{\n}\n' })], ['b.obj', new Uint8Array([0xff, 0xfe, ...Buffer.from('mtllib a b.mtl\n', 'utf16le')])],
+  [
+    'a.zae',
+    zip({
+      'manifest.xml': '<dae_root>a.dae</dae_root>',
+      'a.dae': '<COLLADA><image><init_from>a.png</init_from></image></COLLADA>',
+    }),
+  ],
+  ['a.otioz', zip({ 'content.otio': '{"OTIO_SCHEMA":"Timeline.1","x":{"target_url":"a.mov"}}' })],
+  ['a.wrz', gzipSync(text('#VRML V2.0 utf8\nInline { url "a.wrl" }\n'))],
+  [
+    'a.3mf',
+    zip({
+      '[Content_Types].xml': '<Types/>',
+      '_rels/.rels':
+        '<Relationships><Relationship Target="https://example.org/x" TargetMode="External"/></Relationships>',
+      '3D/a.model': '<model><texture2d path="/3D/t.png"/></model>',
+    }),
+  ],
+  ['a.usdz', zip({ 'a.usda': '#usda 1.0\ndef "A" ( references = @../b.usda@ )\n{\n}\n' })],
+  ['b.obj', new Uint8Array([0xff, 0xfe, ...Buffer.from('mtllib a b.mtl\n', 'utf16le')])],
 );
-const seeds: [string, Uint8Array][] = [...own, ...['fixtures', '.cache/samples', '.cache/materialx', '.cache/openusd'].flatMap((d) => [...filesBelow(path.resolve(d))])
-  .map((f): [string, Uint8Array] => (typeof f === 'string' ? [f, new Uint8Array(fs.readFileSync(f))] : f)).filter(([, b]) => b.length <= mostSeed)];
-const words = ['"', "'", '\\', '@', '@@@', '<', '>', '</', '<![CDATA[', ']]>', '&#x0;', '&', '{', '}', '[', ']', '(', ')', '#', '//', '/*', '\0', '\n', '\r', 'uri":"', '__proto__', '%00', '../../../../', 'mtllib ', 'url ', '\ufeff', 'é'].map(text);
+const seeds: [string, Uint8Array][] = [
+  ...own,
+  ...['fixtures', '.cache/samples', '.cache/materialx', '.cache/openusd']
+    .flatMap((d) => [...filesBelow(path.resolve(d))])
+    .map((f): [string, Uint8Array] => (typeof f === 'string' ? [f, new Uint8Array(fs.readFileSync(f))] : f))
+    .filter(([, b]) => b.length <= mostSeed),
+];
+const words = [
+  '"',
+  "'",
+  '\\',
+  '@',
+  '@@@',
+  '<',
+  '>',
+  '</',
+  '<![CDATA[',
+  ']]>',
+  '&#x0;',
+  '&',
+  '{',
+  '}',
+  '[',
+  ']',
+  '(',
+  ')',
+  '#',
+  '//',
+  '/*',
+  '\0',
+  '\n',
+  '\r',
+  'uri":"',
+  '__proto__',
+  '%00',
+  '../../../../',
+  'mtllib ',
+  'url ',
+  '\ufeff',
+  'é',
+].map(text);
 
 function damaged(b: Uint8Array, next: () => number): Uint8Array {
   let out: Uint8Array = b.slice();
@@ -99,7 +180,14 @@ test(`${runs.toLocaleString('en')} damaged files over all formats are read to an
         const bytes = r.span ? reading.format.encode(`x/${fullPath(r)}`, r) : null;
         return bytes ? [{ span: r.span!, bytes }] : [];
       });
-      if (reading.bytes) applyPieces(reading.bytes, piecesOf([...edits, ...(edits.length > 0 ? (reading.format.settle?.(reading.bytes, edits) ?? []) : [])], reading.bytes.length));
+      if (reading.bytes)
+        applyPieces(
+          reading.bytes,
+          piecesOf(
+            [...edits, ...(edits.length > 0 ? (reading.format.settle?.(reading.bytes, edits) ?? []) : [])],
+            reading.bytes.length,
+          ),
+        );
     } catch (cause) {
       const kept = path.join('test-results', `fuzz-${n}-${path.basename(name)}`);
       fs.mkdirSync('test-results', { recursive: true });

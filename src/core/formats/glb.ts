@@ -23,12 +23,25 @@ function u32Bytes(value: number): Uint8Array {
 
 /** What is wrong with the header; null when it can be followed. */
 function headerProblem(b: Uint8Array, size: number): Problem | null {
-  if (size < headerSize || b.length < headerSize) return { code: 'truncated', message: 'The file ends inside the GLB header (20 bytes).', span: [0, Math.min(size, headerSize)] };
-  if (u32(b, 0) !== 0x46546c67) return { code: 'wrong-format', message: 'This is no GLB: it does not begin with the letters glTF.', span: [0, 4] };
+  if (size < headerSize || b.length < headerSize)
+    return {
+      code: 'truncated',
+      message: 'The file ends inside the GLB header (20 bytes).',
+      span: [0, Math.min(size, headerSize)],
+    };
+  if (u32(b, 0) !== 0x46546c67)
+    return {
+      code: 'wrong-format',
+      message: 'This is no GLB: it does not begin with the letters glTF.',
+      span: [0, 4],
+    };
   const version = u32(b, 4);
-  if (version !== 1 && version !== 2) return { code: 'unknown-version', message: `GLB version ${version} is not known.`, span: [4, 8] };
-  if (u32(b, 16) !== (version === 2 ? 0x4e4f534a : 0)) return { code: 'wrong-chunk', message: 'The first chunk is not JSON.', span: [16, 20] };
-  if (headerSize + u32(b, 12) > size) return { code: 'truncated', message: 'The file is shorter than its JSON chunk.', span: [12, 16] };
+  if (version !== 1 && version !== 2)
+    return { code: 'unknown-version', message: `GLB version ${version} is not known.`, span: [4, 8] };
+  if (u32(b, 16) !== (version === 2 ? 0x4e4f534a : 0))
+    return { code: 'wrong-chunk', message: 'The first chunk is not JSON.', span: [16, 20] };
+  if (headerSize + u32(b, 12) > size)
+    return { code: 'truncated', message: 'The file is shorter than its JSON chunk.', span: [12, 16] };
   return null;
 }
 
@@ -48,7 +61,12 @@ export const glb: Format = {
     if (wrong) return { references: [], problems: [wrong] };
     const reading = readGltfJson(bytes, headerSize, headerSize + u32(bytes, 12));
     const total = u32(bytes, 8);
-    if (total > size) reading.problems.push({ code: 'truncated', message: `The file should be ${total} bytes long and has ${size}.`, span: [8, 12] });
+    if (total > size)
+      reading.problems.push({
+        code: 'truncated',
+        message: `The file should be ${total} bytes long and has ${size}.`,
+        span: [8, 12],
+      });
     return reading;
   },
   encode: encodeGltf,
@@ -69,7 +87,8 @@ export const glb: Format = {
       { span: [8, 12], bytes: u32Bytes(u32(bytes, 8) + length - oldLength) },
       { span: [12, 16], bytes: u32Bytes(length) },
     ];
-    if (padding !== oldPadding) settled.push({ span: [contentEnd, end], bytes: new Uint8Array(padding).fill(blank) });
+    if (padding !== oldPadding)
+      settled.push({ span: [contentEnd, end], bytes: new Uint8Array(padding).fill(blank) });
     return settled;
   },
 };

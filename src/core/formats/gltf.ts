@@ -10,7 +10,11 @@ import { escapeJson, findStrings, jsonPointer, unescapeJson } from './json';
 
 // Extensions whose `uri` members are known to hold files, with what they hold.
 const knownExtensions: Record<string, ReferenceKind> = {
-  EXT_lights_ies: 'other', MSFT_audio_emitter: 'audio', KHR_audio_emitter: 'audio', KHR_audio: 'audio', EXT_structural_metadata: 'other',
+  EXT_lights_ies: 'other',
+  MSFT_audio_emitter: 'audio',
+  KHR_audio_emitter: 'audio',
+  KHR_audio: 'audio',
+  EXT_structural_metadata: 'other',
   KHR_binary_glTF: 'buffer',
 };
 
@@ -39,7 +43,13 @@ export function readGltfJson(bytes: Uint8Array, start: number, end: number): Rea
   const tops = new Map<string, number>();
   const isWanted = (from: number, to: number) => {
     const n = to - from;
-    if (n >= 3 && bytes[to - 2] === 0x72 && bytes[to - 1] === 0x69 && (bytes[to - 3] === 0x75 || bytes[to - 3] === 0x55)) return n === 3 ? bytes[from] === 0x75 : bytes[to - 3] === 0x55;
+    if (
+      n >= 3 &&
+      bytes[to - 2] === 0x72 &&
+      bytes[to - 1] === 0x69 &&
+      (bytes[to - 3] === 0x75 || bytes[to - 3] === 0x55)
+    )
+      return n === 3 ? bytes[from] === 0x75 : bytes[to - 3] === 0x55;
     // A key may itself be escaped ("\u0075ri"); then it is undone before it is judged.
     if (bytes.subarray(from, to).includes(0x5c)) {
       const { text } = unescapeJson(bytes.subarray(from, to));
@@ -47,25 +57,40 @@ export function readGltfJson(bytes: Uint8Array, start: number, end: number): Rea
     }
     return false;
   };
-  problems.push(...findStrings(bytes, start, end, isWanted, ({ path, span, topKey }) => {
-    const what = kindAt(path);
-    if (!what) return;
-    const at = jsonPointer(path);
-    // The last of two members with one name counts, in every reader: a repeated top-level member hides the earlier one.
-    const top = `/${String(path[0])}/`;
-    const earlier = tops.get(top);
-    if (earlier !== undefined && earlier !== topKey) for (const key of [...found.keys()]) if (key.startsWith(top)) found.delete(key);
-    tops.set(top, topKey);
-    found.delete(at);
-    const { text: written, encoding } = unescapeJson(bytes.subarray(span[0], span[1]));
-    if (/^data:/i.test(written)) return;
-    if (written === '') {
-      problems.push({ code: 'empty-reference', message: `${at} is empty: by the URI rules it means this very file.`, span });
-      return;
-    }
-    if (encoding === 'latin-1') problems.push({ code: 'not-utf-8', message: `${at} is not UTF-8, as glTF demands.`, span });
-    found.set(at, { at, kind: what.kind, written, span, encoding, ...(what.uncertain ? { uncertain: true } : {}) });
-  }));
+  problems.push(
+    ...findStrings(bytes, start, end, isWanted, ({ path, span, topKey }) => {
+      const what = kindAt(path);
+      if (!what) return;
+      const at = jsonPointer(path);
+      // The last of two members with one name counts, in every reader: a repeated top-level member hides the earlier one.
+      const top = `/${String(path[0])}/`;
+      const earlier = tops.get(top);
+      if (earlier !== undefined && earlier !== topKey)
+        for (const key of [...found.keys()]) if (key.startsWith(top)) found.delete(key);
+      tops.set(top, topKey);
+      found.delete(at);
+      const { text: written, encoding } = unescapeJson(bytes.subarray(span[0], span[1]));
+      if (/^data:/i.test(written)) return;
+      if (written === '') {
+        problems.push({
+          code: 'empty-reference',
+          message: `${at} is empty: by the URI rules it means this very file.`,
+          span,
+        });
+        return;
+      }
+      if (encoding === 'latin-1')
+        problems.push({ code: 'not-utf-8', message: `${at} is not UTF-8, as glTF demands.`, span });
+      found.set(at, {
+        at,
+        kind: what.kind,
+        written,
+        span,
+        encoding,
+        ...(what.uncertain ? { uncertain: true } : {}),
+      });
+    }),
+  );
   return { references: [...found.values()].sort((a, b) => a.span![0] - b.span![0]), problems };
 }
 
@@ -86,7 +111,8 @@ export const gltf: Format = {
   syntax: 'uri',
   sniff(head) {
     let i = afterBom(head);
-    while (i < head.length && (head[i] === 0x20 || head[i] === 0x0a || head[i] === 0x0d || head[i] === 0x09)) i++;
+    while (i < head.length && (head[i] === 0x20 || head[i] === 0x0a || head[i] === 0x0d || head[i] === 0x09))
+      i++;
     return head[i] === 0x7b;
   },
   read(bytes) {

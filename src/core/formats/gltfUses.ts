@@ -5,12 +5,22 @@ import { decodeText } from '../text/bytes';
 type Json = { [key: string]: unknown };
 const list = (v: unknown): Json[] => (Array.isArray(v) ? (v as Json[]) : []);
 const num = (v: unknown): number | null => (typeof v === 'number' ? v : null);
-const name = (v: Json | undefined, fallback: string) => (typeof v?.name === 'string' && v.name !== '' ? v.name : fallback);
+const name = (v: Json | undefined, fallback: string) =>
+  typeof v?.name === 'string' && v.name !== '' ? v.name : fallback;
 
 const slots: Record<string, string> = {
-  baseColorTexture: 'base colour', metallicRoughnessTexture: 'metal and roughness', normalTexture: 'normal', occlusionTexture: 'occlusion',
-  emissiveTexture: 'emission', diffuseTexture: 'diffuse', specularGlossinessTexture: 'specular', transmissionTexture: 'transmission',
-  clearcoatTexture: 'clear coat', clearcoatNormalTexture: 'clear coat normal', sheenColorTexture: 'sheen', specularColorTexture: 'specular colour',
+  baseColorTexture: 'base colour',
+  metallicRoughnessTexture: 'metal and roughness',
+  normalTexture: 'normal',
+  occlusionTexture: 'occlusion',
+  emissiveTexture: 'emission',
+  diffuseTexture: 'diffuse',
+  specularGlossinessTexture: 'specular',
+  transmissionTexture: 'transmission',
+  clearcoatTexture: 'clear coat',
+  clearcoatNormalTexture: 'clear coat normal',
+  sheenColorTexture: 'sheen',
+  specularColorTexture: 'specular colour',
 };
 
 /** JSON pointer of a reference → places like 'hull › planks · base colour', at most `most` each. Empty when the JSON cannot be parsed. */
@@ -36,18 +46,21 @@ export function gltfUses(json: Uint8Array, most = 12): Map<string, string[]> {
   list(doc.meshes).forEach((m, i) => {
     for (const p of list(m.primitives)) {
       const material = num(p.material);
-      if (material !== null && !materialNodes.has(material)) materialNodes.set(material, meshNodes.get(i) ?? name(m, `mesh ${i}`));
+      if (material !== null && !materialNodes.has(material))
+        materialNodes.set(material, meshNodes.get(i) ?? name(m, `mesh ${i}`));
     }
     const owner = meshNodes.get(i) ?? name(m, `mesh ${i}`);
-    for (const p of list(m.primitives)) for (const accessor of [p.indices, ...Object.values((p.attributes as Json | undefined) ?? {})]) {
-      const view = list(doc.accessors)[num(accessor) ?? -1]?.bufferView;
-      const buffer = num(list(doc.bufferViews)[num(view) ?? -1]?.buffer);
-      if (buffer !== null) add(`/buffers/${buffer}/uri`, owner);
-    }
+    for (const p of list(m.primitives))
+      for (const accessor of [p.indices, ...Object.values((p.attributes as Json | undefined) ?? {})]) {
+        const view = list(doc.accessors)[num(accessor) ?? -1]?.bufferView;
+        const buffer = num(list(doc.bufferViews)[num(view) ?? -1]?.buffer);
+        if (buffer !== null) add(`/buffers/${buffer}/uri`, owner);
+      }
   });
   const textures = list(doc.textures).map((t) => {
     const images = [num(t.source)];
-    for (const e of Object.values((t.extensions as Json | undefined) ?? {})) images.push(num((e as Json)?.source));
+    for (const e of Object.values((t.extensions as Json | undefined) ?? {}))
+      images.push(num((e as Json)?.source));
     return images.filter((x) => x !== null);
   });
   list(doc.materials).forEach((material, i) => {
@@ -56,7 +69,11 @@ export function gltfUses(json: Uint8Array, most = 12): Map<string, string[]> {
       if (typeof value !== 'object' || value === null) return;
       const index = num((value as Json).index);
       if (/Texture$/.test(key) && index !== null) {
-        for (const image of textures[index] ?? []) add(`/images/${image}/uri`, `${owner ? `${owner} › ` : ''}${name(material, `material ${i}`)} · ${slots[key] ?? key.replace(/Texture$/, '')}`);
+        for (const image of textures[index] ?? [])
+          add(
+            `/images/${image}/uri`,
+            `${owner ? `${owner} › ` : ''}${name(material, `material ${i}`)} · ${slots[key] ?? key.replace(/Texture$/, '')}`,
+          );
       }
       for (const [k, v] of Object.entries(value)) if (k !== 'extras') walk(v, k);
     };

@@ -19,7 +19,14 @@ export interface FoundString {
   topKey: number;
 }
 
-const quote = 0x22, backslash = 0x5c, openBrace = 0x7b, closeBrace = 0x7d, openBracket = 0x5b, closeBracket = 0x5d, comma = 0x2c, colon = 0x3a;
+const quote = 0x22,
+  backslash = 0x5c,
+  openBrace = 0x7b,
+  closeBrace = 0x7d,
+  openBracket = 0x5b,
+  closeBracket = 0x5d,
+  comma = 0x2c,
+  colon = 0x3a;
 
 // Bytes that mean something outside strings; all others (blanks, digits, letters) are crossed without a look.
 const means = new Uint8Array(256);
@@ -58,17 +65,29 @@ export type Wanted = (keyStart: number, keyEnd: number) => boolean;
  * key is wanted. Returns problems: 'not-json' when the text is no object, 'truncated' when it ends early, 'bad-json' when brackets
  * do not match.
  */
-export function findStrings(content: Uint8Array, start: number, end: number, wanted: Wanted, found: (value: FoundString) => void): Problem[] {
+export function findStrings(
+  content: Uint8Array,
+  start: number,
+  end: number,
+  wanted: Wanted,
+  found: (value: FoundString) => void,
+): Problem[] {
   // A plain view, so that the engine sees one kind of array, whoever read the bytes.
   const b = new Uint8Array(content.buffer, content.byteOffset, content.byteLength);
   const scanned = scanMembers(b, start, end, wanted);
-  if (!scanned || trailing(b, scanned.end + 1, end).length > 0) return walkStrings(b, start, end, wanted, found);
+  if (!scanned || trailing(b, scanned.end + 1, end).length > 0)
+    return walkStrings(b, start, end, wanted, found);
   scanned.values.forEach(found);
   return [];
 }
 
 /** The same by the structure that jsonScan.ts gives; null when the text is not sound JSON, as far as that can tell, or too deep. */
-function scanMembers(b: Uint8Array, start: number, end: number, wanted: Wanted): { values: FoundString[]; end: number } | null {
+function scanMembers(
+  b: Uint8Array,
+  start: number,
+  end: number,
+  wanted: Wanted,
+): { values: FoundString[]; end: number } | null {
   if (b[afterBlanks(b, start)] !== openBrace) return null;
   const values: FoundString[] = [];
   const closedAt = scanStructure(b, start, end, (close, levels) => {
@@ -133,11 +152,23 @@ function stringStart(b: Uint8Array, close: number, least: number): number {
 }
 
 /** The plain walk, which says what is wrong with a text; see `findStrings`. */
-export function walkStrings(b: Uint8Array, start: number, end: number, wanted: Wanted, found: (value: FoundString) => void): Problem[] {
+export function walkStrings(
+  b: Uint8Array,
+  start: number,
+  end: number,
+  wanted: Wanted,
+  found: (value: FoundString) => void,
+): Problem[] {
   let i = start;
   while (i < end && (b[i] === 0x20 || b[i] === 0x0a || b[i] === 0x0d || b[i] === 0x09)) i++;
   if (b[i] !== openBrace) {
-    return [{ code: i >= end ? 'empty-file' : 'not-json', message: i >= end ? 'The file is empty.' : 'This is not JSON: it does not begin with {.', span: [i, Math.min(i + 1, end)] }];
+    return [
+      {
+        code: i >= end ? 'empty-file' : 'not-json',
+        message: i >= end ? 'The file is empty.' : 'This is not JSON: it does not begin with {.',
+        span: [i, Math.min(i + 1, end)],
+      },
+    ];
   }
   const stack = new Stack();
   let depth = -1;
@@ -151,7 +182,8 @@ export function walkStrings(b: Uint8Array, start: number, end: number, wanted: W
     if (means[c] === 0) continue;
     if (c === quote) {
       const close = stringEnd(b, i + 1);
-      if (close < 0 || close >= end) return [{ code: 'truncated', message: 'The file ends inside a string.', span: [i, end] }];
+      if (close < 0 || close >= end)
+        return [{ code: 'truncated', message: 'The file ends inside a string.', span: [i, end] }];
       if (expectKey) {
         keyFrom = i + 1;
         keyTo = close;
@@ -172,19 +204,35 @@ export function walkStrings(b: Uint8Array, start: number, end: number, wanted: W
     } else if (c === openBrace || c === openBracket) {
       if (depth >= 0 && !inArray) stack.setKey(depth, keyFrom, keyTo);
       depth++;
-      if (depth > 1_000_000) return [{ code: 'too-deep', message: 'The JSON is nested too deeply to be a scene.', span: [i, i + 1] }];
+      if (depth > 1_000_000)
+        return [
+          { code: 'too-deep', message: 'The JSON is nested too deeply to be a scene.', span: [i, i + 1] },
+        ];
       inArray = c === openBracket;
       stack.open(depth, inArray);
       expectKey = !inArray;
     } else if (c === closeBrace || c === closeBracket) {
-      if (inArray !== (c === closeBracket)) return [{ code: 'bad-json', message: 'A bracket closes what another kind of bracket opened.', span: [i, i + 1] }];
+      if (inArray !== (c === closeBracket))
+        return [
+          {
+            code: 'bad-json',
+            message: 'A bracket closes what another kind of bracket opened.',
+            span: [i, i + 1],
+          },
+        ];
       depth--;
       expectKey = false;
       if (depth < 0) return trailing(b, i + 1, end);
       inArray = stack.isArray(depth);
     }
   }
-  return [{ code: 'truncated', message: 'The JSON ends before its last bracket is closed.', span: [Math.max(start, end - 1), end] }];
+  return [
+    {
+      code: 'truncated',
+      message: 'The JSON ends before its last bracket is closed.',
+      span: [Math.max(start, end - 1), end],
+    },
+  ];
 }
 
 /** Where the walk stands: for each open bracket its kind, the index or key reached. Grows as needed. */
@@ -224,7 +272,9 @@ class Stack {
     const parts: (string | number)[] = [];
     for (let d = 0; d <= depth; d++) {
       const index = this.cells[d * 3]!;
-      parts.push(index >= 0 ? index : unescapeJson(b.subarray(this.cells[d * 3 + 1]!, this.cells[d * 3 + 2]!)).text);
+      parts.push(
+        index >= 0 ? index : unescapeJson(b.subarray(this.cells[d * 3 + 1]!, this.cells[d * 3 + 2]!)).text,
+      );
     }
     return parts;
   }
@@ -234,19 +284,37 @@ function trailing(b: Uint8Array, from: number, end: number): Problem[] {
   for (let i = from; i < end; i++) {
     const c = b[i]!;
     if (c !== 0x20 && c !== 0x0a && c !== 0x0d && c !== 0x09 && c !== 0) {
-      return [{ code: 'trailing-data', message: 'Something follows after the end of the JSON.', span: [i, end] }];
+      return [
+        { code: 'trailing-data', message: 'Something follows after the end of the JSON.', span: [i, end] },
+      ];
     }
   }
   return [];
 }
 
-const simple: Record<string, string> = { '"': '"', '\\': '\\', '/': '/', b: '\b', f: '\f', n: '\n', r: '\r', t: '\t' };
+const simple: Record<string, string> = {
+  '"': '"',
+  '\\': '\\',
+  '/': '/',
+  b: '\b',
+  f: '\f',
+  n: '\n',
+  r: '\r',
+  t: '\t',
+};
 
 /** Undoes JSON string escapes (RFC 8259 §7). Bytes that are not UTF-8 are read one character per byte. */
 export function unescapeJson(raw: Uint8Array): { text: string; encoding: 'utf-8' | 'latin-1' } {
   const { text, encoding } = decodeText(raw);
   if (!text.includes('\\')) return { text, encoding };
-  return { encoding, text: text.replace(/\\(?:u([0-9a-fA-F]{4})|(.))/gs, (whole, code: string | undefined, char: string | undefined) => (code ? String.fromCharCode(parseInt(code, 16)) : (simple[char!] ?? whole))) };
+  return {
+    encoding,
+    text: text.replace(
+      /\\(?:u([0-9a-fA-F]{4})|(.))/gs,
+      (whole, code: string | undefined, char: string | undefined) =>
+        code ? String.fromCharCode(parseInt(code, 16)) : (simple[char!] ?? whole),
+    ),
+  };
 }
 
 /** Escapes what JSON strings must escape (RFC 8259 §7: quote, backslash, U+0000 to U+001F), nothing else. */
@@ -260,6 +328,7 @@ export function escapeJson(text: string): string {
 /** Parts as a JSON pointer (RFC 6901). */
 export function jsonPointer(parts: readonly (string | number)[]): string {
   let out = '';
-  for (const p of parts) out += `/${typeof p === 'string' && /[~/]/.test(p) ? p.replaceAll('~', '~0').replaceAll('/', '~1') : p}`;
+  for (const p of parts)
+    out += `/${typeof p === 'string' && /[~/]/.test(p) ? p.replaceAll('~', '~0').replaceAll('/', '~1') : p}`;
   return out;
 }

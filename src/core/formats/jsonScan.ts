@@ -41,7 +41,12 @@ class Reports implements OpenLevels {
     this.text = new Uint8Array(scanner.memory.buffer, textAt, partSize);
   }
 
-  scan(b: Uint8Array, start: number, end: number, stringEnded: (close: number, levels: OpenLevels) => boolean): number | null {
+  scan(
+    b: Uint8Array,
+    start: number,
+    end: number,
+    stringEnded: (close: number, levels: OpenLevels) => boolean,
+  ): number | null {
     this.scanner.start();
     for (let base = start; base < end; base += partSize) {
       const part = b.subarray(base, Math.min(end, base + partSize));
@@ -91,7 +96,12 @@ function makeReports(): Reports | null {
  * holds a backslash (some others too). Returns the offset of the bracket that closes the outermost one; null when `stringEnded`
  * answers false, brackets do not match, the text ends early, is longer than 2 GB or deeper than 8,192 levels.
  */
-export function scanStructure(b: Uint8Array, start: number, end: number, stringEnded: (close: number, levels: OpenLevels) => boolean): number | null {
+export function scanStructure(
+  b: Uint8Array,
+  start: number,
+  end: number,
+  stringEnded: (close: number, levels: OpenLevels) => boolean,
+): number | null {
   if (end >= 2 ** 31) return null;
   reports = reports === undefined ? makeReports() : reports;
   return reports?.scan(b, start, end, stringEnded) ?? null;

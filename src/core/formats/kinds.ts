@@ -4,9 +4,15 @@ import { extensionOf } from '../files/treePath';
 import type { ReferenceKind } from './format';
 
 const byKind: [ReferenceKind, string][] = [
-  ['scene', '.gltf .glb .usd .usda .usdc .usdz .dae .zae .x3d .x3dz .x3dv .x3dvz .wrl .wrz .obj .ply .stl .off .3mf .otio .otioz'],
+  [
+    'scene',
+    '.gltf .glb .usd .usda .usdc .usdz .dae .zae .x3d .x3dz .x3dv .x3dvz .wrl .wrz .obj .ply .stl .off .3mf .otio .otioz',
+  ],
   ['material', '.mtl .mtlx'],
-  ['texture', '.png .jpg .jpeg .tga .tif .tiff .exr .hdr .bmp .webp .avif .ktx .ktx2 .dds .psd .gif .svg .tx .tex .pic .dpx .jp2'],
+  [
+    'texture',
+    '.png .jpg .jpeg .tga .tif .tiff .exr .hdr .bmp .webp .avif .ktx .ktx2 .dds .psd .gif .svg .tx .tex .pic .dpx .jp2',
+  ],
   ['cache', '.abc .vdb .f3d .mdd .pc2 .bgeo'],
   ['buffer', '.bin'],
   ['audio', '.wav .mp3 .ogg .flac .aac .m4a .aiff .aif .opus'],
@@ -27,5 +33,14 @@ export function kindOfExtension(extension: string): ReferenceKind | undefined {
 
 /** The kind by the extension of the path part; `otherwise` where that tells nothing. */
 export function kindOfPath(written: string, otherwise: ReferenceKind = 'other'): ReferenceKind {
-  return kinds.get(extensionOf(written.replace(/[?#[].*$/s, '').replace(/:SDF_FORMAT_ARGS:.*$/s, '').replaceAll('\\', '/'))) ?? otherwise;
+  return (
+    kinds.get(
+      extensionOf(
+        written
+          .replace(/[?#[].*$/s, '')
+          .replace(/:SDF_FORMAT_ARGS:.*$/s, '')
+          .replaceAll('\\', '/'),
+      ),
+    ) ?? otherwise
+  );
 }

@@ -2,7 +2,15 @@
 // end continues the line; it and the line end become blanks here, so that nothing shifts.
 
 import type { Problem, Span } from '../problem';
-import { decodeText, decodeWide, encodeText, latin1, narrowUnits, toLatin1, type WideEncoding } from '../text/bytes';
+import {
+  decodeText,
+  decodeWide,
+  encodeText,
+  latin1,
+  narrowUnits,
+  toLatin1,
+  type WideEncoding,
+} from '../text/bytes';
 import type { Reading, Reference, ReferenceKind } from './format';
 
 /** One statement: the logical line, its offset in the file, keyword, and where the rest begins in the line. */
@@ -15,14 +23,21 @@ export interface Statement {
 
 const mostLine = 256 * 1024;
 
-const newline = 0x0a, backslash = 0x5c, carriage = 0x0d;
+const newline = 0x0a,
+  backslash = 0x5c,
+  carriage = 0x0d;
 
 /**
  * Calls `each` for every statement whose first letter (lower case, as a char code) is in `firsts`. Lines that begin otherwise
  * are crossed without being copied, and so are those that `wanted`, given where the keyword begins, does not want. Ends of line: LF, CRLF, and CR alone.
  * Returns a problem for each line that would be read and is longer than any that names files.
  */
-export function eachStatement(b: Uint8Array, firsts: ReadonlySet<number>, each: (s: Statement) => void, wanted: (b: Uint8Array, at: number) => boolean = () => true): Problem[] {
+export function eachStatement(
+  b: Uint8Array,
+  firsts: ReadonlySet<number>,
+  each: (s: Statement) => void,
+  wanted: (b: Uint8Array, at: number) => boolean = () => true,
+): Problem[] {
   const problems: Problem[] = [];
   const crOnly = b.indexOf(newline) < 0 && b.indexOf(carriage) >= 0;
   const eol = crOnly ? carriage : newline;
@@ -41,7 +56,11 @@ export function eachStatement(b: Uint8Array, firsts: ReadonlySet<number>, each: 
       end = next < 0 ? b.length : next;
     }
     if (interesting && end - at > mostLine) {
-      problems.push({ code: 'line-too-long', message: `A line of ${end - at} bytes is no statement that names a file; it is not read.`, span: [at, end] });
+      problems.push({
+        code: 'line-too-long',
+        message: `A line of ${end - at} bytes is no statement that names a file; it is not read.`,
+        span: [at, end],
+      });
     } else if (interesting) {
       let line = latin1(b.subarray(at, end));
       if (continued) line = line.replace(/\\(\r?\n|\r)/g, (m) => ' '.repeat(m.length));
@@ -60,7 +79,13 @@ function isContinued(b: Uint8Array, from: number, eol: number): boolean {
 }
 
 /** A reference that stands at [from, to) of a statement's line; a pair of double quotes around it is left out. */
-export function referenceIn(s: Statement, from: number, to: number, at: string, kind: ReferenceKind): Reference {
+export function referenceIn(
+  s: Statement,
+  from: number,
+  to: number,
+  at: string,
+  kind: ReferenceKind,
+): Reference {
   if (to - from > 2 && s.line[from] === '"' && s.line[to - 1] === '"') {
     from++;
     to--;
@@ -92,14 +117,23 @@ export function wideEncoding(b: Uint8Array): WideEncoding | null {
  * Reads 16-bit text with a reader of 8-bit text: offsets and values are those of the file. In the names of places letters beyond
  * ASCII are lost.
  */
-export function readWide(b: Uint8Array, encoding: WideEncoding, read: (narrow: Uint8Array) => Reading): Reading {
+export function readWide(
+  b: Uint8Array,
+  encoding: WideEncoding,
+  read: (narrow: Uint8Array) => Reading,
+): Reading {
   const reading = read(narrowUnits(b.subarray(2), encoding, 0x3f));
   const wide = (span: Span): Span => [2 + 2 * span[0], 2 + 2 * span[1]];
   const widened = (r: Reference): Reference => {
     const span = wide(r.span!);
     const text = decodeWide(b.subarray(...span), encoding);
     // Shorter than what stands there: read with its escaped blanks undone.
-    return { ...r, span, encoding, written: r.written.length === text.length ? text : text.replaceAll('\\ ', ' ') };
+    return {
+      ...r,
+      span,
+      encoding,
+      written: r.written.length === text.length ? text : text.replaceAll('\\ ', ' '),
+    };
   };
   return {
     references: reading.references.map(widened),

@@ -35,16 +35,40 @@ export interface MarkupHandler {
   text?(from: number, to: number, cdata: boolean): void;
 }
 
-const lt = 0x3c, gt = 0x3e, slash = 0x2f, equals = 0x3d, doubleQuote = 0x22, singleQuote = 0x27;
+const lt = 0x3c,
+  gt = 0x3e,
+  slash = 0x2f,
+  equals = 0x3d,
+  doubleQuote = 0x22,
+  singleQuote = 0x27;
 
 const isBlank = (c: number | undefined) => c === 0x20 || c === 0x0a || c === 0x0d || c === 0x09;
 
 /** Looks at the byte order mark and the declaration. */
 export function openMarkup(bytes: Uint8Array): Markup {
-  const wide = bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : bytes[0] === lt && bytes[1] === 0 ? 'utf-16le' : bytes[0] === 0 && bytes[1] === lt ? 'utf-16be' : null;
+  const wide =
+    bytes[0] === 0xff && bytes[1] === 0xfe
+      ? 'utf-16le'
+      : bytes[0] === 0xfe && bytes[1] === 0xff
+        ? 'utf-16be'
+        : bytes[0] === lt && bytes[1] === 0
+          ? 'utf-16le'
+          : bytes[0] === 0 && bytes[1] === lt
+            ? 'utf-16be'
+            : null;
   if (wide) return { units: narrowUnits(bytes, wide, 0x1a), bytes, width: 2, encoding: wide };
-  const declared = /^(?:\xef\xbb\xbf)?<\?xml[^>]*?encoding\s*=\s*["']([\w.:-]+)["']/.exec(latin1(bytes.subarray(0, 200)))?.[1]?.toLowerCase();
-  return { units: bytes, bytes, width: 1, encoding: declared !== undefined && /^(iso-8859|latin|windows-125|us-ascii|ascii)/.test(declared) ? 'latin-1' : 'utf-8' };
+  const declared = /^(?:\xef\xbb\xbf)?<\?xml[^>]*?encoding\s*=\s*["']([\w.:-]+)["']/
+    .exec(latin1(bytes.subarray(0, 200)))?.[1]
+    ?.toLowerCase();
+  return {
+    units: bytes,
+    bytes,
+    width: 1,
+    encoding:
+      declared !== undefined && /^(iso-8859|latin|windows-125|us-ascii|ascii)/.test(declared)
+        ? 'latin-1'
+        : 'utf-8',
+  };
 }
 
 /** The bytes that units [from, to) stand for. */
@@ -70,11 +94,16 @@ function startsWith(m: Markup, text: string, at: number): boolean {
 /** Goes through a file. Returns problems: 'empty-file', 'not-xml', 'truncated', 'bad-xml' (a tag that closes nothing open). */
 export function eachMarkup(m: Markup, handler: MarkupHandler): Problem[] {
   const u = m.units;
-  const problem = (code: string, message: string, from: number, to = u.length): Problem => ({ code, message, span: spanOf(m, from, to) });
+  const problem = (code: string, message: string, from: number, to = u.length): Problem => ({
+    code,
+    message,
+    span: spanOf(m, from, to),
+  });
   let i = startsWith(m, '\xef\xbb\xbf', 0) ? 3 : m.width === 2 && u[0] === 0x1a ? 1 : 0;
   while (isBlank(u[i])) i++;
   if (i >= u.length) return [problem('empty-file', 'The file is empty.', 0)];
-  if (u[i] === 0x1f && u[i + 1] === 0x8b) return [problem('compressed', 'This file is gzip-compressed; unpack it before it is used here.', 0, 2)];
+  if (u[i] === 0x1f && u[i + 1] === 0x8b)
+    return [problem('compressed', 'This file is gzip-compressed; unpack it before it is used here.', 0, 2)];
   if (u[i] !== lt) return [problem('not-xml', 'This is not XML: it does not begin with <.', i, i + 1)];
   const open: string[] = [];
   while (i < u.length) {
@@ -102,7 +131,8 @@ export function eachMarkup(m: Markup, handler: MarkupHandler): Problem[] {
       if (end < 0) return [problem('truncated', 'The file ends inside a tag.', at)];
       const [from, to] = trimmed(m, at + 2, end);
       const name = nameAt(u, from, to);
-      if (open.length === 0 || open.at(-1) !== name) return [problem('bad-xml', `</${name.slice(0, 80)}> closes nothing that is open.`, at, end + 1)];
+      if (open.length === 0 || open.at(-1) !== name)
+        return [problem('bad-xml', `</${name.slice(0, 80)}> closes nothing that is open.`, at, end + 1)];
       open.pop();
       handler.close(name);
       i = end + 1;
@@ -115,7 +145,15 @@ export function eachMarkup(m: Markup, handler: MarkupHandler): Problem[] {
       i = tag.end;
     }
   }
-  return open.length > 0 ? [problem('truncated', `The file ends before <${open.at(-1)!.slice(0, 80)}> is closed.`, Math.max(0, u.length - 1))] : [];
+  return open.length > 0
+    ? [
+        problem(
+          'truncated',
+          `The file ends before <${open.at(-1)!.slice(0, 80)}> is closed.`,
+          Math.max(0, u.length - 1),
+        ),
+      ]
+    : [];
 }
 
 // Tags have few names: each is made once, and found again by its bytes.
@@ -138,7 +176,10 @@ function isNameAt(u: Uint8Array, from: number, to: number, name: string): boolea
   return true;
 }
 
-function readTag(m: Markup, at: number): { name: string; attributes: Attribute[]; end: number; closed: boolean } | null {
+function readTag(
+  m: Markup,
+  at: number,
+): { name: string; attributes: Attribute[]; end: number; closed: boolean } | null {
   const u = m.units;
   let i = at + 1;
   while (i < u.length && !isBlank(u[i]) && u[i] !== gt && u[i] !== slash) i++;
@@ -195,7 +236,12 @@ export function localName(name: string): string {
 const entities: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" };
 
 /** Text of units [from, to) with XML's entities undone, but for CDATA; and how it is encoded. */
-export function decodeMarkup(m: Markup, from: number, to: number, cdata = false): { text: string; encoding: TextEncoding } {
+export function decodeMarkup(
+  m: Markup,
+  from: number,
+  to: number,
+  cdata = false,
+): { text: string; encoding: TextEncoding } {
   const raw = m.bytes.subarray(from * m.width, to * m.width);
   let text: string;
   let encoding = m.encoding;
@@ -207,11 +253,14 @@ export function decodeMarkup(m: Markup, from: number, to: number, cdata = false)
 
 function undoEntities(text: string): string {
   if (!text.includes('&')) return text;
-  return text.replace(/&(?:#x([0-9a-fA-F]{1,6})|#(\d{1,7})|(amp|lt|gt|quot|apos));/g, (whole, hex: string | undefined, dec: string | undefined, name: string | undefined) => {
-    if (name !== undefined) return entities[name]!;
-    const code = hex !== undefined ? parseInt(hex, 16) : parseInt(dec!, 10);
-    return code > 0 && code <= 0x10ffff ? String.fromCodePoint(code) : whole;
-  });
+  return text.replace(
+    /&(?:#x([0-9a-fA-F]{1,6})|#(\d{1,7})|(amp|lt|gt|quot|apos));/g,
+    (whole, hex: string | undefined, dec: string | undefined, name: string | undefined) => {
+      if (name !== undefined) return entities[name]!;
+      const code = hex !== undefined ? parseInt(hex, 16) : parseInt(dec!, 10);
+      return code > 0 && code <= 0x10ffff ? String.fromCodePoint(code) : whole;
+    },
+  );
 }
 
 /** Units [from, to) without white space around them. */
@@ -222,7 +271,14 @@ export function trimmed(m: Markup, from: number, to: number): [number, number] {
 }
 
 /** A reference whose value is units [from, to). `quoting`: the attribute's quote, 'text' or 'cdata'. */
-export function markupReference(m: Markup, from: number, to: number, quoting: string, at: string, kind: ReferenceKind): Reference {
+export function markupReference(
+  m: Markup,
+  from: number,
+  to: number,
+  quoting: string,
+  at: string,
+  kind: ReferenceKind,
+): Reference {
   const { text, encoding } = decodeMarkup(m, from, to, quoting === 'cdata');
   return { at, kind, written: text, span: spanOf(m, from, to), encoding, quoting };
 }
@@ -231,7 +287,8 @@ export function markupReference(m: Markup, from: number, to: number, quoting: st
 export function encodeMarkup(value: string, at: Reference): Uint8Array | null {
   // XML 1.0 §2.2: of the control characters only tab, line feed and carriage return are characters at all.
   if (/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/.test(value)) return null;
-  if (at.quoting === 'cdata') return value.includes(']]>') ? null : encodeText(value, at.encoding, () => null);
+  if (at.quoting === 'cdata')
+    return value.includes(']]>') ? null : encodeText(value, at.encoding, () => null);
   const quote = at.quoting?.[0];
   const escaped = value.replace(/[&<>"'\t\n\r]/g, (c) => {
     if (c === '&') return '&amp;';

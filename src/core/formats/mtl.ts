@@ -9,7 +9,15 @@
 
 import { latin1 } from '../text/bytes';
 import type { Format, Reading } from './format';
-import { contentEnd, eachStatement, encodeName, referenceIn, readWide, wideEncoding, type Statement } from './lines';
+import {
+  contentEnd,
+  eachStatement,
+  encodeName,
+  referenceIn,
+  readWide,
+  wideEncoding,
+  type Statement,
+} from './lines';
 
 const firsts = new Set([...'mbdrnkt'].map((c) => c.charCodeAt(0)));
 const alone = new Set(['bump', 'disp', 'decal', 'refl', 'norm']);
@@ -81,13 +89,21 @@ function trailingOptions(words: readonly Word[], name: number): number {
 
 function readMap(s: Statement, at: string, reading: Reading): void {
   const end = contentEnd(s.line);
-  const words = [...s.line.slice(s.rest, end).matchAll(/[^ \t]+/g)].map((m) => ({ text: m[0], from: s.rest + m.index, to: s.rest + m.index + m[0].length }));
+  const words = [...s.line.slice(s.rest, end).matchAll(/[^ \t]+/g)].map((m) => ({
+    text: m[0],
+    from: s.rest + m.index,
+    to: s.rest + m.index + m[0].length,
+  }));
   if (words.length === 0) return;
   const name = afterOptions(words, 0);
   const tail = trailingOptions(words, name);
   const index = reading.references.length;
   reading.references.push(referenceIn(s, words[name]!.from, words[tail - 1]!.to, at, 'texture'));
-  if (tail < words.length) reading.otherReadings!.push({ reference: referenceIn(s, words[name]!.from, end, at, 'texture'), instead: [index] });
+  if (tail < words.length)
+    reading.otherReadings!.push({
+      reference: referenceIn(s, words[name]!.from, end, at, 'texture'),
+      instead: [index],
+    });
 }
 
 export const mtl: Format = {
@@ -104,27 +120,32 @@ export const mtl: Format = {
     if (wide) return readWide(bytes, wide, (narrow) => this.read(narrow));
     let material = '';
     const seen = new Map<string, number>();
-    const tooLong = eachStatement(bytes, firsts, (s) => {
-      const keyword = s.keyword.toLowerCase();
-      if (keyword === 'newmtl') {
-        material = s.line.slice(s.rest, contentEnd(s.line));
-        return;
-      }
-      const place = `newmtl ${material} / ${s.keyword}`;
-      const n = (seen.get(place) ?? 0) + 1;
-      const at = n > 1 ? `${place} (${n})` : place;
-      if ((keyword.startsWith('map_') && keyword !== 'map_aat') || alone.has(keyword)) {
-        seen.set(place, n);
-        readMap(s, at, reading);
-      } else if (/^(ka|kd|ks|tf)$/.test(keyword)) {
-        // A spectral curve: Kd spectral file.rfl [factor]
-        const match = /^spectral[ \t]+([^ \t]+)/.exec(s.line.slice(s.rest, contentEnd(s.line)));
-        if (!match) return;
-        seen.set(place, n);
-        const from = s.rest + match[0].length - match[1]!.length;
-        reading.references.push(referenceIn(s, from, from + match[1]!.length, at, 'other'));
-      }
-    }, mayName);
+    const tooLong = eachStatement(
+      bytes,
+      firsts,
+      (s) => {
+        const keyword = s.keyword.toLowerCase();
+        if (keyword === 'newmtl') {
+          material = s.line.slice(s.rest, contentEnd(s.line));
+          return;
+        }
+        const place = `newmtl ${material} / ${s.keyword}`;
+        const n = (seen.get(place) ?? 0) + 1;
+        const at = n > 1 ? `${place} (${n})` : place;
+        if ((keyword.startsWith('map_') && keyword !== 'map_aat') || alone.has(keyword)) {
+          seen.set(place, n);
+          readMap(s, at, reading);
+        } else if (/^(ka|kd|ks|tf)$/.test(keyword)) {
+          // A spectral curve: Kd spectral file.rfl [factor]
+          const match = /^spectral[ \t]+([^ \t]+)/.exec(s.line.slice(s.rest, contentEnd(s.line)));
+          if (!match) return;
+          seen.set(place, n);
+          const from = s.rest + match[0].length - match[1]!.length;
+          reading.references.push(referenceIn(s, from, from + match[1]!.length, at, 'other'));
+        }
+      },
+      mayName,
+    );
     reading.problems.push(...tooLong);
     return reading;
   },

@@ -9,7 +9,16 @@
 import { utf8, latin1 } from '../text/bytes';
 import type { Format, Reading, Reference } from './format';
 import { kindOfPath } from './kinds';
-import { decodeMarkup, eachMarkup, encodeMarkup, localName, markupReference, numbering, openMarkup, type Attribute } from './markup';
+import {
+  decodeMarkup,
+  eachMarkup,
+  encodeMarkup,
+  localName,
+  markupReference,
+  numbering,
+  openMarkup,
+  type Attribute,
+} from './markup';
 
 export const mtlx: Format = {
   id: 'mtlx',
@@ -31,38 +40,49 @@ export const mtlx: Format = {
       const at = place([...open.slice(1).map((o) => o.name), element, a.name].filter(Boolean).join(' / '));
       reading.references.push({ ...reference, kind: kindOfPath(reference.written, 'texture'), ...extra, at });
       if (/\[[\w:]+\]/.test(reference.written)) {
-        reading.problems.push({ code: 'token', message: `${reference.written} holds a token that only the material's user fills in; the file cannot be told.`, span: reference.span! });
+        reading.problems.push({
+          code: 'token',
+          message: `${reference.written} holds a token that only the material's user fills in; the file cannot be told.`,
+          span: reference.span!,
+        });
       }
     };
-    reading.problems.push(...eachMarkup(m, {
-      open(full, attributes) {
-        const element = localName(full);
-        const value = (name: string) => {
-          const a = attributes.find((x) => x.name === name);
-          return a ? decodeMarkup(m, a.from, a.to).text : undefined;
-        };
-        const prefix = value('fileprefix') ?? open.at(-1)?.prefix ?? '';
-        const name = value('name') ?? element;
-        const find = (key: string) => attributes.find((a) => a.name === key);
-        if (value('type') === 'filename') {
-          for (const key of ['value', 'default']) {
-            const a = find(key);
-            if (a) add(a, name, prefix === '' ? {} : { prefix, quoting: find('fileprefix') ? `${a.quote}own` : a.quote });
+    reading.problems.push(
+      ...eachMarkup(m, {
+        open(full, attributes) {
+          const element = localName(full);
+          const value = (name: string) => {
+            const a = attributes.find((x) => x.name === name);
+            return a ? decodeMarkup(m, a.from, a.to).text : undefined;
+          };
+          const prefix = value('fileprefix') ?? open.at(-1)?.prefix ?? '';
+          const name = value('name') ?? element;
+          const find = (key: string) => attributes.find((a) => a.name === key);
+          if (value('type') === 'filename') {
+            for (const key of ['value', 'default']) {
+              const a = find(key);
+              if (a)
+                add(
+                  a,
+                  name,
+                  prefix === '' ? {} : { prefix, quoting: find('fileprefix') ? `${a.quote}own` : a.quote },
+                );
+            }
           }
-        }
-        if (element === 'implementation') {
-          const a = find('file');
-          if (a) add(a, name, { kind: 'other' });
-        } else if (element === 'include') {
-          const a = find('href');
-          if (a) add(a, 'include', { kind: 'material' });
-        }
-        open.push({ name: value('name') ?? '', prefix });
-      },
-      close() {
-        open.pop();
-      },
-    }));
+          if (element === 'implementation') {
+            const a = find('file');
+            if (a) add(a, name, { kind: 'other' });
+          } else if (element === 'include') {
+            const a = find('href');
+            if (a) add(a, 'include', { kind: 'material' });
+          }
+          open.push({ name: value('name') ?? '', prefix });
+        },
+        close() {
+          open.pop();
+        },
+      }),
+    );
     return reading;
   },
   encode(value, at) {
@@ -71,7 +91,9 @@ export const mtlx: Format = {
     // The prefix is shared with others: it is switched off here, by an attribute that begins where the value's own quote would end it.
     if (at.quoting?.endsWith('own')) return null;
     const plain = encodeMarkup(value, at);
-    return plain && at.encoding !== 'utf-16le' && at.encoding !== 'utf-16be' ? concat(plain, utf8(`${at.quoting} fileprefix=${at.quoting}`)) : null;
+    return plain && at.encoding !== 'utf-16le' && at.encoding !== 'utf-16be'
+      ? concat(plain, utf8(`${at.quoting} fileprefix=${at.quoting}`))
+      : null;
   },
 };
 

@@ -10,10 +10,23 @@
 import { latin1 } from '../text/bytes';
 import type { Problem } from '../problem';
 import type { Format, Reading, Reference, ReferenceKind } from './format';
-import { contentEnd, eachStatement, encodeName, referenceIn, readWide, wideEncoding, type Statement } from './lines';
+import {
+  contentEnd,
+  eachStatement,
+  encodeName,
+  referenceIn,
+  readWide,
+  wideEncoding,
+  type Statement,
+} from './lines';
 
 const firsts = new Set([...'mstc'].map((c) => c.charCodeAt(0)));
-const single: Record<string, ReferenceKind> = { shadow_obj: 'scene', trace_obj: 'scene', call: 'scene', maplib: 'other' };
+const single: Record<string, ReferenceKind> = {
+  shadow_obj: 'scene',
+  trace_obj: 'scene',
+  call: 'scene',
+  maplib: 'other',
+};
 
 /** The names on an mtllib line as [from, to) in the line: split at unescaped blanks, joined until a piece ends in .mtl. */
 function namesOf(line: string, from: number, to: number): [number, number][] {
@@ -63,7 +76,9 @@ export const obj: Format = {
   byLines: true,
   sniff(head) {
     const text = latin1(head.subarray(0, 512));
-    return /^(\uFEFF|ï»¿)?([ \t]*(#[^\n]*)?\r?\n)*[ \t]*(v|vt|vn|vp|f|g|o|s|l|p|mtllib|usemtl|#)(\s|$)/.test(text);
+    return /^(\uFEFF|ï»¿)?([ \t]*(#[^\n]*)?\r?\n)*[ \t]*(v|vt|vn|vp|f|g|o|s|l|p|mtllib|usemtl|#)(\s|$)/.test(
+      text,
+    );
   },
   read(bytes) {
     const reading: Reading = { references: [], problems: [], otherReadings: [] };
@@ -78,7 +93,11 @@ export const obj: Format = {
         return;
       }
       if (keyword === 'scmd' || keyword === 'csh') {
-        const problem: Problem = { code: 'runs-a-program', message: `A ${keyword} line would run a program when this file is loaded. It is never run here.`, span: [s.offset, s.offset + contentEnd(s.line)] };
+        const problem: Problem = {
+          code: 'runs-a-program',
+          message: `A ${keyword} line would run a program when this file is loaded. It is never run here.`,
+          span: [s.offset, s.offset + contentEnd(s.line)],
+        };
         reading.problems.push(problem);
         return;
       }
@@ -92,7 +111,11 @@ export const obj: Format = {
       const reference = referenceIn(s, s.rest, to, `${keyword} ${n}`, kind);
       reading.references.push(reference);
       // The name of an object may lack its extension.
-      if (keyword.endsWith('_obj') && !/\.obj$/i.test(reference.written)) reading.otherReadings!.push({ reference: { ...reference, suffix: '.obj' }, instead: [reading.references.length - 1] });
+      if (keyword.endsWith('_obj') && !/\.obj$/i.test(reference.written))
+        reading.otherReadings!.push({
+          reference: { ...reference, suffix: '.obj' },
+          instead: [reading.references.length - 1],
+        });
     });
     reading.problems.push(...tooLong);
     return reading;
@@ -100,7 +123,10 @@ export const obj: Format = {
   encode(value, at: Reference) {
     if (at.at.startsWith('call ') && /\s/.test(value)) return null;
     // Several names may share an mtllib line: a blank inside a name would split it, so it is escaped as readers accept it.
-    const name = at.at.startsWith('mtllib') && !/\s/.test(at.written) && /\s/.test(value) && !/\.mtl$/i.test(value) ? value.replaceAll(' ', '\\ ') : value;
+    const name =
+      at.at.startsWith('mtllib') && !/\s/.test(at.written) && /\s/.test(value) && !/\.mtl$/i.test(value)
+        ? value.replaceAll(' ', '\\ ')
+        : value;
     return encodeName(name, at);
   },
 };

@@ -36,12 +36,17 @@ export function gunzip(packed: Uint8Array): Uint8Array | null {
     });
     stream.onmember = () => (member = size);
     // In small bites, so that a bomb ends soon after it has grown too large.
-    for (let at = 0; at < packed.length; at += 65_536) stream.push(packed.subarray(at, at + 65_536), at + 65_536 >= packed.length);
+    for (let at = 0; at < packed.length; at += 65_536)
+      stream.push(packed.subarray(at, at + 65_536), at + 65_536 >= packed.length);
   } catch {
     return null;
   }
   // The file ends with the length that was packed (RFC 1952 §2.3.1, ISIZE).
-  if (packed.length < 18 || new DataView(packed.buffer, packed.byteOffset + packed.length - 4, 4).getUint32(0, true) !== size - member) return null;
+  if (
+    packed.length < 18 ||
+    new DataView(packed.buffer, packed.byteOffset + packed.length - 4, 4).getUint32(0, true) !== size - member
+  )
+    return null;
   const out = new Uint8Array(size);
   let at = 0;
   for (const part of parts) {
@@ -57,12 +62,18 @@ export function withoutSpans(reading: Reading): Reading {
   return {
     references: reading.references.map(bare),
     problems: reading.problems.map(({ code, message }) => ({ code, message })),
-    ...(reading.otherReadings ? { otherReadings: reading.otherReadings.map((o) => ({ ...o, reference: bare(o.reference) })) } : {}),
+    ...(reading.otherReadings
+      ? { otherReadings: reading.otherReadings.map((o) => ({ ...o, reference: bare(o.reference) })) }
+      : {}),
   };
 }
 
 /** An entry's bytes; null where they cannot be had (damaged, too large, packed in another way). `size` is that of the package. */
-export async function bytesOfEntry(read: (range: ByteRange) => Promise<Uint8Array>, e: ZipEntry, size: number): Promise<Uint8Array | null> {
+export async function bytesOfEntry(
+  read: (range: ByteRange) => Promise<Uint8Array>,
+  e: ZipEntry,
+  size: number,
+): Promise<Uint8Array | null> {
   if (e.size > mostUnpacked || e.at + e.packed > size || (e.method !== 0 && e.method !== 8)) return null;
   const packed = new Uint8Array(await read([e.at, e.at + e.packed]));
   try {
@@ -74,13 +85,31 @@ export async function bytesOfEntry(read: (range: ByteRange) => Promise<Uint8Arra
 }
 
 /** Reads the one scene of a package. `rootOf` names its entry. */
-async function readPackage(read: Read, size: number, inner: Format, rootOf: (entries: readonly ZipEntry[]) => Promise<string | undefined>): Promise<Reading> {
-  const problem = (code: string, message: string): Reading => ({ references: [], problems: [{ code, message, span: [0, Math.min(4, size)] }] });
+async function readPackage(
+  read: Read,
+  size: number,
+  inner: Format,
+  rootOf: (entries: readonly ZipEntry[]) => Promise<string | undefined>,
+): Promise<Reading> {
+  const problem = (code: string, message: string): Reading => ({
+    references: [],
+    problems: [{ code, message, span: [0, Math.min(4, size)] }],
+  });
   const entries = size < 22 ? null : await readDirectory(read, size);
-  if (!entries) return problem(size === 0 ? 'empty-file' : 'truncated', size === 0 ? 'The file is empty.' : 'This package has no whole list of what is in it.');
+  if (!entries)
+    return problem(
+      size === 0 ? 'empty-file' : 'truncated',
+      size === 0 ? 'The file is empty.' : 'This package has no whole list of what is in it.',
+    );
   const name = await rootOf(entries);
   const entry = entries.find((e) => e.name === name);
-  if (!entry) return problem('no-root-document', name === undefined ? `There is no ${inner.name} file in this package.` : `The package names ${name} as its scene, which is not in it.`);
+  if (!entry)
+    return problem(
+      'no-root-document',
+      name === undefined
+        ? `There is no ${inner.name} file in this package.`
+        : `The package names ${name} as its scene, which is not in it.`,
+    );
   const bytes = await bytesOfEntry(read, entry, size);
   if (!bytes) return problem('unreadable', `${entry.name} inside the package cannot be read.`);
   const names = new Set(entries.map((e) => e.name));
@@ -91,14 +120,26 @@ async function readPackage(read: Read, size: number, inner: Format, rootOf: (ent
     const beside = joinInside(folderOf(treePath(entry.name)), path);
     return beside !== null && names.has(beside);
   };
-  return { references: references.filter((r) => !isInside(r)).map((r) => ({ ...r, at: `${entry.name}: ${r.at}` })), problems: problems.map((p): Problem => ({ ...p, message: `${entry.name}: ${p.message}` })) };
+  return {
+    references: references.filter((r) => !isInside(r)).map((r) => ({ ...r, at: `${entry.name}: ${r.at}` })),
+    problems: problems.map((p): Problem => ({ ...p, message: `${entry.name}: ${p.message}` })),
+  };
 }
 
 const isZip = (head: Uint8Array) => head[0] === 0x50 && head[1] === 0x4b && head[2] === 3 && head[3] === 4;
 
-function packageFormat(id: 'zae' | 'otioz', name: string, inner: Format, rootOf: (read: Read, size: number) => (entries: readonly ZipEntry[]) => Promise<string | undefined>): Format {
+function packageFormat(
+  id: 'zae' | 'otioz',
+  name: string,
+  inner: Format,
+  rootOf: (read: Read, size: number) => (entries: readonly ZipEntry[]) => Promise<string | undefined>,
+): Format {
   return {
-    id, name, extensions: [`.${id}`], syntax: inner.syntax, sniff: isZip,
+    id,
+    name,
+    extensions: [`.${id}`],
+    syntax: inner.syntax,
+    sniff: isZip,
     read() {
       throw new Error('a package is read in parts');
     },
@@ -123,7 +164,11 @@ export const zae = packageFormat('zae', 'COLLADA package', dae, (read, size) => 
       },
     });
   }
-  return percentDecode(root.trim()).replace(/^(\.?\/)+/, '').replace(/#.*$/, '') || entries.find((e) => /\.dae$/i.test(e.name))?.name;
+  return (
+    percentDecode(root.trim())
+      .replace(/^(\.?\/)+/, '')
+      .replace(/#.*$/, '') || entries.find((e) => /\.dae$/i.test(e.name))?.name
+  );
 });
 
 export const otioz = packageFormat('otioz', 'OpenTimelineIO package', otio, () => async () => 'content.otio');

@@ -31,12 +31,30 @@ export const ply: Format = {
   },
   read(b) {
     const reading: Reading = { references: [], problems: [] };
-    if (!this.sniff(b)) return { references: [], problems: [{ code: b.length === 0 ? 'empty-file' : 'not-ply', message: b.length === 0 ? 'The file is empty.' : 'This is no PLY file: its first line is not “ply”.', span: [0, Math.min(b.length, 4)] }] };
+    if (!this.sniff(b))
+      return {
+        references: [],
+        problems: [
+          {
+            code: b.length === 0 ? 'empty-file' : 'not-ply',
+            message:
+              b.length === 0 ? 'The file is empty.' : 'This is no PLY file: its first line is not “ply”.',
+            span: [0, Math.min(b.length, 4)],
+          },
+        ],
+      };
     const end = headerEnd(b);
-    if (end < 0) reading.problems.push({ code: 'truncated', message: 'The header of this PLY file has no end_header.', span: [Math.max(0, b.length - 1), b.length] });
+    if (end < 0)
+      reading.problems.push({
+        code: 'truncated',
+        message: 'The header of this PLY file has no end_header.',
+        span: [Math.max(0, b.length - 1), b.length],
+      });
     const text = latin1(b.subarray(0, end < 0 ? Math.min(b.length, mostHeader) : end));
     const place = numbering();
-    for (const match of text.matchAll(/(?<=^|[\r\n])(comment[ \t]+TextureFile[ \t]+)([^\r\n]*?)[ \t]*(?=[\r\n]|$)/gi)) {
+    for (const match of text.matchAll(
+      /(?<=^|[\r\n])(comment[ \t]+TextureFile[ \t]+)([^\r\n]*?)[ \t]*(?=[\r\n]|$)/gi,
+    )) {
       if (match[2] === '') continue;
       const from = match.index + match[1]!.length;
       const span = [from, from + match[2]!.length] as const;

@@ -15,16 +15,32 @@ import { x3dv } from './x3dv';
 const bytes = (s: string) => new TextEncoder().encode(s);
 const refs = (f: Format, text: string) => f.read(bytes(text)).references;
 const written = (f: Format, text: string) => refs(f, text).map((r) => r.written);
-const codes = (f: Format, text: string | Uint8Array) => f.read(typeof text === 'string' ? bytes(text) : text).problems.map((p) => p.code);
-const rewritten = (f: Format, text: string, to: (w: string) => string) => new TextDecoder().decode(rewriteAll(f, bytes(text), to));
+const codes = (f: Format, text: string | Uint8Array) =>
+  f.read(typeof text === 'string' ? bytes(text) : text).problems.map((p) => p.code);
+const rewritten = (f: Format, text: string, to: (w: string) => string) =>
+  new TextDecoder().decode(rewriteAll(f, bytes(text), to));
 
 describe('USD text', () => {
   const layer = (body: string) => `#usda 1.0\n${body}\n`;
   test('strings, documentation and comments hold no paths', () => {
-    expect(written(usda, layer('(\n doc = """see @BigSet.usda@"""\n)\n# @no.usda@\n// @no.usda@\n/* @no.usda@ */\ndef "A" (\n "a comment with @no.usda@"\n)\n{\n string s = "@no.png@"\n token t = \'@no.png@\'\n rel m = </A.b>\n asset empty = @@\n}'))).toEqual([]);
+    expect(
+      written(
+        usda,
+        layer(
+          '(\n doc = """see @BigSet.usda@"""\n)\n# @no.usda@\n// @no.usda@\n/* @no.usda@ */\ndef "A" (\n "a comment with @no.usda@"\n)\n{\n string s = "@no.png@"\n token t = \'@no.png@\'\n rel m = </A.b>\n asset empty = @@\n}',
+        ),
+      ),
+    ).toEqual([]);
   });
   test('marks by one and by three', () => {
-    expect(written(usda, layer('asset a = @x y#"\\.png@\nasset b = @@@me@home.png@@@\nasset c = @@@x@@@@\nasset d = @@@a\\@@@b@@@'))).toEqual(['x y#"\\.png', 'me@home.png', 'x@', 'a@@@b']);
+    expect(
+      written(
+        usda,
+        layer(
+          'asset a = @x y#"\\.png@\nasset b = @@@me@home.png@@@\nasset c = @@@x@@@@\nasset d = @@@a\\@@@b@@@',
+        ),
+      ),
+    ).toEqual(['x y#"\\.png', 'me@home.png', 'x@', 'a@@@b']);
     expect(rewritten(usda, layer('asset a = @x.png@'), () => 'a@b.png')).toContain('@@@a@b.png@@@');
     expect(rewritten(usda, layer('asset a = @@@x.png@@@'), () => 'y@@@.png')).toContain('@@@y\\@@@.png@@@');
   });
@@ -63,18 +79,34 @@ def Xform "Boat" (
     }
 }`);
     expect(refs(usda, text).map((r) => [r.at, r.kind, r.written])).toEqual([
-      ['subLayers', 'scene', './look.usda'], ['subLayers (2)', 'scene', 'base.usd'], ['customLayerData:inner:thumb', 'texture', 't.png'],
-      ['/Boat.delete references', 'scene', 'old.usd'], ['/Boat.prepend payload', 'scene', '../rig.usd'], ['/Boat.prepend payload (2)', 'scene', 'b.usd'],
-      ['/Boat/Tex.inputs:file', 'texture', '../t/hull.<UDIM>.exr'], ['/Boat/Tex.many', 'texture', 'a.png'], ['/Boat/Tex.many (2)', 'texture', 'b.png'], ['/Boat/Tex.x.timeSamples', 'texture', 'f1.png'],
-      ['/Boat{detail=high}.references', 'scene', 'high.usdc'], ['/Boat{detail=high}.v', 'cache', 'v.vdb'],
+      ['subLayers', 'scene', './look.usda'],
+      ['subLayers (2)', 'scene', 'base.usd'],
+      ['customLayerData:inner:thumb', 'texture', 't.png'],
+      ['/Boat.delete references', 'scene', 'old.usd'],
+      ['/Boat.prepend payload', 'scene', '../rig.usd'],
+      ['/Boat.prepend payload (2)', 'scene', 'b.usd'],
+      ['/Boat/Tex.inputs:file', 'texture', '../t/hull.<UDIM>.exr'],
+      ['/Boat/Tex.many', 'texture', 'a.png'],
+      ['/Boat/Tex.many (2)', 'texture', 'b.png'],
+      ['/Boat/Tex.x.timeSamples', 'texture', 'f1.png'],
+      ['/Boat{detail=high}.references', 'scene', 'high.usdc'],
+      ['/Boat{detail=high}.v', 'cache', 'v.vdb'],
     ]);
   });
   test('value clips: a template is a string, and a reference', () => {
-    const text = layer('def "A" (\n clips = {\n  dictionary default = {\n   asset[] assetPaths = [@c.1.usd@]\n   string templateAssetPath = "./clip.###.usd"\n   string primPath = "/A"\n  }\n }\n)\n{\n}');
-    expect(refs(usda, text).map((r) => [r.at, r.written])).toEqual([['/A.clips:default:assetPaths', 'c.1.usd'], ['/A.clips:default:templateAssetPath', './clip.###.usd']]);
+    const text = layer(
+      'def "A" (\n clips = {\n  dictionary default = {\n   asset[] assetPaths = [@c.1.usd@]\n   string templateAssetPath = "./clip.###.usd"\n   string primPath = "/A"\n  }\n }\n)\n{\n}',
+    );
+    expect(refs(usda, text).map((r) => [r.at, r.written])).toEqual([
+      ['/A.clips:default:assetPaths', 'c.1.usd'],
+      ['/A.clips:default:templateAssetPath', './clip.###.usd'],
+    ]);
   });
   test('expressions are told and left alone', () => {
-    expect([written(usda, layer('asset a = @`"${V}.usda"`@')), codes(usda, layer('asset a = @`"${V}.usda"`@'))]).toEqual([[], ['expression']]);
+    expect([
+      written(usda, layer('asset a = @`"${V}.usda"`@')),
+      codes(usda, layer('asset a = @`"${V}.usda"`@')),
+    ]).toEqual([[], ['expression']]);
   });
   test('what is broken is said, with the rest still read', () => {
     expect(codes(usda, 'def "A" {}')).toContain('not-usda');
@@ -84,35 +116,87 @@ def Xform "Boat" (
     expect(codes(usda, layer('def "A" { ]'))).toEqual(['bad-structure']);
     expect(codes(usda, '')).toEqual(['empty-file']);
   });
-  test('CRLF and what stands around a path stay', () => expect(rewritten(usda, '#usda 1.0\r\nasset a = @x.png@ # @x.png@\r\n', () => './y.png')).toBe('#usda 1.0\r\nasset a = @./y.png@ # @x.png@\r\n'));
+  test('CRLF and what stands around a path stay', () =>
+    expect(rewritten(usda, '#usda 1.0\r\nasset a = @x.png@ # @x.png@\r\n', () => './y.png')).toBe(
+      '#usda 1.0\r\nasset a = @./y.png@ # @x.png@\r\n',
+    ));
 });
 
 describe('COLLADA', () => {
   const doc = (body: string) => `<?xml version="1.0"?><COLLADA>${body}</COLLADA>`;
   test('images of both versions; ids and local names are none', () => {
-    expect(written(dae, doc('<library_images><image id="a"><init_from>a.png</init_from></image><image id="b"><init_from><ref>b%20c.png</ref></init_from></image><image id="e"><init_from/></image><image id="d"><create_2d><init_from><ref>d.png</ref></init_from></create_2d></image></library_images>'
-      + '<effect><newparam><surface type="2D"><init_from>a</init_from></surface></newparam></effect><instance_geometry url="#g"/><input source="#s"/><channel target="node/translate.X" source="#x"/>'))).toEqual(['a.png', 'b%20c.png', 'd.png']);
+    expect(
+      written(
+        dae,
+        doc(
+          '<library_images><image id="a"><init_from>a.png</init_from></image><image id="b"><init_from><ref>b%20c.png</ref></init_from></image><image id="e"><init_from/></image><image id="d"><create_2d><init_from><ref>d.png</ref></init_from></create_2d></image></library_images>' +
+            '<effect><newparam><surface type="2D"><init_from>a</init_from></surface></newparam></effect><instance_geometry url="#g"/><input source="#s"/><channel target="node/translate.X" source="#x"/>',
+        ),
+      ),
+    ).toEqual(['a.png', 'b%20c.png', 'd.png']);
   });
   test('other documents by URL, with their fragment; shader files', () => {
-    expect(refs(dae, doc('<instance_geometry url="deck.dae#planks"/><instance_node url="./rig.dae#a" proxy="low.dae#b"/><skin source="g.dae#m"/><include sid="v" url="sea.cg"/><instance_material symbol="m" target="mats.dae#oak"/>')).map((r) => [r.kind, r.written]))
-      .toEqual([['scene', 'deck.dae#planks'], ['scene', './rig.dae#a'], ['scene', 'low.dae#b'], ['scene', 'g.dae#m'], ['other', 'sea.cg'], ['scene', 'mats.dae#oak']]);
+    expect(
+      refs(
+        dae,
+        doc(
+          '<instance_geometry url="deck.dae#planks"/><instance_node url="./rig.dae#a" proxy="low.dae#b"/><skin source="g.dae#m"/><include sid="v" url="sea.cg"/><instance_material symbol="m" target="mats.dae#oak"/>',
+        ),
+      ).map((r) => [r.kind, r.written]),
+    ).toEqual([
+      ['scene', 'deck.dae#planks'],
+      ['scene', './rig.dae#a'],
+      ['scene', 'low.dae#b'],
+      ['scene', 'g.dae#m'],
+      ['other', 'sea.cg'],
+      ['scene', 'mats.dae#oak'],
+    ]);
   });
   test('entities, CDATA, comments, prefixes, provenance', () => {
-    expect(written(dae, '<c:COLLADA xmlns:c="x"><c:image><c:init_from>a&amp;b&#x20;c&#233;.png</c:init_from></c:image></c:COLLADA>')).toEqual(['a&b cé.png']);
-    expect(written(dae, doc('<!-- <image><init_from>no.png</init_from></image> --><asset><contributor><source_data>file:///C:/x.max</source_data></contributor></asset>'))).toEqual([]);
-    expect(rewritten(dae, doc('<image><init_from> <![CDATA[a.png]]> </init_from></image>'), () => 'x&y.png')).toContain('<init_from> <![CDATA[x&y.png]]> </init_from>');
-    expect(rewritten(dae, doc('<image><init_from>a.png</init_from></image>'), () => 'x&<y>.png')).toContain('<init_from>x&amp;&lt;y&gt;.png</init_from>');
+    expect(
+      written(
+        dae,
+        '<c:COLLADA xmlns:c="x"><c:image><c:init_from>a&amp;b&#x20;c&#233;.png</c:init_from></c:image></c:COLLADA>',
+      ),
+    ).toEqual(['a&b cé.png']);
+    expect(
+      written(
+        dae,
+        doc(
+          '<!-- <image><init_from>no.png</init_from></image> --><asset><contributor><source_data>file:///C:/x.max</source_data></contributor></asset>',
+        ),
+      ),
+    ).toEqual([]);
+    expect(
+      rewritten(dae, doc('<image><init_from> <![CDATA[a.png]]> </init_from></image>'), () => 'x&y.png'),
+    ).toContain('<init_from> <![CDATA[x&y.png]]> </init_from>');
+    expect(rewritten(dae, doc('<image><init_from>a.png</init_from></image>'), () => 'x&<y>.png')).toContain(
+      '<init_from>x&amp;&lt;y&gt;.png</init_from>',
+    );
   });
   test('a file in Latin-1 gets a character reference for what it lacks', () => {
-    const latin = Uint8Array.from([...'<?xml version="1.0" encoding="ISO-8859-1"?><COLLADA><image><init_from>h\u00fcll.png</init_from></image></COLLADA>'].map((c) => c.charCodeAt(0)));
+    const latin = Uint8Array.from(
+      [
+        ...'<?xml version="1.0" encoding="ISO-8859-1"?><COLLADA><image><init_from>h\u00fcll.png</init_from></image></COLLADA>',
+      ].map((c) => c.charCodeAt(0)),
+    );
     expect(dae.read(latin).references[0]!.written).toBe('hüll.png');
-    expect(String.fromCharCode(...rewriteAll(dae, latin, () => 'ü船.png'))).toContain('<init_from>\u00fc&#x8239;.png</init_from>');
+    expect(String.fromCharCode(...rewriteAll(dae, latin, () => 'ü船.png'))).toContain(
+      '<init_from>\u00fc&#x8239;.png</init_from>',
+    );
   });
   test('an entity bomb stays as small as it is written', () => {
     const bomb = `<?xml version="1.0"?><!DOCTYPE lolz [<!ENTITY a "aaaaaaaaaa">${Array.from({ length: 9 }, (_, i) => `<!ENTITY a${i + 1} "${`&a${i || ''};`.repeat(10)}">`).join('')}]><COLLADA><image><init_from>&a9;</init_from></image></COLLADA>`;
     expect(written(dae, bomb)).toEqual(['&a9;']);
   });
-  test.each([['', 'empty-file'], ['hello', 'not-xml'], ['<COLLADA><image>', 'truncated'], ['<COLLADA></image>', 'bad-xml'], ['<COLLADA><!-- ', 'truncated'], ['\x1f\x8b\x08', 'compressed']])('%j gives %s', (text, code) => {
+  test.each([
+    ['', 'empty-file'],
+    ['hello', 'not-xml'],
+    ['<COLLADA><image>', 'truncated'],
+    ['<COLLADA></image>', 'bad-xml'],
+    ['<COLLADA><!-- ', 'truncated'],
+    ['\x1f\x8b\x08', 'compressed'],
+  ])('%j gives %s', (text, code) => {
     expect(codes(dae, Uint8Array.from([...text].map((c) => c.charCodeAt(0))))).toContain(code);
   });
 });
@@ -120,8 +204,17 @@ describe('COLLADA', () => {
 describe('MaterialX', () => {
   const doc = (body: string) => `<materialx version="1.38">${body}</materialx>`;
   test('the nearest prefix counts, an empty one switches it off', () => {
-    const list = refs(mtlx, doc('<nodegraph name="g" fileprefix="tex/"><image name="i"><input name="file" type="filename" value="a.png"/></image><image name="j" fileprefix="other/"><input name="file" type="filename" value="b.png"/><input name="file2" type="filename" value="c.png" fileprefix=""/></image></nodegraph>'));
-    expect(list.map((r) => [fullPath(r), r.at])).toEqual([['tex/a.png', 'g / i / file / value'], ['other/b.png', 'g / j / file / value'], ['c.png', 'g / j / file2 / value']]);
+    const list = refs(
+      mtlx,
+      doc(
+        '<nodegraph name="g" fileprefix="tex/"><image name="i"><input name="file" type="filename" value="a.png"/></image><image name="j" fileprefix="other/"><input name="file" type="filename" value="b.png"/><input name="file2" type="filename" value="c.png" fileprefix=""/></image></nodegraph>',
+      ),
+    );
+    expect(list.map((r) => [fullPath(r), r.at])).toEqual([
+      ['tex/a.png', 'g / i / file / value'],
+      ['other/b.png', 'g / j / file / value'],
+      ['c.png', 'g / j / file2 / value'],
+    ]);
   });
   test('a new path keeps the prefix where it can, and switches it off for itself where it cannot', () => {
     const text = doc('<g fileprefix="tex/"><input type="filename" value="a.png"/></g>');
@@ -131,11 +224,22 @@ describe('MaterialX', () => {
     expect(refs(mtlx, off).map(fullPath)).toEqual(['../b.png']);
   });
   test('shader sources, includes, tokens; strings and empty values are none', () => {
-    expect(refs(mtlx, doc('<implementation name="IM" file="mx.glsl"/><xi:include href="lib.mtlx"/><input name="s" type="string" value="x.png"/><input name="e" type="filename" value=""/><input name="t" type="filename" value="a.&lt;UDIM&gt;.exr"/>')).map((r) => [r.kind, r.written]))
-      .toEqual([['other', 'mx.glsl'], ['material', 'lib.mtlx'], ['texture', 'a.<UDIM>.exr']]);
+    expect(
+      refs(
+        mtlx,
+        doc(
+          '<implementation name="IM" file="mx.glsl"/><xi:include href="lib.mtlx"/><input name="s" type="string" value="x.png"/><input name="e" type="filename" value=""/><input name="t" type="filename" value="a.&lt;UDIM&gt;.exr"/>',
+        ),
+      ).map((r) => [r.kind, r.written]),
+    ).toEqual([
+      ['other', 'mx.glsl'],
+      ['material', 'lib.mtlx'],
+      ['texture', 'a.<UDIM>.exr'],
+    ]);
     expect(codes(mtlx, doc('<input type="filename" value="[kind].png"/>'))).toEqual(['token']);
   });
-  test('bare ampersands, as in the published libraries, are read', () => expect(written(mtlx, doc('<input doc="a && b" type="filename" value="a.png"/>'))).toEqual(['a.png']));
+  test('bare ampersands, as in the published libraries, are read', () =>
+    expect(written(mtlx, doc('<input doc="a && b" type="filename" value="a.png"/>'))).toEqual(['a.png']));
 });
 
 describe('X3D and VRML', () => {
@@ -147,14 +251,46 @@ describe('X3D and VRML', () => {
     expect(url(`'"data:image/png;base64,AA" ""'`)).toEqual([]);
   });
   test('nodes that name files, and those that do not', () => {
-    expect(refs(x3d, `<X3D><Inline url='"a.x3d#V"'/><Anchor url='"no.html"'/><Background frontUrl='"f.png"' url='"no.png"'/><Script url='"ecmascript: function f(){}"'/><AudioClip url='"s.wav"'/><ExternProtoDeclare name='M' url='"m.x3d#M"'/><GeoLOD child1Url='"t.x3d"'/></X3D>`).map((r) => [r.kind, r.written]))
-      .toEqual([['scene', 'a.x3d#V'], ['texture', 'f.png'], ['audio', 's.wav'], ['scene', 'm.x3d#M'], ['scene', 't.x3d']]);
-    expect(refs(x3dv, '#X3D V3.3 utf8\nInline { url "a.wrl" }\nAnchor { url "no.html" children [ Inline { url [ "b.wrl" ] } ] }\nTransform { children DEF T Shape {} } # url "no"\nScript { url "javascript: x" }').map((r) => r.written)).toEqual(['a.wrl', 'b.wrl']);
+    expect(
+      refs(
+        x3d,
+        `<X3D><Inline url='"a.x3d#V"'/><Anchor url='"no.html"'/><Background frontUrl='"f.png"' url='"no.png"'/><Script url='"ecmascript: function f(){}"'/><AudioClip url='"s.wav"'/><ExternProtoDeclare name='M' url='"m.x3d#M"'/><GeoLOD child1Url='"t.x3d"'/></X3D>`,
+      ).map((r) => [r.kind, r.written]),
+    ).toEqual([
+      ['scene', 'a.x3d#V'],
+      ['texture', 'f.png'],
+      ['audio', 's.wav'],
+      ['scene', 'm.x3d#M'],
+      ['scene', 't.x3d'],
+    ]);
+    expect(
+      refs(
+        x3dv,
+        '#X3D V3.3 utf8\nInline { url "a.wrl" }\nAnchor { url "no.html" children [ Inline { url [ "b.wrl" ] } ] }\nTransform { children DEF T Shape {} } # url "no"\nScript { url "javascript: x" }',
+      ).map((r) => r.written),
+    ).toEqual(['a.wrl', 'b.wrl']);
   });
   test('prototypes from other files', () => {
-    expect(refs(x3dv, '#VRML V2.0 utf8\nEXTERNPROTO Mast [ field SFFloat h field MFString u ] [ "mast.wrl#Mast", "urn:x" ]\nMast { h 2 }\nInline { url "c.wrl" }').map((r) => [r.at, r.written])).toEqual([['EXTERNPROTO url', 'mast.wrl#Mast'], ['Inline url', 'c.wrl']]);
+    expect(
+      refs(
+        x3dv,
+        '#VRML V2.0 utf8\nEXTERNPROTO Mast [ field SFFloat h field MFString u ] [ "mast.wrl#Mast", "urn:x" ]\nMast { h 2 }\nInline { url "c.wrl" }',
+      ).map((r) => [r.at, r.written]),
+    ).toEqual([
+      ['EXTERNPROTO url', 'mast.wrl#Mast'],
+      ['Inline url', 'c.wrl'],
+    ]);
   });
-  test('VRML 1.0 has other names', () => expect(refs(x3dv, '#VRML V1.0 ascii\nSeparator { Texture2 { filename "a.gif" } WWWInline { name "b.wrl" } }').map((r) => [r.kind, r.written])).toEqual([['texture', 'a.gif'], ['scene', 'b.wrl']]));
+  test('VRML 1.0 has other names', () =>
+    expect(
+      refs(
+        x3dv,
+        '#VRML V1.0 ascii\nSeparator { Texture2 { filename "a.gif" } WWWInline { name "b.wrl" } }',
+      ).map((r) => [r.kind, r.written]),
+    ).toEqual([
+      ['texture', 'a.gif'],
+      ['scene', 'b.wrl'],
+    ]));
   test('what breaks is said', () => {
     expect(codes(x3dv, '#VRML V2.0 utf8\nShape { url "a')).toContain('truncated');
     expect(codes(x3dv, '#VRML V2.0 utf8\nShape {')).toContain('truncated');
@@ -164,17 +300,39 @@ describe('X3D and VRML', () => {
 
 describe('PLY and OpenTimelineIO', () => {
   test('pictures in the header only, blanks around the name left out', () => {
-    expect(written(ply, 'ply\rformat ascii 1.0\rcomment TextureFile   fuze uv.jpg \rend_header\rcomment TextureFile no.png\r')).toEqual(['fuze uv.jpg']);
+    expect(
+      written(
+        ply,
+        'ply\rformat ascii 1.0\rcomment TextureFile   fuze uv.jpg \rend_header\rcomment TextureFile no.png\r',
+      ),
+    ).toEqual(['fuze uv.jpg']);
     expect(codes(ply, 'ply\nformat ascii 1.0\n')).toEqual(['truncated']);
     expect(codes(ply, 'solid x')).toEqual(['not-ply']);
   });
   test('media by URL and by plain path, frames behind a folder', () => {
-    const doc = { OTIO_SCHEMA: 'Timeline.1', metadata: { target_url: 'no' }, tracks: [
-      { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'file:///shots/a%20b.mov' }, { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'b 100%.wav' },
-      { OTIO_SCHEMA: 'ImageSequenceReference.1', target_url_base: 'frames', name_prefix: 'q.', name_suffix: '.exr', start_frame: 10, frame_step: 2, frame_zero_padding: 4, available_range: { duration: { value: 5 } } },
-    ] };
-    expect(refs(otio, JSON.stringify(doc)).map((r) => [r.at, r.kind, r.syntax, fullPath(r), r.frames])).toEqual([
-      ['/tracks/0/target_url', 'video', 'uri', 'file:///shots/a%20b.mov', undefined], ['/tracks/1/target_url', 'audio', 'native', 'b 100%.wav', undefined],
+    const doc = {
+      OTIO_SCHEMA: 'Timeline.1',
+      metadata: { target_url: 'no' },
+      tracks: [
+        { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'file:///shots/a%20b.mov' },
+        { OTIO_SCHEMA: 'ExternalReference.1', target_url: 'b 100%.wav' },
+        {
+          OTIO_SCHEMA: 'ImageSequenceReference.1',
+          target_url_base: 'frames',
+          name_prefix: 'q.',
+          name_suffix: '.exr',
+          start_frame: 10,
+          frame_step: 2,
+          frame_zero_padding: 4,
+          available_range: { duration: { value: 5 } },
+        },
+      ],
+    };
+    expect(
+      refs(otio, JSON.stringify(doc)).map((r) => [r.at, r.kind, r.syntax, fullPath(r), r.frames]),
+    ).toEqual([
+      ['/tracks/0/target_url', 'video', 'uri', 'file:///shots/a%20b.mov', undefined],
+      ['/tracks/1/target_url', 'audio', 'native', 'b 100%.wav', undefined],
       ['/tracks/2/target_url_base', 'texture', 'native', 'frames/q.####.exr', [10, 14, 2]],
     ]);
     expect(codes(otio, '{"OTIO_SCHEMA":"Timeline.1"')).toEqual(['truncated']);

@@ -13,12 +13,31 @@ import { decodeMarkup, eachMarkup, localName, numbering, openMarkup } from './ma
 import { bytesOfEntry } from './packed';
 import { readDirectory, type Read } from './zip';
 
-const partAttributes: Record<string, readonly string[]> = { texture2d: ['path'], item: ['path'], component: ['path'], sliceref: ['slicepath'], object: ['thumbnail'] };
+const partAttributes: Record<string, readonly string[]> = {
+  texture2d: ['path'],
+  item: ['path'],
+  component: ['path'],
+  sliceref: ['slicepath'],
+  object: ['thumbnail'],
+};
 
 async function readParts(read: Read, size: number): Promise<Reading> {
   const entries = size < 22 ? null : await readDirectory(read, size);
-  const problem = (code: string, message: string, at = 0): Problem => ({ code, message, span: [Math.min(at, size), Math.min(at + 4, size)] });
-  if (!entries) return { references: [], problems: [problem(size === 0 ? 'empty-file' : 'truncated', size === 0 ? 'The file is empty.' : 'This package has no whole list of what is in it.')] };
+  const problem = (code: string, message: string, at = 0): Problem => ({
+    code,
+    message,
+    span: [Math.min(at, size), Math.min(at + 4, size)],
+  });
+  if (!entries)
+    return {
+      references: [],
+      problems: [
+        problem(
+          size === 0 ? 'empty-file' : 'truncated',
+          size === 0 ? 'The file is empty.' : 'This package has no whole list of what is in it.',
+        ),
+      ],
+    };
   const reading: Reading = { references: [], problems: [] };
   const place = numbering();
   const names = new Set(entries.map((e) => e.name.toLowerCase())); // OPC: part names are compared without case
@@ -39,20 +58,34 @@ async function readParts(read: Read, size: number): Promise<Reading> {
         };
         const element = localName(name);
         if (isRelations) {
-          const target = element === 'Relationship' && value('TargetMode') === 'External' ? value('Target') : null;
-          if (target) reading.references.push({ at: place(`${e.name} / Relationship`), kind: kindOfPath(target), written: target, span: null, encoding: 'utf-8' });
+          const target =
+            element === 'Relationship' && value('TargetMode') === 'External' ? value('Target') : null;
+          if (target)
+            reading.references.push({
+              at: place(`${e.name} / Relationship`),
+              kind: kindOfPath(target),
+              written: target,
+              span: null,
+              encoding: 'utf-8',
+            });
           return;
         }
         for (const key of partAttributes[element] ?? []) {
           const part = value(key);
-          if (part && !names.has(part.replace(/^\//, '').toLowerCase())) reading.problems.push(problem('missing-part', `${e.name} names ${part}, which is not in the package.`, e.at));
+          if (part && !names.has(part.replace(/^\//, '').toLowerCase()))
+            reading.problems.push(
+              problem('missing-part', `${e.name} names ${part}, which is not in the package.`, e.at),
+            );
         }
       },
       close() {},
     });
     reading.problems.push(...broken.map((p) => ({ ...problem(p.code, `${e.name}: ${p.message}`, e.at) })));
   }
-  if (!names.has('[content_types].xml')) reading.problems.push(problem('no-content-types', 'This package lacks [Content_Types].xml: programs refuse it.'));
+  if (!names.has('[content_types].xml'))
+    reading.problems.push(
+      problem('no-content-types', 'This package lacks [Content_Types].xml: programs refuse it.'),
+    );
   return reading;
 }
 

@@ -13,11 +13,27 @@ import type { Format, Reading, ReferenceKind } from './format';
 import { kindOfPath } from './kinds';
 import { numbering } from './markup';
 
-const at = 0x40, backslash = 0x5c, hash = 0x23, slash = 0x2f, star = 0x2a, newline = 0x0a, carriage = 0x0d;
+const at = 0x40,
+  backslash = 0x5c,
+  hash = 0x23,
+  slash = 0x2f,
+  star = 0x2a,
+  newline = 0x0a,
+  carriage = 0x0d;
 const openings: Record<number, number> = { 0x7b: 0x7d, 0x28: 0x29, 0x5b: 0x5d };
 
 const wordBytes = new Uint8Array(256);
-for (let c = 0; c < 256; c++) if ((c >= 0x30 && c <= 0x39) || (c >= 0x41 && c <= 0x5a) || (c >= 0x61 && c <= 0x7a) || c === 0x5f || c === 0x3a || c === 0x2e || c >= 0x80) wordBytes[c] = 1;
+for (let c = 0; c < 256; c++)
+  if (
+    (c >= 0x30 && c <= 0x39) ||
+    (c >= 0x41 && c <= 0x5a) ||
+    (c >= 0x61 && c <= 0x7a) ||
+    c === 0x5f ||
+    c === 0x3a ||
+    c === 0x2e ||
+    c >= 0x80
+  )
+    wordBytes[c] = 1;
 
 const arcs = new Set(['references', 'payload', 'subLayers']);
 const specifiers = new Set(['def', 'over', 'class']);
@@ -55,7 +71,10 @@ function placeOf(s: State, text: (w: Word | null) => string): string {
   const prims = names.filter((n) => n.startsWith('/') || n.startsWith('{')).join('');
   const assigned = text(s.assigned);
   const op = s.words.map(text).find((w) => listOps.has(w));
-  const inner = [...names.filter((n) => n !== '' && !/^[/{:]/.test(n)), op === undefined || op === assigned ? assigned : `${op} ${assigned}`].filter((n) => n !== '');
+  const inner = [
+    ...names.filter((n) => n !== '' && !/^[/{:]/.test(n)),
+    op === undefined || op === assigned ? assigned : `${op} ${assigned}`,
+  ].filter((n) => n !== '');
   return `${prims}${prims === '' ? '' : '.'}${inner.join(':')}`;
 }
 
@@ -77,7 +96,8 @@ function stringAt(b: Uint8Array, i: number): { inside: Span; end: number } | nul
   for (let j = i + (triple ? 3 : 1); j < b.length; j++) {
     if (b[j] === backslash) j++;
     else if (triple) {
-      if (b[j] === quote && b[j + 1] === quote && b[j + 2] === quote) return { inside: [i + 3, j], end: j + 3 };
+      if (b[j] === quote && b[j + 1] === quote && b[j + 2] === quote)
+        return { inside: [i + 3, j], end: j + 3 };
     } else if (b[j] === quote) return { inside: [i + 1, j], end: j + 1 };
     else if (b[j] === newline) return null;
   }
@@ -105,12 +125,25 @@ function assetAt(b: Uint8Array, i: number): { inside: Span; triple: boolean; end
 
 function read(b: Uint8Array): Reading {
   const reading: Reading = { references: [], problems: [] };
-  const problem = (code: string, message: string, from: number, to = b.length): Problem => ({ code, message, span: [from, Math.min(to, b.length)] });
+  const problem = (code: string, message: string, from: number, to = b.length): Problem => ({
+    code,
+    message,
+    span: [from, Math.min(to, b.length)],
+  });
   if (b.length === 0) return { references: [], problems: [problem('empty-file', 'The file is empty.', 0)] };
-  if (!usda.sniff(b)) reading.problems.push(problem('not-usda', 'A USD text file begins with “#usda”; this one does not, and USD programs refuse it.', 0, 8));
+  if (!usda.sniff(b))
+    reading.problems.push(
+      problem(
+        'not-usda',
+        'A USD text file begins with “#usda”; this one does not, and USD programs refuse it.',
+        0,
+        8,
+      ),
+    );
   const place = numbering();
   const s: State = { levels: [], words: [], assigned: null, pending: '' };
-  const text = (w: Word | null) => (w === null ? '' : decodeText(b.subarray(w[0], Math.min(w[1], w[0] + 300))).text);
+  const text = (w: Word | null) =>
+    w === null ? '' : decodeText(b.subarray(w[0], Math.min(w[1], w[0] + 300))).text;
   const has = (set: ReadonlySet<string>) => s.words.some((w) => w[1] - w[0] <= 10 && set.has(text(w)));
   const endStatement = () => {
     if (s.words.length > 0) s.words = [];
@@ -119,10 +152,20 @@ function read(b: Uint8Array): Reading {
   const add = (inside: Span, quoting: string, written: string, encoding: 'utf-8' | 'latin-1') => {
     if (written === '') return;
     if (written.startsWith('`')) {
-      reading.problems.push(problem('expression', `${written} is an expression; what it names is known only when it is evaluated.`, inside[0], inside[1]));
+      reading.problems.push(
+        problem(
+          'expression',
+          `${written} is an expression; what it names is known only when it is evaluated.`,
+          inside[0],
+          inside[1],
+        ),
+      );
       return;
     }
-    if (encoding === 'latin-1') reading.problems.push(problem('not-utf-8', `${written} is not UTF-8, as USD demands.`, inside[0], inside[1]));
+    if (encoding === 'latin-1')
+      reading.problems.push(
+        problem('not-utf-8', `${written} is not UTF-8, as USD demands.`, inside[0], inside[1]),
+      );
     const kind: ReferenceKind = arcs.has(text(s.assigned)) ? 'scene' : kindOfPath(written, 'other');
     reading.references.push({ at: place(placeOf(s, text)), kind, written, span: inside, encoding, quoting });
   };
@@ -159,7 +202,10 @@ function read(b: Uint8Array): Reading {
         reading.problems.push(problem('truncated', 'A string is not closed.', i, i + 80));
         break;
       }
-      const isTemplate = s.assigned !== null && templates.has(s.assigned[1] - s.assigned[0]) && /^(templateAssetPath|clipTemplateAssetPath)$/.test(text(s.assigned));
+      const isTemplate =
+        s.assigned !== null &&
+        templates.has(s.assigned[1] - s.assigned[0]) &&
+        /^(templateAssetPath|clipTemplateAssetPath)$/.test(text(s.assigned));
       if (isTemplate || (s.assigned === null && string.inside[1] - string.inside[0] < 1000)) {
         const { text: inside, encoding } = decodeText(b.subarray(...string.inside));
         if (isTemplate) add(string.inside, 'string', inside.replace(/\\(["'\\])/g, '$1'), encoding);
@@ -177,7 +223,12 @@ function read(b: Uint8Array): Reading {
         continue;
       }
       const { text, encoding } = decodeText(b.subarray(...asset.inside));
-      add(asset.inside, asset.triple ? '@@@' : '@', asset.triple ? text.replaceAll('\\@@@', '@@@') : text, encoding);
+      add(
+        asset.inside,
+        asset.triple ? '@@@' : '@',
+        asset.triple ? text.replaceAll('\\@@@', '@@@') : text,
+        encoding,
+      );
       i = asset.end;
     } else if (openings[c] !== undefined) {
       // A list goes on with its statement; metadata in parentheses come between a prim's name and its body, which still needs it.
@@ -187,21 +238,33 @@ function read(b: Uint8Array): Reading {
         continue;
       }
       const isSet = c === 0x7b && s.pending === '' && has(variantSets);
-      s.levels.push({ close: openings[c], name: c === 0x5b ? '' : isSet ? `:${text(s.words.at(-1)!)}=` : s.pending || text(s.assigned), variants: isSet, words: s.words, assigned: s.assigned, pending: s.pending });
+      s.levels.push({
+        close: openings[c],
+        name: c === 0x5b ? '' : isSet ? `:${text(s.words.at(-1)!)}=` : s.pending || text(s.assigned),
+        variants: isSet,
+        words: s.words,
+        assigned: s.assigned,
+        pending: s.pending,
+      });
       if (c !== 0x5b) s.pending = '';
       if (c !== 0x5b) endStatement();
       i++;
     } else if (c === 0x7d || c === 0x29 || c === 0x5d) {
       const level = s.levels.pop();
       if (!level || level.close !== c) {
-        reading.problems.push(problem('bad-structure', 'A bracket closes what another kind of bracket opened.', i, i + 1));
+        reading.problems.push(
+          problem('bad-structure', 'A bracket closes what another kind of bracket opened.', i, i + 1),
+        );
         break;
       }
       if (c === 0x29) ({ words: s.words, assigned: s.assigned, pending: s.pending } = level);
       i++;
     } else i++;
   }
-  if (s.levels.length > 0 && reading.problems.length === 0) reading.problems.push(problem('truncated', 'The file ends before its last bracket is closed.', Math.max(0, b.length - 1)));
+  if (s.levels.length > 0 && reading.problems.length === 0)
+    reading.problems.push(
+      problem('truncated', 'The file ends before its last bracket is closed.', Math.max(0, b.length - 1)),
+    );
   return reading;
 }
 

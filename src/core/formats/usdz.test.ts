@@ -25,31 +25,75 @@ function packageOf(files: [string, string][], align = true): Uint8Array {
     const [n, c] = [new TextEncoder().encode(name), new TextEncoder().encode(content)];
     const over = (at + 30 + n.length) % 64;
     const extra = !align || over === 0 ? 0 : 64 - over < 4 ? 128 - over : 64 - over;
-    const head = bytes(30, [0, 4, 0x04034b50], [4, 2, 10], [14, 4, crc32(c)], [18, 4, c.length], [22, 4, c.length], [26, 2, n.length], [28, 2, extra]);
-    directory.push(bytes(46, [0, 4, 0x02014b50], [16, 4, crc32(c)], [20, 4, c.length], [24, 4, c.length], [28, 2, n.length], [42, 4, at]), n);
+    const head = bytes(
+      30,
+      [0, 4, 0x04034b50],
+      [4, 2, 10],
+      [14, 4, crc32(c)],
+      [18, 4, c.length],
+      [22, 4, c.length],
+      [26, 2, n.length],
+      [28, 2, extra],
+    );
+    directory.push(
+      bytes(
+        46,
+        [0, 4, 0x02014b50],
+        [16, 4, crc32(c)],
+        [20, 4, c.length],
+        [24, 4, c.length],
+        [28, 2, n.length],
+        [42, 4, at],
+      ),
+      n,
+    );
     const pad = extra ? bytes(extra, [0, 2, 0x1986], [2, 2, extra - 4]) : new Uint8Array();
     parts.push(head, n, pad, c);
     at += head.length + n.length + pad.length + c.length;
   }
   const length = directory.reduce((s, d) => s + d.length, 0);
-  parts.push(...directory, bytes(22, [0, 4, 0x06054b50], [8, 2, files.length], [10, 2, files.length], [12, 4, length], [16, 4, at]));
+  parts.push(
+    ...directory,
+    bytes(22, [0, 4, 0x06054b50], [8, 2, files.length], [10, 2, files.length], [12, 4, length], [16, 4, at]),
+  );
   return Buffer.concat(parts);
 }
 
 const read = (b: Uint8Array) => usdz.readParts!(async ([from, to]) => b.subarray(from, to), b.length);
-const layer = (...paths: string[]) => `#usda 1.0\ndef "A"\n{\n${paths.map((p, i) => `  asset a${i} = @${p}@\n`).join('')}}\n`;
+const layer = (...paths: string[]) =>
+  `#usda 1.0\ndef "A"\n{\n${paths.map((p, i) => `  asset a${i} = @${p}@\n`).join('')}}\n`;
 
 test('what the package holds is no reference; what leads out of it is, with its place', async () => {
-  const b = packageOf([['boat.usda', layer('./t/hull.png', 't/w.<UDIM>.png', 'sub/deck.usda', '../sea.exr')], ['t/hull.png', 'x'], ['t/w.1001.png', 'x'], ['sub/deck.usda', layer('../t/hull.png', 't/hull.png', 'gone.png')]]);
+  const b = packageOf([
+    ['boat.usda', layer('./t/hull.png', 't/w.<UDIM>.png', 'sub/deck.usda', '../sea.exr')],
+    ['t/hull.png', 'x'],
+    ['t/w.1001.png', 'x'],
+    ['sub/deck.usda', layer('../t/hull.png', 't/hull.png', 'gone.png')],
+  ]);
   const { references, problems } = await read(b);
   expect(problems).toEqual([]);
-  expect(references.map((r) => [r.at, r.written])).toEqual([['boat.usda: /A.a3', '../sea.exr'], ['sub/deck.usda: /A.a2', 'gone.png']]);
-  for (const r of references) expect(new TextDecoder().decode(b.subarray(...(r.span as [number, number])))).toBe(r.written);
+  expect(references.map((r) => [r.at, r.written])).toEqual([
+    ['boat.usda: /A.a3', '../sea.exr'],
+    ['sub/deck.usda: /A.a2', 'gone.png'],
+  ]);
+  for (const r of references)
+    expect(new TextDecoder().decode(b.subarray(...(r.span as [number, number])))).toBe(r.written);
 });
 
 test('what USD programs refuse, or the specification does, is said', async () => {
-  expect((await read(packageOf([['boat.usda', layer()]], false))).problems.map((p) => p.code)).toEqual(['not-aligned']);
-  expect((await read(packageOf([['t.png', 'x'], ['boat.usda', layer()]]))).problems.map((p) => p.code)).toEqual(['no-root-layer']);
+  expect((await read(packageOf([['boat.usda', layer()]], false))).problems.map((p) => p.code)).toEqual([
+    'not-aligned',
+  ]);
+  expect(
+    (
+      await read(
+        packageOf([
+          ['t.png', 'x'],
+          ['boat.usda', layer()],
+        ]),
+      )
+    ).problems.map((p) => p.code),
+  ).toEqual(['no-root-layer']);
   const zip = new yazl.ZipFile();
   zip.addBuffer(Buffer.from(layer('x.png').repeat(50)), 'boat.usda', { compress: true });
   zip.end();
@@ -65,29 +109,51 @@ describe('rewriting', () => {
     return applyPieces(b, piecesOf(edits, b.length));
   };
   /** What an independent reader (yauzl) finds inside, with its checksums tried. */
-  const unpacked = (b: Uint8Array) => new Promise<[string, string][]>((resolve, reject) => {
-    yauzl.fromBuffer(Buffer.from(b), { lazyEntries: true }, (cause, zip) => {
-      if (cause) return reject(cause);
-      const out: [string, string][] = [];
-      zip.on('error', reject).on('end', () => resolve(out)).on('entry', (e: yauzl.Entry) => zip.openReadStream(e, (failed, stream) => {
-        if (failed) return reject(failed);
-        const parts: Buffer[] = [];
-        stream.on('data', (p: Buffer) => parts.push(p)).on('end', () => {
-          if (crc32(Buffer.concat(parts)) !== e.crc32) reject(new Error(`${e.fileName}: wrong checksum`));
-          out.push([e.fileName, Buffer.concat(parts).toString()]);
-          zip.readEntry();
-        });
-      }));
-      zip.readEntry();
+  const unpacked = (b: Uint8Array) =>
+    new Promise<[string, string][]>((resolve, reject) => {
+      yauzl.fromBuffer(Buffer.from(b), { lazyEntries: true }, (cause, zip) => {
+        if (cause) return reject(cause);
+        const out: [string, string][] = [];
+        zip
+          .on('error', reject)
+          .on('end', () => resolve(out))
+          .on('entry', (e: yauzl.Entry) =>
+            zip.openReadStream(e, (failed, stream) => {
+              if (failed) return reject(failed);
+              const parts: Buffer[] = [];
+              stream
+                .on('data', (p: Buffer) => parts.push(p))
+                .on('end', () => {
+                  if (crc32(Buffer.concat(parts)) !== e.crc32)
+                    reject(new Error(`${e.fileName}: wrong checksum`));
+                  out.push([e.fileName, Buffer.concat(parts).toString()]);
+                  zip.readEntry();
+                });
+            }),
+          );
+        zip.readEntry();
+      });
     });
-  });
-  const files: [string, string][] = [['boat.usda', layer('../sea.exr', 't/hull.png')], ['t/hull.png', 'PNG'], ['sub/deck.usda', layer('../../far/gone.png')], ['z.png', 'z'.repeat(100)]];
+  const files: [string, string][] = [
+    ['boat.usda', layer('../sea.exr', 't/hull.png')],
+    ['t/hull.png', 'PNG'],
+    ['sub/deck.usda', layer('../../far/gone.png')],
+    ['z.png', 'z'.repeat(100)],
+  ];
 
   test('new paths in the layers, everything else as it was, all at multiples of 64', async () => {
     const after = await moved(packageOf(files));
-    expect(await unpacked(after)).toEqual([['boat.usda', layer('./moved/../sea.exr', 't/hull.png')], files[1], ['sub/deck.usda', layer('./moved/../../far/gone.png')], files[3]]);
+    expect(await unpacked(after)).toEqual([
+      ['boat.usda', layer('./moved/../sea.exr', 't/hull.png')],
+      files[1],
+      ['sub/deck.usda', layer('./moved/../../far/gone.png')],
+      files[3],
+    ]);
     const again = await read(after);
-    expect([again.problems, again.references.map((r) => r.written)]).toEqual([[], ['./moved/../sea.exr', './moved/../../far/gone.png']]);
+    expect([again.problems, again.references.map((r) => r.written)]).toEqual([
+      [],
+      ['./moved/../sea.exr', './moved/../../far/gone.png'],
+    ]);
   });
   test('back again gives the same bytes; a package that was not aligned is afterwards', async () => {
     const b = packageOf(files);
@@ -106,10 +172,14 @@ describe('rewriting', () => {
   });
 });
 
-test('the checksum is ZIP’s (the check value of CRC-32: cbf43926 for 123456789)', () => expect(crc32(new TextEncoder().encode('123456789'))).toBe(0xcbf43926));
+test('the checksum is ZIP’s (the check value of CRC-32: cbf43926 for 123456789)', () =>
+  expect(crc32(new TextEncoder().encode('123456789'))).toBe(0xcbf43926));
 
 test('cut anywhere: problems, no exception', async () => {
-  const b = packageOf([['boat.usda', layer('../x.png')], ['a.png', 'x']]);
+  const b = packageOf([
+    ['boat.usda', layer('../x.png')],
+    ['a.png', 'x'],
+  ]);
   for (let n = 0; n < b.length; n++) await expect(read(b.subarray(0, n))).resolves.toBeDefined();
   expect((await read(b.subarray(0, 50))).problems.map((p) => p.code)).toEqual(['truncated']);
 });

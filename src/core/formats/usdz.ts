@@ -30,44 +30,94 @@ function insidePackage(written: string, layer: string, names: ReadonlySet<string
 function hasMembers(path: string, names: ReadonlySet<string>): boolean {
   const at = path.indexOf('<UDIM>');
   if (at < 0) return false;
-  for (const n of names) if (n.startsWith(path.slice(0, at)) && n.endsWith(path.slice(at + 6)) && /^\d{4}$/.test(n.slice(at, n.length - (path.length - at - 6)))) return true;
+  for (const n of names)
+    if (
+      n.startsWith(path.slice(0, at)) &&
+      n.endsWith(path.slice(at + 6)) &&
+      /^\d{4}$/.test(n.slice(at, n.length - (path.length - at - 6)))
+    )
+      return true;
   return false;
 }
 
 async function readParts(read: Read, size: number): Promise<Reading> {
-  const problem = (code: string, message: string, at = 0): Problem => ({ code, message, span: [Math.min(at, size), Math.min(at + 4, size)] });
+  const problem = (code: string, message: string, at = 0): Problem => ({
+    code,
+    message,
+    span: [Math.min(at, size), Math.min(at + 4, size)],
+  });
   const entries = size < 22 ? null : await readDirectory(read, size);
-  if (!entries) return { references: [], problems: [problem(size === 0 ? 'empty-file' : 'truncated', size === 0 ? 'The file is empty.' : 'This package has no whole list of what is in it.')] };
+  if (!entries)
+    return {
+      references: [],
+      problems: [
+        problem(
+          size === 0 ? 'empty-file' : 'truncated',
+          size === 0 ? 'The file is empty.' : 'This package has no whole list of what is in it.',
+        ),
+      ],
+    };
   const reading: Reading = { references: [], problems: [] };
   const layers: Layer[] = [];
   const names = new Set(entries.map((e) => e.name));
-  if (!/\.usd[ac]?$/i.test(entries[0]?.name ?? '')) reading.problems.push(problem('no-root-layer', 'The first file of a USD package must be its root layer; USD programs refuse this one.'));
+  if (!/\.usd[ac]?$/i.test(entries[0]?.name ?? ''))
+    reading.problems.push(
+      problem(
+        'no-root-layer',
+        'The first file of a USD package must be its root layer; USD programs refuse this one.',
+      ),
+    );
   for (const e of entries) {
     if (e.method !== 0) {
-      reading.problems.push(problem('compressed', `${e.name} is compressed inside the package; USD programs refuse that.`, e.at));
+      reading.problems.push(
+        problem('compressed', `${e.name} is compressed inside the package; USD programs refuse that.`, e.at),
+      );
       continue;
     }
-    if (e.at % 64 !== 0 && e.size > 0) reading.problems.push(problem('not-aligned', `${e.name} does not begin at a multiple of 64 bytes inside the package, as the specification demands.`, e.at));
+    if (e.at % 64 !== 0 && e.size > 0)
+      reading.problems.push(
+        problem(
+          'not-aligned',
+          `${e.name} does not begin at a multiple of 64 bytes inside the package, as the specification demands.`,
+          e.at,
+        ),
+      );
     if (!/\.usd[ac]?$/i.test(e.name) || e.size > mostLayer || e.at + e.size > size) continue;
     const part: Read = async ([from, to]) => read([e.at + from, e.at + Math.min(to, e.size)]);
     const head = new Uint8Array(await part([0, 8]));
     // A copy: the reader may use the same room again. Larger layers are read, and not rewritten.
     const bytes = e.size <= mostRewritten ? new Uint8Array(await part([0, e.size])) : null;
-    const layer = usdc.sniff(head) ? await usdc.readParts!(part, e.size) : usda.read(bytes ?? (await part([0, e.size])));
+    const layer = usdc.sniff(head)
+      ? await usdc.readParts!(part, e.size)
+      : usda.read(bytes ?? (await part([0, e.size])));
     layers.push({ entry: e, bytes, reading: layer, format: usdc.sniff(head) ? usdc : usda });
     for (const r of layer.references) {
       if (insidePackage(r.written, e.name, names)) continue;
-      const out: Reference = { ...r, at: `${e.name}: ${r.at}`, span: r.span && [r.span[0] + e.at, r.span[1] + e.at] };
+      const out: Reference = {
+        ...r,
+        at: `${e.name}: ${r.at}`,
+        span: r.span && [r.span[0] + e.at, r.span[1] + e.at],
+      };
       reading.references.push(out);
     }
-    reading.problems.push(...layer.problems.map((p) => ({ ...p, message: `${e.name}: ${p.message}`, span: p.span && ([p.span[0] + e.at, p.span[1] + e.at] as const) })));
+    reading.problems.push(
+      ...layer.problems.map((p) => ({
+        ...p,
+        message: `${e.name}: ${p.message}`,
+        span: p.span && ([p.span[0] + e.at, p.span[1] + e.at] as const),
+      })),
+    );
   }
   const headers = new Map<ZipEntry, Uint8Array>();
   for (const e of entries) headers.set(e, new Uint8Array(await read([e.local, e.at])));
   // Sizes behind the data, compression, ZIP64 and a comment at the end are not what the specification has; such a package is left as it is.
   const end = new Uint8Array(await read([size - 22, size]));
-  const isPlain = viewOf(end).getUint32(0, true) === 0x06054b50 && entries.every((e) => e.method === 0 && (e.flags & 8) === 0 && e.size !== 0xffffffff) && size < 0xf0000000;
-  if (isPlain && reading.references.length > 0) reading.rewrite = (changes) => repack(entries, headers, layers, changes, size);
+  const isPlain =
+    viewOf(end).getUint32(0, true) === 0x06054b50 &&
+    entries.every((e) => e.method === 0 && (e.flags & 8) === 0 && e.size !== 0xffffffff) &&
+    size < 0xf0000000;
+  if (isPlain && reading.references.length > 0)
+    reading.rewrite = (changes) => repack(entries, headers, layers, changes, size);
   return reading;
 }
 
@@ -107,7 +157,8 @@ function alignedExtra(header: Uint8Array, at: number): Uint8Array {
   if ((at + header.length) % 64 === 0) return header.subarray(start);
   const kept: number[] = [];
   for (let i = start; i + 4 <= header.length; i += 4 + v.getUint16(i + 2, true)) {
-    if (!paddings.has(v.getUint16(i, true))) kept.push(...header.subarray(i, i + 4 + v.getUint16(i + 2, true)));
+    if (!paddings.has(v.getUint16(i, true)))
+      kept.push(...header.subarray(i, i + 4 + v.getUint16(i + 2, true)));
   }
   const over = (at + start + kept.length) % 64;
   if (over === 0) return Uint8Array.from(kept);
@@ -120,11 +171,19 @@ function alignedExtra(header: Uint8Array, at: number): Uint8Array {
 }
 
 /** The edits that put new paths into layers and everything behind them to its new place. */
-function repack(entries: readonly ZipEntry[], headers: ReadonlyMap<ZipEntry, Uint8Array>, layers: readonly Layer[], changes: readonly { at: string; value: string }[], size: number): Edit[] | null {
+function repack(
+  entries: readonly ZipEntry[],
+  headers: ReadonlyMap<ZipEntry, Uint8Array>,
+  layers: readonly Layer[],
+  changes: readonly { at: string; value: string }[],
+  size: number,
+): Edit[] | null {
   if (changes.length === 0) return [];
   const changed = new Map<ZipEntry, Uint8Array>();
   for (const layer of layers) {
-    const own = changes.filter((c) => c.at.startsWith(`${layer.entry.name}: `)).map((c) => ({ at: c.at.slice(layer.entry.name.length + 2), value: c.value }));
+    const own = changes
+      .filter((c) => c.at.startsWith(`${layer.entry.name}: `))
+      .map((c) => ({ at: c.at.slice(layer.entry.name.length + 2), value: c.value }));
     if (own.length === 0) continue;
     const bytes = rewriteLayer(layer, own);
     if (!bytes) return null;

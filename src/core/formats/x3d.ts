@@ -6,7 +6,17 @@
 // A value without inner quotes is one string, blanks included. Source: X3D XML encoding (Web3D, ISO/IEC 19776-1), §4.3 and §5.15 MFString.
 
 import type { Format, Reading, Reference } from './format';
-import { eachMarkup, encodeMarkup, localName, markupReference, numbering, openMarkup, trimmed, type Attribute, type Markup } from './markup';
+import {
+  eachMarkup,
+  encodeMarkup,
+  localName,
+  markupReference,
+  numbering,
+  openMarkup,
+  trimmed,
+  type Attribute,
+  type Markup,
+} from './markup';
 import { latin1 } from '../text/bytes';
 import { addChoices, isInline, kindOfField } from './x3dNodes';
 
@@ -43,26 +53,35 @@ export const x3d: Format = {
     const reading: Reading = { references: [], problems: [] };
     const place = numbering();
     let lists = 0;
-    reading.problems.push(...eachMarkup(m, {
-      open(full, attributes) {
-        const node = localName(full);
-        const label = attributes.find((a) => a.name === 'DEF' || a.name === 'name');
-        for (const a of attributes) {
-          const kind = kindOfField(node, a.name);
-          if (kind === null) continue;
-          const list: Reference[] = [];
-          for (const s of stringsOf(m, a)) {
-            const reference = markupReference(m, s.from, s.to, s.quoted ? `${a.quote}list` : a.quote, '', kind);
-            const written = s.quoted ? reference.written.replace(/\\(["\\])/g, '$1') : reference.written;
-            if (isInline(written)) continue;
-            const owner = label ? `${node} ${latin1(m.units.subarray(label.from, label.to))}` : node;
-            list.push({ ...reference, written, at: place(`${owner} ${a.name}`) });
+    reading.problems.push(
+      ...eachMarkup(m, {
+        open(full, attributes) {
+          const node = localName(full);
+          const label = attributes.find((a) => a.name === 'DEF' || a.name === 'name');
+          for (const a of attributes) {
+            const kind = kindOfField(node, a.name);
+            if (kind === null) continue;
+            const list: Reference[] = [];
+            for (const s of stringsOf(m, a)) {
+              const reference = markupReference(
+                m,
+                s.from,
+                s.to,
+                s.quoted ? `${a.quote}list` : a.quote,
+                '',
+                kind,
+              );
+              const written = s.quoted ? reference.written.replace(/\\(["\\])/g, '$1') : reference.written;
+              if (isInline(written)) continue;
+              const owner = label ? `${node} ${latin1(m.units.subarray(label.from, label.to))}` : node;
+              list.push({ ...reference, written, at: place(`${owner} ${a.name}`) });
+            }
+            addChoices(reading, list, lists++);
           }
-          addChoices(reading, list, lists++);
-        }
-      },
-      close() {},
-    }));
+        },
+        close() {},
+      }),
+    );
     return reading;
   },
   encode(value, at) {

@@ -4,9 +4,24 @@
 import type { Reading, Reference, ReferenceKind } from './format';
 
 const urlNodes: Record<string, ReferenceKind> = {
-  Inline: 'scene', ImageTexture: 'texture', ImageTexture3D: 'texture', ImageCubeMapTexture: 'texture', ImageTextureAtlas: 'texture', MovieTexture: 'video', RenderedTexture: 'texture',
-  AudioClip: 'audio', BufferAudioSource: 'audio', Script: 'other', ShaderPart: 'other', PackagedShader: 'other', ShaderProgram: 'other', FontLibrary: 'font', GeoMetadata: 'other',
-  DISEntityTypeMapping: 'other', ExternProtoDeclare: 'scene', EXTERNPROTO: 'scene',
+  Inline: 'scene',
+  ImageTexture: 'texture',
+  ImageTexture3D: 'texture',
+  ImageCubeMapTexture: 'texture',
+  ImageTextureAtlas: 'texture',
+  MovieTexture: 'video',
+  RenderedTexture: 'texture',
+  AudioClip: 'audio',
+  BufferAudioSource: 'audio',
+  Script: 'other',
+  ShaderPart: 'other',
+  PackagedShader: 'other',
+  ShaderProgram: 'other',
+  FontLibrary: 'font',
+  GeoMetadata: 'other',
+  DISEntityTypeMapping: 'other',
+  ExternProtoDeclare: 'scene',
+  EXTERNPROTO: 'scene',
 };
 const backgrounds = new Set(['Background', 'TextureBackground']);
 const sides = new Set(['backUrl', 'bottomUrl', 'frontUrl', 'leftUrl', 'rightUrl', 'topUrl']);
@@ -21,7 +36,12 @@ export function kindOfField(node: string, field: string): ReferenceKind | null {
 
 /** True for values that are no path: source text in a script's or shader's url, embedded data, a name in this document. */
 export function isInline(value: string): boolean {
-  return value.trim() === '' || /^\s*(ecmascript|javascript|vrmlscript|castlescript|data|urn):/i.test(value) || value.startsWith('#') || value.includes('\n');
+  return (
+    value.trim() === '' ||
+    /^\s*(ecmascript|javascript|vrmlscript|castlescript|data|urn):/i.test(value) ||
+    value.startsWith('#') ||
+    value.includes('\n')
+  );
 }
 
 /** Adds one list of alternatives: the first that loads is used. */

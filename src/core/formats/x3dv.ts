@@ -10,8 +10,23 @@ import type { Format, Reading, Reference, ReferenceKind } from './format';
 import { numbering } from './markup';
 import { addChoices, isInline, kindOfField } from './x3dNodes';
 
-const hash = 0x23, quote = 0x22, backslash = 0x5c, openBrace = 0x7b, closeBrace = 0x7d, openBracket = 0x5b, closeBracket = 0x5d;
-const isWord = (c: number) => c > 0x20 && c !== hash && c !== quote && c !== openBrace && c !== closeBrace && c !== openBracket && c !== closeBracket && c !== 0x2c && c !== 0x27;
+const hash = 0x23,
+  quote = 0x22,
+  backslash = 0x5c,
+  openBrace = 0x7b,
+  closeBrace = 0x7d,
+  openBracket = 0x5b,
+  closeBracket = 0x5d;
+const isWord = (c: number) =>
+  c > 0x20 &&
+  c !== hash &&
+  c !== quote &&
+  c !== openBrace &&
+  c !== closeBrace &&
+  c !== openBracket &&
+  c !== closeBracket &&
+  c !== 0x2c &&
+  c !== 0x27;
 
 /** Fields of VRML 1.0 that name a file. */
 function kindInVrml1(node: string, field: string): ReferenceKind | null {
@@ -31,7 +46,8 @@ export const x3dv: Format = {
   read(b) {
     const reading: Reading = { references: [], problems: [] };
     const place = numbering();
-    const problem = (code: string, message: string, from: number) => reading.problems.push({ code, message, span: [from, b.length] });
+    const problem = (code: string, message: string, from: number) =>
+      reading.problems.push({ code, message, span: [from, b.length] });
     const nodes: { name: string; brackets: number }[] = [];
     let word = ''; // the last one
     let label = ''; // what DEF named
@@ -46,7 +62,7 @@ export const x3dv: Format = {
       field = null;
       if (proto === 3) proto = 0;
     };
-    for (let i = 0; i < b.length; ) {
+    for (let i = 0; i < b.length;) {
       const c = b[i]!;
       if (c === hash) {
         while (i < b.length && b[i] !== 0x0a && b[i] !== 0x0d) i++;
@@ -61,7 +77,14 @@ export const x3dv: Format = {
           const { text, encoding } = decodeText(b.subarray(i + 1, end));
           const written = text.replace(/\\(["\\])/g, '$1');
           const node = proto === 3 ? 'EXTERNPROTO' : (nodes.at(-1)?.name ?? '');
-          if (!isInline(written)) (list ??= []).push({ at: place([node, label, field.name].filter(Boolean).join(' ')), kind: field.kind, written, span: [i + 1, end], encoding });
+          if (!isInline(written))
+            (list ??= []).push({
+              at: place([node, label, field.name].filter(Boolean).join(' ')),
+              kind: field.kind,
+              written,
+              span: [i + 1, end],
+              encoding,
+            });
           if (brackets === 0) finish();
         }
         i = end + 1;
@@ -108,7 +131,12 @@ export const x3dv: Format = {
       } else i++;
     }
     finish();
-    if (nodes.length > 0 && reading.problems.length === 0) problem('truncated', `The file ends before ${nodes.at(-1)!.name} { is closed.`, Math.max(0, b.length - 1));
+    if (nodes.length > 0 && reading.problems.length === 0)
+      problem(
+        'truncated',
+        `The file ends before ${nodes.at(-1)!.name} { is closed.`,
+        Math.max(0, b.length - 1),
+      );
     return reading;
   },
   encode(value, at) {

@@ -28,17 +28,26 @@ export async function readDirectory(read: Read, size: number): Promise<ZipEntry[
   const tailAt = Math.max(0, size - 65_557);
   const tail = new Uint8Array(await read([tailAt, size]));
   let end = -1;
-  for (let i = tail.length - 22; i >= 0 && end < 0; i--) if (tail[i] === 0x50 && tail[i + 1] === 0x4b && tail[i + 2] === 5 && tail[i + 3] === 6) end = i;
+  for (let i = tail.length - 22; i >= 0 && end < 0; i--)
+    if (tail[i] === 0x50 && tail[i + 1] === 0x4b && tail[i + 2] === 5 && tail[i + 3] === 6) end = i;
   if (end < 0) return null;
   const record = viewOf(tail.subarray(end));
-  let [count, length, at] = [record.getUint16(10, true), record.getUint32(12, true), record.getUint32(16, true)];
+  let [count, length, at] = [
+    record.getUint16(10, true),
+    record.getUint32(12, true),
+    record.getUint32(16, true),
+  ];
   if (at === 0xffffffff || count === 0xffff) {
     const locator = tail.subarray(Math.max(0, end - 20), end);
     if (locator.length < 20 || viewOf(locator).getUint32(0, true) !== 0x07064b50) return null;
     const where = Number(viewOf(locator).getBigUint64(8, true));
     const wide = await read([where, Math.min(size, where + 56)]);
     if (wide.length < 56) return null;
-    [count, length, at] = [Number(viewOf(wide).getBigUint64(32, true)), Number(viewOf(wide).getBigUint64(40, true)), Number(viewOf(wide).getBigUint64(48, true))];
+    [count, length, at] = [
+      Number(viewOf(wide).getBigUint64(32, true)),
+      Number(viewOf(wide).getBigUint64(40, true)),
+      Number(viewOf(wide).getBigUint64(48, true)),
+    ];
   }
   if (count > mostEntries || at + length > size) return null;
   const directory = new Uint8Array(await read([at, at + length]));
@@ -48,14 +57,27 @@ export async function readDirectory(read: Read, size: number): Promise<ZipEntry[
     if (i + 46 > directory.length) return null;
     const v = viewOf(directory.subarray(i));
     if (v.getUint32(0, true) !== 0x02014b50) return null;
-    const [nameLength, extra, comment] = [v.getUint16(28, true), v.getUint16(30, true), v.getUint16(32, true)];
+    const [nameLength, extra, comment] = [
+      v.getUint16(28, true),
+      v.getUint16(30, true),
+      v.getUint16(32, true),
+    ];
     const raw = directory.subarray(i + 46, i + 46 + nameLength);
     const name = (v.getUint16(8, true) & 0x800) !== 0 ? decodeText(raw).text : latin1(raw);
     const local = v.getUint32(42, true);
     const head = await read([local, Math.min(size, local + 30)]);
     if (head.length < 30) return null;
     const headView = viewOf(head);
-    entries.push({ name, at: local + 30 + headView.getUint16(26, true) + headView.getUint16(28, true), packed: v.getUint32(20, true), size: v.getUint32(24, true), method: v.getUint16(10, true), flags: v.getUint16(8, true), local, central: directory.subarray(i, i + 46 + nameLength + extra + comment) });
+    entries.push({
+      name,
+      at: local + 30 + headView.getUint16(26, true) + headView.getUint16(28, true),
+      packed: v.getUint32(20, true),
+      size: v.getUint32(24, true),
+      method: v.getUint16(10, true),
+      flags: v.getUint16(8, true),
+      local,
+      central: directory.subarray(i, i + 46 + nameLength + extra + comment),
+    });
     i += 46 + nameLength + extra + comment;
   }
   return entries;

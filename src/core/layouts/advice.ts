@@ -40,23 +40,50 @@ export function adviseOn(signs: PlaceSigns, needed: number | null = null): Advic
   const said: Advice[] = [];
   const warn = (code: string, message: string) => said.push({ level: 'warning', code, message });
   const tell = (code: string, message: string) => said.push({ level: 'info', code, message });
-  if (signs.isReadOnly) warn('read-only', 'This drive cannot be written to. A workspace here can be looked at, not worked in.');
-  if (signs.free !== null && needed !== null && needed > signs.free) warn('too-little', `${bytes(needed)} are needed and ${bytes(signs.free)} are free.`);
-  else if (signs.free !== null && signs.free < longPathFrom) warn('little-room', `Only ${bytes(signs.free)} are free. Caches and versions fill that soon.`);
-  if (signs.synced) warn('synced', `${signs.synced.folder} is kept in step with another machine (${signs.synced.mark} lies there). Thousands of small files sync badly, and a half-synced scene is a broken one: work beside it, and let packed bags travel through it.`);
-  if (signs.drive === 'network') warn('network', 'This is a network drive. Live work on it is slow with many small files, and what is not saved is lost when it goes; it suits libraries, bags and backups.');
-  if (signs.drive === 'removable') warn('removable', 'This is a removable drive. A loose cable in the middle of a save breaks files: work on a drive inside the machine, and take bags along on this one.');
-  if (signs.drive === 'memory') warn('memory', 'This drive is in memory: all on it is gone when the machine is switched off.');
+  if (signs.isReadOnly)
+    warn('read-only', 'This drive cannot be written to. A workspace here can be looked at, not worked in.');
+  if (signs.free !== null && needed !== null && needed > signs.free)
+    warn('too-little', `${bytes(needed)} are needed and ${bytes(signs.free)} are free.`);
+  else if (signs.free !== null && signs.free < longPathFrom)
+    warn('little-room', `Only ${bytes(signs.free)} are free. Caches and versions fill that soon.`);
+  if (signs.synced)
+    warn(
+      'synced',
+      `${signs.synced.folder} is kept in step with another machine (${signs.synced.mark} lies there). Thousands of small files sync badly, and a half-synced scene is a broken one: work beside it, and let packed bags travel through it.`,
+    );
+  if (signs.drive === 'network')
+    warn(
+      'network',
+      'This is a network drive. Live work on it is slow with many small files, and what is not saved is lost when it goes; it suits libraries, bags and backups.',
+    );
+  if (signs.drive === 'removable')
+    warn(
+      'removable',
+      'This is a removable drive. A loose cable in the middle of a save breaks files: work on a drive inside the machine, and take bags along on this one.',
+    );
+  if (signs.drive === 'memory')
+    warn('memory', 'This drive is in memory: all on it is gone when the machine is switched off.');
   const system = signs.fileSystem?.toLowerCase() ?? '';
-  if (/^(vfat|fat|msdos|fat32)$/.test(system)) warn('fat32', 'FAT32 takes no file of 4 GiB or more, and knows times only to two seconds: long caches and films will not fit.');
-  else if (system === 'exfat') tell('exfat', 'exFAT keeps no journal: pulled out while it is written to, it can lose files.');
+  if (/^(vfat|fat|msdos|fat32)$/.test(system))
+    warn(
+      'fat32',
+      'FAT32 takes no file of 4 GiB or more, and knows times only to two seconds: long caches and films will not fit.',
+    );
+  else if (system === 'exfat')
+    tell('exfat', 'exFAT keeps no journal: pulled out while it is written to, it can lose files.');
   if (signs.speed) {
     const { write, read, smallFiles } = signs.speed;
     const text = `It writes ${bytes(write)} and reads ${bytes(read)} a second, and makes ${Math.round(smallFiles)} small files a second.`;
-    if (write < slow.write || smallFiles < slow.smallFiles) warn('slow', `${text} That is slow for live work.`);
+    if (write < slow.write || smallFiles < slow.smallFiles)
+      warn('slow', `${text} That is slow for live work.`);
     else said.push({ level: 'good', code: 'fast', message: text });
   }
-  if (said.every((a) => a.level !== 'warning') && signs.drive === 'local') said.push({ level: 'good', code: 'good', message: 'A drive inside this machine: a good place for live work.' });
+  if (said.every((a) => a.level !== 'warning') && signs.drive === 'local')
+    said.push({
+      level: 'good',
+      code: 'good',
+      message: 'A drive inside this machine: a good place for live work.',
+    });
   const rank = { warning: 0, info: 1, good: 2 };
   return said.sort((a, b) => rank[a.level] - rank[b.level]);
 }

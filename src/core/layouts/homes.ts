@@ -3,7 +3,21 @@
 import { extensionOf } from '../files/treePath';
 import { kindOfExtension } from '../formats/kinds';
 
-export const fileKinds = ['scene', 'model', 'texture', 'material', 'cache', 'audio', 'video', 'font', 'reference', 'render', 'export', 'backup', 'other'] as const;
+export const fileKinds = [
+  'scene',
+  'model',
+  'texture',
+  'material',
+  'cache',
+  'audio',
+  'video',
+  'font',
+  'reference',
+  'render',
+  'export',
+  'backup',
+  'other',
+] as const;
 export type FileKind = (typeof fileKinds)[number];
 
 /** Folder of each kind, as a tree path; a kind without one falls back as `homeOf` says. */
@@ -20,7 +34,35 @@ export function kindOfName(path: string): FileKind {
   return kind === 'buffer' ? 'cache' : kind;
 }
 
-const documents = new Set(['.txt', '.md', '.pdf', '.doc', '.docx', '.odt', '.rtf', '.html', '.htm', '.csv', '.xls', '.xlsx', '.json', '.xml', '.log', '.ini', '.url', '.zip', '.7z', '.rar', '.py', '.js', '.lua', '.mel', '.db', '.blob', '.lnk']);
+const documents = new Set([
+  '.txt',
+  '.md',
+  '.pdf',
+  '.doc',
+  '.docx',
+  '.odt',
+  '.rtf',
+  '.html',
+  '.htm',
+  '.csv',
+  '.xls',
+  '.xlsx',
+  '.json',
+  '.xml',
+  '.log',
+  '.ini',
+  '.url',
+  '.zip',
+  '.7z',
+  '.rar',
+  '.py',
+  '.js',
+  '.lua',
+  '.mel',
+  '.db',
+  '.blob',
+  '.lnk',
+]);
 
 /** Whether only its content can tell what a file is: its extension says nothing, nor that it is a text or an archive. */
 export function needsLook(path: string): boolean {
@@ -28,7 +70,14 @@ export function needsLook(path: string): boolean {
 }
 
 // Where a kind goes when the layout gives it no home of its own.
-const fallback: Partial<Record<FileKind, FileKind>> = { model: 'scene', material: 'model', cache: 'model', video: 'reference', reference: 'texture', export: 'render' };
+const fallback: Partial<Record<FileKind, FileKind>> = {
+  model: 'scene',
+  material: 'model',
+  cache: 'model',
+  video: 'reference',
+  reference: 'texture',
+  export: 'render',
+};
 
 /** The home of a kind; the nearest related one where it has none; '' (the root) when there is none at all. */
 export function homeOf(kind: FileKind, homes: Homes): string {
@@ -45,7 +94,8 @@ export function homeOf(kind: FileKind, homes: Homes): string {
 export function kindAtHome(path: string, homes: Homes): FileKind | null {
   let best: [FileKind, string] | null = null;
   for (const [kind, home] of Object.entries(homes) as [FileKind, string][]) {
-    if (home !== '' && path.startsWith(`${home}/`) && (best === null || home.length > best[1].length)) best = [kind, home];
+    if (home !== '' && path.startsWith(`${home}/`) && (best === null || home.length > best[1].length))
+      best = [kind, home];
   }
   return best?.[0] ?? null;
 }

@@ -82,8 +82,14 @@ export function newFolder(name: string): LayoutFolder {
 }
 
 /** Every folder with its path on disk, its path without prefixes, and what is said of it, parents first. */
-export function* eachFolder(tree: LayoutTree): Iterable<{ path: string; bare: string; folder: LayoutFolder }> {
-  function* below(folders: readonly LayoutFolder[], path: string, bare: string): Iterable<{ path: string; bare: string; folder: LayoutFolder }> {
+export function* eachFolder(
+  tree: LayoutTree,
+): Iterable<{ path: string; bare: string; folder: LayoutFolder }> {
+  function* below(
+    folders: readonly LayoutFolder[],
+    path: string,
+    bare: string,
+  ): Iterable<{ path: string; bare: string; folder: LayoutFolder }> {
     for (const folder of folders) {
       const at = { path: path + nameOnDisk(tree, folder), bare: bare + folder.name, folder };
       yield at;
@@ -96,7 +102,16 @@ export function* eachFolder(tree: LayoutTree): Iterable<{ path: string; bare: st
 /** What is wrong with one folder's name, as sentences. */
 export function checkFolderName(name: string, top: boolean): string[] {
   const wrong = checkName(name).map((p) => `“${name}”: ${p.message}`);
-  if (name.trim() !== name || /\s=\s/.test(name) || /\s=$/.test(name) || name.startsWith('#') || name.includes('\t')) wrong.push(`“${name}”: a layout cannot say this name in its text (blanks around it, “ = ” in it, or “#” in front).`);
+  if (
+    name.trim() !== name ||
+    /\s=\s/.test(name) ||
+    /\s=$/.test(name) ||
+    name.startsWith('#') ||
+    name.includes('\t')
+  )
+    wrong.push(
+      `“${name}”: a layout cannot say this name in its text (blanks around it, “ = ” in it, or “#” in front).`,
+    );
   if (top && foldName(name) === '.satchel') wrong.push('“.satchel” is kept for the workspace itself.');
   return wrong;
 }
@@ -104,19 +119,27 @@ export function checkFolderName(name: string, top: boolean): string[] {
 /** What is wrong with a tree, as sentences. Empty: it can be used. */
 export function checkTree(tree: LayoutTree): string[] {
   const wrong: string[] = [];
-  for (const where of ['top', 'bottom'] as const) if (tree[where] !== '' && /[<>:"/\\|?*\u0000-\u001f\s]/.test(tree[where])) wrong.push(`“${tree[where]}” cannot stand before a name.`);
+  for (const where of ['top', 'bottom'] as const)
+    if (tree[where] !== '' && /[<>:"/\\|?*\u0000-\u001f\s]/.test(tree[where]))
+      wrong.push(`“${tree[where]}” cannot stand before a name.`);
   const seen = new Map<string, string>();
   const bares = new Map<string, string>();
   const homes = new Map<FileKind, string>();
   for (const { path, bare, folder } of eachFolder(tree)) {
     const namesake = bares.get(foldName(bare));
-    if (namesake !== undefined && namesake !== path) wrong.push(`“${bare}” is there twice, as “${namesake}” and as “${path}”.`);
+    if (namesake !== undefined && namesake !== path)
+      wrong.push(`“${bare}” is there twice, as “${namesake}” and as “${path}”.`);
     bares.set(foldName(bare), path);
     wrong.push(...checkFolderName(folder.name, !path.includes('/')));
     const disk = nameOnDisk(tree, folder);
     if (disk !== folder.name) wrong.push(...checkName(disk).map((p) => `“${disk}”: ${p.message}`));
     const twin = seen.get(foldName(path));
-    if (twin !== undefined) wrong.push(twin === path ? `“${path}” is there twice.` : `“${path}” and “${twin}” differ only in letter case: on Windows and macOS they are one folder.`);
+    if (twin !== undefined)
+      wrong.push(
+        twin === path
+          ? `“${path}” is there twice.`
+          : `“${path}” and “${twin}” differ only in letter case: on Windows and macOS they are one folder.`,
+      );
     seen.set(foldName(path), path);
     for (const kind of folder.kinds) {
       const other = homes.get(kind);
@@ -135,70 +158,101 @@ export function layoutOfTree(tree: LayoutTree, id: string, name: string, about =
   const all = [...eachFolder(tree)];
   const homes: Homes = {};
   for (const { path, folder } of all) for (const kind of folder.kinds) homes[kind] = path;
-  return { id, name, about, tree, folders: all.map((f) => f.path), homes, kept: all.filter((f) => f.folder.keep).map((f) => f.path) };
+  return {
+    id,
+    name,
+    about,
+    tree,
+    folders: all.map((f) => f.path),
+    homes,
+    kept: all.filter((f) => f.folder.keep).map((f) => f.path),
+  };
 }
 
 const flags = ['input', 'output', 'keep', 'top', 'bottom'] as const;
 
 /** What a text says, with every line that is wrong. The tree holds what could be read. */
-export function readLayoutText(text: string): { tree: LayoutTree; name: string; about: string; problems: LineProblem[] } {
+export function readLayoutText(text: string): {
+  tree: LayoutTree;
+  name: string;
+  about: string;
+  problems: LineProblem[];
+} {
   const tree: LayoutTree = { ...usualPrefixes, folders: [] };
   const said = { name: '', about: '' };
   const problems: LineProblem[] = [];
   const open: { indent: number; folder: LayoutFolder }[] = [];
   let note: string[] = [];
   const homes = new Map<FileKind, string>();
-  text.replace(/^\uFEFF/, '').split(/\r\n|\r|\n/).forEach((raw, i) => {
-    const wrong = (message: string) => problems.push({ line: i + 1, message });
-    const line = raw.replaceAll('\t', '    ');
-    const content = line.trim();
-    if (content === '') return;
-    if (content.startsWith('#')) {
-      note.push(content.slice(1).trim());
-      return;
-    }
-    const header = /^:(\w+)(?:\s+(.*))?$/.exec(content);
-    if (header) {
-      const [, key, value = ''] = header;
-      if (key === 'name' || key === 'about') said[key] = value;
-      else if (key === 'top' || key === 'bottom') tree[key] = value;
-      else wrong(`“:${key}” is not known; known are :name, :about, :top, :bottom.`);
-      return;
-    }
-    const indent = line.length - line.trimStart().length;
-    while (open.length > 0 && open.at(-1)!.indent >= indent) open.pop();
-    const [body, more = ''] = cut(content, /\s:(?:\s|$)/);
-    const [named, kinds = ''] = cut(body, /\s=(?:\s|$)/);
-    const parts = named.replaceAll('\\', '/').replace(/\/+$/, '').split('/').map((p) => p.trim());
-    let siblings = open.at(-1)?.folder.folders ?? tree.folders;
-    let folder: LayoutFolder | undefined;
-    for (const part of parts) {
-      for (const message of checkFolderName(part, siblings === tree.folders)) wrong(message);
-      const same: LayoutFolder | undefined = siblings.find((f) => foldName(f.name) === foldName(part));
-      if (same && same.name !== part) wrong(`“${part}” and “${same.name}” differ only in letter case: on Windows and macOS they are one folder.`);
-      folder = same ?? newFolder(part);
-      if (!same) siblings.push(folder);
-      siblings = folder.folders;
-    }
-    if (!folder) return;
-    if (note.length > 0) folder.note = [folder.note, ...note].filter(Boolean).join('\n');
-    note = [];
-    for (const kind of kinds.split(',').map((k) => k.trim().toLowerCase()).filter(Boolean)) {
-      if (!(fileKinds as readonly string[]).includes(kind)) wrong(`“${kind}” is no kind of file; known are ${fileKinds.join(', ')}.`);
-      else if (homes.has(kind as FileKind)) wrong(`${kind} files live in “${homes.get(kind as FileKind)!}” already.`);
-      else {
-        homes.set(kind as FileKind, folder.name);
-        folder.kinds.push(kind as FileKind);
+  text
+    .replace(/^\uFEFF/, '')
+    .split(/\r\n|\r|\n/)
+    .forEach((raw, i) => {
+      const wrong = (message: string) => problems.push({ line: i + 1, message });
+      const line = raw.replaceAll('\t', '    ');
+      const content = line.trim();
+      if (content === '') return;
+      if (content.startsWith('#')) {
+        note.push(content.slice(1).trim());
+        return;
       }
-    }
-    for (const flag of more.split(',').map((f) => f.trim().toLowerCase()).filter(Boolean)) {
-      if (flag === 'input' || flag === 'output') folder.flow = flag;
-      else if (flag === 'top' || flag === 'bottom') folder.pin = flag;
-      else if (flag === 'keep') folder.keep = true;
-      else wrong(`“${flag}” cannot be said of a folder; known are ${flags.join(', ')}.`);
-    }
-    open.push({ indent, folder });
-  });
+      const header = /^:(\w+)(?:\s+(.*))?$/.exec(content);
+      if (header) {
+        const [, key, value = ''] = header;
+        if (key === 'name' || key === 'about') said[key] = value;
+        else if (key === 'top' || key === 'bottom') tree[key] = value;
+        else wrong(`“:${key}” is not known; known are :name, :about, :top, :bottom.`);
+        return;
+      }
+      const indent = line.length - line.trimStart().length;
+      while (open.length > 0 && open.at(-1)!.indent >= indent) open.pop();
+      const [body, more = ''] = cut(content, /\s:(?:\s|$)/);
+      const [named, kinds = ''] = cut(body, /\s=(?:\s|$)/);
+      const parts = named
+        .replaceAll('\\', '/')
+        .replace(/\/+$/, '')
+        .split('/')
+        .map((p) => p.trim());
+      let siblings = open.at(-1)?.folder.folders ?? tree.folders;
+      let folder: LayoutFolder | undefined;
+      for (const part of parts) {
+        for (const message of checkFolderName(part, siblings === tree.folders)) wrong(message);
+        const same: LayoutFolder | undefined = siblings.find((f) => foldName(f.name) === foldName(part));
+        if (same && same.name !== part)
+          wrong(
+            `“${part}” and “${same.name}” differ only in letter case: on Windows and macOS they are one folder.`,
+          );
+        folder = same ?? newFolder(part);
+        if (!same) siblings.push(folder);
+        siblings = folder.folders;
+      }
+      if (!folder) return;
+      if (note.length > 0) folder.note = [folder.note, ...note].filter(Boolean).join('\n');
+      note = [];
+      for (const kind of kinds
+        .split(',')
+        .map((k) => k.trim().toLowerCase())
+        .filter(Boolean)) {
+        if (!(fileKinds as readonly string[]).includes(kind))
+          wrong(`“${kind}” is no kind of file; known are ${fileKinds.join(', ')}.`);
+        else if (homes.has(kind as FileKind))
+          wrong(`${kind} files live in “${homes.get(kind as FileKind)!}” already.`);
+        else {
+          homes.set(kind as FileKind, folder.name);
+          folder.kinds.push(kind as FileKind);
+        }
+      }
+      for (const flag of more
+        .split(',')
+        .map((f) => f.trim().toLowerCase())
+        .filter(Boolean)) {
+        if (flag === 'input' || flag === 'output') folder.flow = flag;
+        else if (flag === 'top' || flag === 'bottom') folder.pin = flag;
+        else if (flag === 'keep') folder.keep = true;
+        else wrong(`“${flag}” cannot be said of a folder; known are ${flags.join(', ')}.`);
+      }
+      open.push({ indent, folder });
+    });
   if (problems.length === 0) for (const message of checkTree(tree)) problems.push({ line: 1, message });
   return { tree, ...said, problems };
 }
@@ -212,7 +266,13 @@ function cut(text: string, at: RegExp): [string, string | undefined] {
 export function readLayout(text: string, id: string, name: string, about = ''): Layout {
   const read = readLayoutText(text);
   const [first] = read.problems;
-  if (first) throw new AppError('bad-layout', `Line ${first.line}: ${first.message}`, 'Nothing was changed.', read.problems.map((p) => `Line ${p.line}: ${p.message}`));
+  if (first)
+    throw new AppError(
+      'bad-layout',
+      `Line ${first.line}: ${first.message}`,
+      'Nothing was changed.',
+      read.problems.map((p) => `Line ${p.line}: ${p.message}`),
+    );
   return layoutOfTree(read.tree, id, read.name || name, read.about || about);
 }
 
@@ -220,13 +280,19 @@ export function readLayout(text: string, id: string, name: string, about = ''): 
 export function writeLayout(layout: { tree: LayoutTree; name?: string; about?: string }): string {
   const lines: string[] = [];
   const { tree } = layout;
-  for (const said of ['name', 'about'] as const) if (oneLine(layout[said] ?? '') !== '') lines.push(`:${said} ${oneLine(layout[said]!)}`);
-  for (const where of ['top', 'bottom'] as const) if (tree[where] !== usualPrefixes[where]) lines.push(`:${where}${tree[where] === '' ? '' : ` ${tree[where]}`}`);
+  for (const said of ['name', 'about'] as const)
+    if (oneLine(layout[said] ?? '') !== '') lines.push(`:${said} ${oneLine(layout[said]!)}`);
+  for (const where of ['top', 'bottom'] as const)
+    if (tree[where] !== usualPrefixes[where])
+      lines.push(`:${where}${tree[where] === '' ? '' : ` ${tree[where]}`}`);
   const write = (folders: readonly LayoutFolder[], indent: string) => {
     for (const f of folders) {
-      for (const line of f.note === '' ? [] : f.note.split('\n')) lines.push(`${indent}# ${oneLine(line)}`.trimEnd());
+      for (const line of f.note === '' ? [] : f.note.split('\n'))
+        lines.push(`${indent}# ${oneLine(line)}`.trimEnd());
       const said = [f.flow, f.keep ? 'keep' : null, f.pin].filter((x) => x !== null);
-      lines.push(`${indent}${f.name}${f.kinds.length > 0 ? ` = ${f.kinds.join(', ')}` : ''}${said.length > 0 ? ` : ${said.join(', ')}` : ''}`);
+      lines.push(
+        `${indent}${f.name}${f.kinds.length > 0 ? ` = ${f.kinds.join(', ')}` : ''}${said.length > 0 ? ` : ${said.join(', ')}` : ''}`,
+      );
       write(f.folders, `${indent}  `);
     }
   };
@@ -254,12 +320,18 @@ export function layoutOfFolders(folders: readonly string[], homes: Homes): Layou
 }
 
 const texts: [id: string, text: string][] = [
-  ['game-environment',
-    ':name Game environment\n:about Props, tiles and levels for a game engine.\nscenes = scene\nmodels = model, material\ntextures = texture\n  work\ncaches = cache\naudio = audio\nreference = reference, video\nintake = other\nexports = export\nrenders = render\nbackups = backup\n'],
-  ['film-shot',
-    ':name Film or animation shot\n:about One shot with layout, animation, caches and passes.\nscenes = scene\nassets\n  models = model, material\n  textures = texture\n  rigs\ncaches = cache\naudio = audio\nreference = reference\n  boards\nintake = other\nrenders = render\n  passes\n  review = video : output\nexports = export\nbackups = backup\n'],
-  ['painting',
-    ':name Painting and 2D\n:about Sketches, references and finals of pictures.\nwork = scene\nsketches\nreference = reference\ntextures = texture\nbrushes\nfonts = font\nintake = other\nfinals = export, render\nbackups = backup\n'],
+  [
+    'game-environment',
+    ':name Game environment\n:about Props, tiles and levels for a game engine.\nscenes = scene\nmodels = model, material\ntextures = texture\n  work\ncaches = cache\naudio = audio\nreference = reference, video\nintake = other\nexports = export\nrenders = render\nbackups = backup\n',
+  ],
+  [
+    'film-shot',
+    ':name Film or animation shot\n:about One shot with layout, animation, caches and passes.\nscenes = scene\nassets\n  models = model, material\n  textures = texture\n  rigs\ncaches = cache\naudio = audio\nreference = reference\n  boards\nintake = other\nrenders = render\n  passes\n  review = video : output\nexports = export\nbackups = backup\n',
+  ],
+  [
+    'painting',
+    ':name Painting and 2D\n:about Sketches, references and finals of pictures.\nwork = scene\nsketches\nreference = reference\ntextures = texture\nbrushes\nfonts = font\nintake = other\nfinals = export, render\nbackups = backup\n',
+  ],
 ];
 
 /** The layouts that ship. */

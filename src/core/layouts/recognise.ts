@@ -16,7 +16,10 @@ export interface FolderContent {
 const depth = 3;
 
 /** Counts of kinds for each folder down to the third level, the root ('') among them, in path order. `kindOf` tells a file's kind. */
-export function contentsOf(files: Iterable<{ path: string; size: number }>, kindOf: (path: string) => FileKind = kindOfName): FolderContent[] {
+export function contentsOf(
+  files: Iterable<{ path: string; size: number }>,
+  kindOf: (path: string) => FileKind = kindOfName,
+): FolderContent[] {
   const folders = new Map<string, FolderContent>();
   // Files come folder by folder: who counts for one folder is worked out once.
   const above = new Map<string, FolderContent[]>();
@@ -49,16 +52,32 @@ const most = 0.6;
 const byNameOnly: ReadonlySet<FileKind> = new Set(['render', 'reference', 'export', 'backup', 'other']);
 // Words by which people call the folder of a kind (common practice, no source).
 const words: Partial<Record<FileKind, readonly string[]>> = {
-  scene: ['scenes', 'scene', 'levels', 'shots', 'work'], model: ['models', 'model', 'meshes', 'geo', 'geometry', 'props', 'assets'], texture: ['textures', 'texture', 'tex', 'maps', 'images'],
-  material: ['materials', 'shaders', 'looks'], cache: ['caches', 'cache', 'sims', 'simulation'], audio: ['audio', 'sound', 'sounds', 'music'], video: ['video', 'videos', 'movies', 'clips'], font: ['fonts', 'font'],
-  reference: ['reference', 'references', 'ref', 'refs'], render: ['renders', 'render', 'output', 'frames'], export: ['exports', 'export', 'deliveries', 'finals'], backup: ['backups', 'backup', 'old'], other: ['intake', 'incoming', 'inbox'],
+  scene: ['scenes', 'scene', 'levels', 'shots', 'work'],
+  model: ['models', 'model', 'meshes', 'geo', 'geometry', 'props', 'assets'],
+  texture: ['textures', 'texture', 'tex', 'maps', 'images'],
+  material: ['materials', 'shaders', 'looks'],
+  cache: ['caches', 'cache', 'sims', 'simulation'],
+  audio: ['audio', 'sound', 'sounds', 'music'],
+  video: ['video', 'videos', 'movies', 'clips'],
+  font: ['fonts', 'font'],
+  reference: ['reference', 'references', 'ref', 'refs'],
+  render: ['renders', 'render', 'output', 'frames'],
+  export: ['exports', 'export', 'deliveries', 'finals'],
+  backup: ['backups', 'backup', 'old'],
+  other: ['intake', 'incoming', 'inbox'],
 };
 
 /** Folders of `contents` that serve as homes already, for the kinds in `wanted`: by name and content together, else by content alone. */
-export function homesIn(contents: readonly FolderContent[], folders: readonly string[], wanted: Homes): Homes {
+export function homesIn(
+  contents: readonly FolderContent[],
+  folders: readonly string[],
+  wanted: Homes,
+): Homes {
   const homes: Homes = {};
   const byPath = new Map(contents.map((c) => [c.path, c]));
-  const named = folders.filter((p) => p !== '').map((path) => ({ path, name: foldName(nameOf(path)), content: byPath.get(path) }));
+  const named = folders
+    .filter((p) => p !== '')
+    .map((path) => ({ path, name: foldName(nameOf(path)), content: byPath.get(path) }));
   for (const kind of fileKinds) {
     const home = wanted[kind];
     if (home === undefined) continue;
@@ -68,7 +87,9 @@ export function homesIn(contents: readonly FolderContent[], folders: readonly st
       const own = content?.kinds[kind] ?? 0;
       const share = content ? own / content.files : 0;
       const isNamed = names.has(name);
-      const fits = byNameOnly.has(kind) ? isNamed : (own > 0 && share >= most) || (isNamed && share >= 0.2) || (isNamed && !content);
+      const fits = byNameOnly.has(kind)
+        ? isNamed
+        : (own > 0 && share >= most) || (isNamed && share >= 0.2) || (isNamed && !content);
       if (!fits) continue;
       const score = (isNamed ? 1000 : 0) + share * 100 + Math.min(own, 50) - path.split('/').length * 10;
       if (best === null || score > best.score) best = { path, score };
@@ -80,14 +101,22 @@ export function homesIn(contents: readonly FolderContent[], folders: readonly st
 
 // Where a file of a kind may lie beside its own home without being out of place.
 const also: Partial<Record<FileKind, readonly FileKind[]>> = {
-  scene: ['model', 'cache', 'export'], model: ['scene', 'cache', 'export'], material: ['model', 'scene'], texture: ['reference', 'render', 'export'], video: ['reference', 'render', 'export'], cache: ['scene', 'model', 'export'], audio: ['reference', 'export'], font: [],
+  scene: ['model', 'cache', 'export'],
+  model: ['scene', 'cache', 'export'],
+  material: ['model', 'scene'],
+  texture: ['reference', 'render', 'export'],
+  video: ['reference', 'render', 'export'],
+  cache: ['scene', 'model', 'export'],
+  audio: ['reference', 'export'],
+  font: [],
 };
 // What lies in these was put there for a purpose of its own, whatever it is: the holding area, results, sources.
 const anything: ReadonlySet<FileKind> = new Set(['other', 'backup', 'reference', 'render', 'export']);
 
 /** Whether a file lies where its kind belongs, or where it may be. Files of unknown kind are never out of place, nor are hidden ones. */
 export function isInPlace(path: string, kind: FileKind, homes: Homes): boolean {
-  if (kind === 'other' || homes[kind] === undefined || path.startsWith('.') || path.includes('/.')) return true;
+  if (kind === 'other' || homes[kind] === undefined || path.startsWith('.') || path.includes('/.'))
+    return true;
   for (const [of, home] of Object.entries(homes) as [FileKind, string][]) {
     if (home === '' || !isWithin(path, home)) continue;
     if (of === kind || anything.has(of) || also[kind]?.includes(of)) return true;

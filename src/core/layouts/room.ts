@@ -25,7 +25,14 @@ export interface Room {
 const mostFiles = 24;
 const mostFolders = 60;
 const results: ReadonlySet<string> = new Set(['render', 'export', 'backup']);
-export const uses = ['used by a scene', 'used by nothing', 'scenes', 'results', 'bin and records', 'everything else'] as const;
+export const uses = [
+  'used by a scene',
+  'used by nothing',
+  'scenes',
+  'results',
+  'bin and records',
+  'everything else',
+] as const;
 
 /** The use that is made of a file. */
 function purposeOf(f: RoomFile, homes: Homes): (typeof uses)[number] {
@@ -56,10 +63,44 @@ export function roomOf(files: readonly RoomFile[], homes: Homes, by: 'home' | 'u
     else folders.set(folder, [f]);
   }
   const largest = (list: Room[]) => list.sort((a, b) => b.bytes - a.bytes || (a.name < b.name ? -1 : 1));
-  const sum = (name: string, path: string | null, children: Room[]): Room => ({ name, path, bytes: children.reduce((s, c) => s + c.bytes, 0), files: children.reduce((s, c) => s + c.files, 0), children });
-  const rest = (list: Room[], most: number, what: string): Room[] => (list.length <= most ? list : [...list.slice(0, most), { ...sum(`${list.length - most} ${what}`, null, list.slice(most)), children: [] }]);
-  return largest([...groups].map(([name, folders]) => {
-    const inner = largest([...folders].map(([folder, own]) => sum(folder === '' ? 'the root itself' : folder, folder, rest(largest(own.map((f) => ({ name: nameOf(f.path), path: f.path, bytes: f.size, files: 1, children: [] }))), mostFiles, 'smaller files'))));
-    return sum(name, null, rest(inner, mostFolders, 'smaller folders'));
-  }));
+  const sum = (name: string, path: string | null, children: Room[]): Room => ({
+    name,
+    path,
+    bytes: children.reduce((s, c) => s + c.bytes, 0),
+    files: children.reduce((s, c) => s + c.files, 0),
+    children,
+  });
+  const rest = (list: Room[], most: number, what: string): Room[] =>
+    list.length <= most
+      ? list
+      : [
+          ...list.slice(0, most),
+          { ...sum(`${list.length - most} ${what}`, null, list.slice(most)), children: [] },
+        ];
+  return largest(
+    [...groups].map(([name, folders]) => {
+      const inner = largest(
+        [...folders].map(([folder, own]) =>
+          sum(
+            folder === '' ? 'the root itself' : folder,
+            folder,
+            rest(
+              largest(
+                own.map((f) => ({
+                  name: nameOf(f.path),
+                  path: f.path,
+                  bytes: f.size,
+                  files: 1,
+                  children: [],
+                })),
+              ),
+              mostFiles,
+              'smaller files',
+            ),
+          ),
+        ),
+      );
+      return sum(name, null, rest(inner, mostFolders, 'smaller folders'));
+    }),
+  );
 }

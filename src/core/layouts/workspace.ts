@@ -26,7 +26,8 @@ export interface WorkspaceFile {
   archived?: string | undefined;
   units?: WorkspaceUnits | undefined;
   /** Patterns of names, see names/patterns.ts. */
-  names?: { scene?: string | undefined; output?: string | undefined; person?: string | undefined } | undefined;
+  names?:
+    { scene?: string | undefined; output?: string | undefined; person?: string | undefined } | undefined;
   /** Shared folders outside, by absolute path, known by name. */
   libraries: { name: string; path: string }[];
   /** Path heads that mean the same folder on different machines. */
@@ -41,7 +42,10 @@ export function writeWorkspaceFile(file: WorkspaceFile): string {
 }
 
 /** The root that holds `path`, told by markers: asks `hasMarker` for the folder itself, then for each above it; null when none. */
-export async function findRoot(path: string, hasMarker: (folder: string) => Promise<boolean>): Promise<string | null> {
+export async function findRoot(
+  path: string,
+  hasMarker: (folder: string) => Promise<boolean>,
+): Promise<string | null> {
   let at = path.replace(/\/+$/, '');
   for (;;) {
     if (await hasMarker(at === '' ? '/' : at)) return at === '' ? '/' : at;

@@ -21,7 +21,13 @@ export function parseNumbered(name: string): NumberedName | null {
   const bare = name.slice(0, name.length - extension.length);
   const match = numbered.exec(bare);
   if (!match || match[1] === '' || match[2] === '') return null;
-  return { stem: match[1]!, separator: match[2]!, number: Number(match[3]), width: match[3]!.length, extension };
+  return {
+    stem: match[1]!,
+    separator: match[2]!,
+    number: Number(match[3]),
+    width: match[3]!.length,
+    extension,
+  };
 }
 
 /** The name with another number, padded as before. */
@@ -33,10 +39,20 @@ export function withNumber(name: NumberedName, number: number): string {
 export function firstNumbered(fileName: string): NumberedName {
   const dot = fileName.lastIndexOf('.');
   const extension = dot > 0 ? fileName.slice(dot) : '';
-  return { stem: fileName.slice(0, fileName.length - extension.length), separator: '_v', number: 0, width: 3, extension };
+  return {
+    stem: fileName.slice(0, fileName.length - extension.length),
+    separator: '_v',
+    number: 0,
+    width: 3,
+    extension,
+  };
 }
 
 /** True when two names differ only in their number and its padding. */
 export function sameSeries(a: NumberedName, b: NumberedName): boolean {
-  return a.stem === b.stem && a.separator.toLowerCase() === b.separator.toLowerCase() && a.extension.toLowerCase() === b.extension.toLowerCase();
+  return (
+    a.stem === b.stem &&
+    a.separator.toLowerCase() === b.separator.toLowerCase() &&
+    a.extension.toLowerCase() === b.extension.toLowerCase()
+  );
 }

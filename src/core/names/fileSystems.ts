@@ -17,19 +17,66 @@ export interface SystemRule {
 const fatForbidden = /["*/:<>?\\|\u0000-\u001f]/g;
 
 function forbidden(name: string, pattern: RegExp, where: string): string[] {
-  const bad = [...new Set(name.match(pattern) ?? [])].map((c) => (c < ' ' ? `control character ${c.charCodeAt(0)}` : c));
+  const bad = [...new Set(name.match(pattern) ?? [])].map((c) =>
+    c < ' ' ? `control character ${c.charCodeAt(0)}` : c,
+  );
   return bad.length > 0 ? [`${where} does not allow ${bad.join(' ')}.`] : [];
 }
 
 export const systemRules: readonly SystemRule[] = [
-  { id: 'windows', name: 'Windows', longestFile: null, check: (name) => checkName(name).filter((p) => p.code !== 'too-long' || name.length > 255).map((p) => p.message) },
-  { id: 'macos', name: 'macOS', longestFile: null, check: (name) => [...forbidden(name, /[/:\u0000]/g, 'macOS'), ...(utf8(name).length > 255 ? ['A name may have at most 255 bytes.'] : [])] },
-  { id: 'linux', name: 'Linux', longestFile: null, check: (name) => [...forbidden(name, /[/\u0000]/g, 'Linux'), ...(utf8(name).length > 255 ? ['A name may have at most 255 bytes.'] : [])] },
-  { id: 'exfat', name: 'exFAT drive', longestFile: null, check: (name) => [...forbidden(name, fatForbidden, 'exFAT'), ...(name.length > 255 ? ['A name may have at most 255 characters.'] : [])] },
-  { id: 'fat32', name: 'FAT32 stick', longestFile: 4 * 1024 ** 3 - 1, check: (name) => [...forbidden(name, fatForbidden, 'FAT32'), ...(/[. ]$/.test(name) ? ['FAT32 drops a dot or blank at the end.'] : []), ...(name.length > 255 ? ['A name may have at most 255 characters.'] : [])] },
+  {
+    id: 'windows',
+    name: 'Windows',
+    longestFile: null,
+    check: (name) =>
+      checkName(name)
+        .filter((p) => p.code !== 'too-long' || name.length > 255)
+        .map((p) => p.message),
+  },
+  {
+    id: 'macos',
+    name: 'macOS',
+    longestFile: null,
+    check: (name) => [
+      ...forbidden(name, /[/:\u0000]/g, 'macOS'),
+      ...(utf8(name).length > 255 ? ['A name may have at most 255 bytes.'] : []),
+    ],
+  },
+  {
+    id: 'linux',
+    name: 'Linux',
+    longestFile: null,
+    check: (name) => [
+      ...forbidden(name, /[/\u0000]/g, 'Linux'),
+      ...(utf8(name).length > 255 ? ['A name may have at most 255 bytes.'] : []),
+    ],
+  },
+  {
+    id: 'exfat',
+    name: 'exFAT drive',
+    longestFile: null,
+    check: (name) => [
+      ...forbidden(name, fatForbidden, 'exFAT'),
+      ...(name.length > 255 ? ['A name may have at most 255 characters.'] : []),
+    ],
+  },
+  {
+    id: 'fat32',
+    name: 'FAT32 stick',
+    longestFile: 4 * 1024 ** 3 - 1,
+    check: (name) => [
+      ...forbidden(name, fatForbidden, 'FAT32'),
+      ...(/[. ]$/.test(name) ? ['FAT32 drops a dot or blank at the end.'] : []),
+      ...(name.length > 255 ? ['A name may have at most 255 characters.'] : []),
+    ],
+  },
 ];
 
 /** Where a name fails, system by system; systems on which it is legal have no sentences. */
 export function whereLegal(name: string): { id: SystemRule['id']; system: string; wrong: string[] }[] {
-  return systemRules.map((r) => ({ id: r.id, system: r.name, wrong: name === '' ? ['A name cannot be empty.'] : r.check(name) }));
+  return systemRules.map((r) => ({
+    id: r.id,
+    system: r.name,
+    wrong: name === '' ? ['A name cannot be empty.'] : r.check(name),
+  }));
 }

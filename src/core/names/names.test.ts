@@ -10,21 +10,43 @@ import { checkName, freeName, makeLegal } from './portable';
 const codes = (name: string) => checkName(name).map((p) => p.code);
 
 describe('Windows naming rules', () => {
-  test.each([...'<>:"/\\|?*'])('reserved character %s', (c) => expect(codes(`a${c}b`)).toContain('reserved-character'));
+  test.each([...'<>:"/\\|?*'])('reserved character %s', (c) =>
+    expect(codes(`a${c}b`)).toContain('reserved-character'),
+  );
   test('control characters 1 to 31 and NUL', () => {
     for (let i = 0; i < 32; i++) expect(codes(`a${String.fromCharCode(i)}`)).toContain('reserved-character');
   });
-  test.each(['CON', 'PRN', 'AUX', 'NUL', ...Array.from({ length: 10 }, (_, i) => [`COM${i}`, `LPT${i}`]).flat(), 'COM¹', 'LPT³'])('reserved name %s, any case, any extension', (name) => {
-    for (const form of [name, name.toLowerCase(), `${name}.png`, `${name.toLowerCase()}.tar.gz`]) expect(codes(form)).toContain('reserved-name');
+  test.each([
+    'CON',
+    'PRN',
+    'AUX',
+    'NUL',
+    ...Array.from({ length: 10 }, (_, i) => [`COM${i}`, `LPT${i}`]).flat(),
+    'COM¹',
+    'LPT³',
+  ])('reserved name %s, any case, any extension', (name) => {
+    for (const form of [name, name.toLowerCase(), `${name}.png`, `${name.toLowerCase()}.tar.gz`])
+      expect(codes(form)).toContain('reserved-name');
   });
-  test.each(['a.', 'a ', 'a. '])('%j ends in a dot or blank', (name) => expect(codes(name)).toContain('trailing-dot-or-blank'));
+  test.each(['a.', 'a ', 'a. '])('%j ends in a dot or blank', (name) =>
+    expect(codes(name)).toContain('trailing-dot-or-blank'),
+  );
   test('255 is the longest, in units and in bytes', () => {
     expect(codes('a'.repeat(255))).toEqual([]);
     expect(codes('a'.repeat(256))).toContain('too-long');
     expect(codes('é'.repeat(128))).toContain('too-long');
   });
-  test.each(['hull_base.png', '.gitkeep', 'console.png', 'com10.txt', 'Näh.png', 'a#1 (2).png', '2026-11 Harbour Lantern'])('%s is legal', (name) => expect(codes(name)).toEqual([]));
-  test('what makeLegal makes is legal (property)', () => fc.assert(fc.property(fc.string({ maxLength: 60 }), (s) => codes(makeLegal(s)).length === 0)));
+  test.each([
+    'hull_base.png',
+    '.gitkeep',
+    'console.png',
+    'com10.txt',
+    'Näh.png',
+    'a#1 (2).png',
+    '2026-11 Harbour Lantern',
+  ])('%s is legal', (name) => expect(codes(name)).toEqual([]));
+  test('what makeLegal makes is legal (property)', () =>
+    fc.assert(fc.property(fc.string({ maxLength: 60 }), (s) => codes(makeLegal(s)).length === 0)));
 });
 
 test('a free name keeps the extension', () => {
@@ -33,19 +55,37 @@ test('a free name keeps the extension', () => {
 });
 
 describe('counters', () => {
-  test.each([['name_01.gltf', 'name_02.gltf'], ['name_001.gltf', 'name_002.gltf'], ['name.3.obj', 'name.4.obj'], ['name.3', 'name.4'], ['boat_v009.glb', 'boat_v010.glb'], ['boat-V7.glb', 'boat-V8.glb'], ['n_99.obj', 'n_100.obj']])('%s is followed by %s', (name, next) => {
+  test.each([
+    ['name_01.gltf', 'name_02.gltf'],
+    ['name_001.gltf', 'name_002.gltf'],
+    ['name.3.obj', 'name.4.obj'],
+    ['name.3', 'name.4'],
+    ['boat_v009.glb', 'boat_v010.glb'],
+    ['boat-V7.glb', 'boat-V8.glb'],
+    ['n_99.obj', 'n_100.obj'],
+  ])('%s is followed by %s', (name, next) => {
     const parsed = parseNumbered(name)!;
     expect(withNumber(parsed, parsed.number)).toBe(name);
     expect(withNumber(parsed, parsed.number + 1)).toBe(next);
   });
-  test.each(['harbour.gltf', 'mk2.gltf', '1001', 'a.gltf'])('%s has no number of its own', (name) => expect(parseNumbered(name)).toBeNull());
+  test.each(['harbour.gltf', 'mk2.gltf', '1001', 'a.gltf'])('%s has no number of its own', (name) =>
+    expect(parseNumbered(name)).toBeNull(),
+  );
   test('the next version is one above the highest, in the file’s own padding', () => {
-    const series = seriesOf(treePath('scenes/boat_v004.gltf'), ['boat_v004.gltf', 'boat_v012.gltf', 'boat.gltf', 'boat_v013.glb', 'other_v020.gltf']);
+    const series = seriesOf(treePath('scenes/boat_v004.gltf'), [
+      'boat_v004.gltf',
+      'boat_v012.gltf',
+      'boat.gltf',
+      'boat_v013.glb',
+      'other_v020.gltf',
+    ]);
     expect(series.versions.map((v) => v.number)).toEqual([null, 4, 12]);
     expect(nextVersion(series).path).toBe('scenes/boat_v013.gltf');
   });
   test('an unnumbered scene gets its first version beside it', () => {
     expect(nextVersion(seriesOf(treePath('harbour.gltf'), ['harbour.gltf'])).path).toBe('harbour_v001.gltf');
-    expect(nextVersion(seriesOf(treePath('harbour.gltf'), ['harbour.gltf', 'harbour_02.gltf'])).path).toBe('harbour_03.gltf');
+    expect(nextVersion(seriesOf(treePath('harbour.gltf'), ['harbour.gltf', 'harbour_02.gltf'])).path).toBe(
+      'harbour_03.gltf',
+    );
   });
 });

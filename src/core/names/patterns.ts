@@ -9,7 +9,19 @@
 
 import { checkName, makeLegal } from './portable';
 
-export const tokens = ['year', 'month', 'day', 'date', 'title', 'person', 'category', 'scene', 'camera', 'number', 'version'] as const;
+export const tokens = [
+  'year',
+  'month',
+  'day',
+  'date',
+  'title',
+  'person',
+  'category',
+  'scene',
+  'camera',
+  'number',
+  'version',
+] as const;
 export type Token = (typeof tokens)[number];
 
 /** What tokens stand for. `date`: as a local calendar day. */
@@ -24,7 +36,11 @@ export interface PatternValues {
   version?: number | undefined;
 }
 
-export const usualPatterns = { workspace: '{year}-{month} {title}', scene: '{title}_v{version:3}', output: '{date} {scene} {camera}' };
+export const usualPatterns = {
+  workspace: '{year}-{month} {title}',
+  scene: '{title}_v{version:3}',
+  output: '{date} {scene} {camera}',
+};
 
 type Piece = { text: string } | { token: Token; pad: number };
 
@@ -47,14 +63,21 @@ export function checkPattern(pattern: string): string[] {
   const pieces = piecesOf(pattern);
   const used = new Set(pieces.flatMap((p) => ('token' in p ? [p.token] : [])));
   const text = pieces.map((p) => ('text' in p ? p.text : '')).join('');
-  for (const m of text.matchAll(/\{[^{}]*\}?|\}/g)) wrong.push(`“${m[0]}” is no token; known are ${tokens.map((t) => `{${t}}`).join(' ')}.`);
-  for (const c of new Set(text.match(/[<>:"/\\|?*\u0000-\u001f]/g) ?? [])) wrong.push(`“${c}” is not allowed in names on Windows${c === '/' ? ', and means a folder everywhere' : ''}.`);
+  for (const m of text.matchAll(/\{[^{}]*\}?|\}/g))
+    wrong.push(`“${m[0]}” is no token; known are ${tokens.map((t) => `{${t}}`).join(' ')}.`);
+  for (const c of new Set(text.match(/[<>:"/\\|?*\u0000-\u001f]/g) ?? []))
+    wrong.push(
+      `“${c}” is not allowed in names on Windows${c === '/' ? ', and means a folder everywhere' : ''}.`,
+    );
   if (used.size === 0) wrong.push('Without a token every name would be the same.');
-  if (used.has('month') && !used.has('year')) wrong.push('A month without its year does not sort: put {year} before it.');
-  if (used.has('day') && !used.has('month')) wrong.push('A day without its month does not sort: put {month} before it.');
+  if (used.has('month') && !used.has('year'))
+    wrong.push('A month without its year does not sort: put {year} before it.');
+  if (used.has('day') && !used.has('month'))
+    wrong.push('A day without its month does not sort: put {month} before it.');
   const order = pieces.flatMap((p) => ('token' in p && /^(year|month|day)$/.test(p.token) ? [p.token] : []));
   const rank = order.map((t) => ['year', 'month', 'day'].indexOf(t));
-  if (rank.some((r, i) => i > 0 && r < rank[i - 1]!)) wrong.push('Dates sort by themselves only as year, month, day.');
+  if (rank.some((r, i) => i > 0 && r < rank[i - 1]!))
+    wrong.push('Dates sort by themselves only as year, month, day.');
   return wrong;
 }
 
@@ -63,19 +86,31 @@ const pad = (n: number, width: number) => String(Math.max(0, Math.trunc(n))).pad
 function valueOf(token: Token, width: number, values: PatternValues): string {
   const { year, month, day } = values.date;
   switch (token) {
-    case 'year': return pad(year, 4);
-    case 'month': return pad(month, 2);
-    case 'day': return pad(day, 2);
-    case 'date': return `${pad(year, 4)}-${pad(month, 2)}-${pad(day, 2)}`;
-    case 'number': return values.number === undefined ? '' : pad(values.number, width);
-    case 'version': return values.version === undefined ? '' : pad(values.version, width);
-    default: return clean(values[token] ?? '');
+    case 'year':
+      return pad(year, 4);
+    case 'month':
+      return pad(month, 2);
+    case 'day':
+      return pad(day, 2);
+    case 'date':
+      return `${pad(year, 4)}-${pad(month, 2)}-${pad(day, 2)}`;
+    case 'number':
+      return values.number === undefined ? '' : pad(values.number, width);
+    case 'version':
+      return values.version === undefined ? '' : pad(values.version, width);
+    default:
+      return clean(values[token] ?? '');
   }
 }
 
 /** A value without what no name may hold; slashes, colons and bars part words, so they become '-'. */
 function clean(text: string): string {
-  return text.normalize('NFC').replace(/\s*[/\\:|]\s*/g, '-').replace(/[<>"?*\u0000-\u001f]/g, '').replace(/\s+/g, ' ').trim();
+  return text
+    .normalize('NFC')
+    .replace(/\s*[/\\:|]\s*/g, '-')
+    .replace(/[<>"?*\u0000-\u001f]/g, '')
+    .replace(/\s+/g, ' ')
+    .trim();
 }
 
 /** The name a pattern gives: never empty, always legal, at most 255 bytes. */
@@ -99,7 +134,8 @@ export function nameOfPattern(pattern: string, values: PatternValues): string {
   }
   name += waiting;
   let legal = makeLegal(name.trim() === '' ? 'untitled' : name.trim());
-  while (checkName(legal).some((p) => p.code === 'too-long')) legal = makeLegal([...legal].slice(0, -1).join(''));
+  while (checkName(legal).some((p) => p.code === 'too-long'))
+    legal = makeLegal([...legal].slice(0, -1).join(''));
   return legal;
 }
 
@@ -108,7 +144,20 @@ export function examplesOf(pattern: string, values: PatternValues): { names: str
   const { date } = values;
   const names = [0, 1, 2].map((i) => {
     const month = date.month - 1 + i * 4;
-    return nameOfPattern(pattern, { ...values, date: { year: date.year + Math.floor(month / 12), month: (month % 12) + 1, day: Math.min(28, date.day + i) }, number: values.number === undefined ? undefined : values.number + i * 5, version: values.version === undefined ? undefined : values.version + i * 5 });
+    return nameOfPattern(pattern, {
+      ...values,
+      date: {
+        year: date.year + Math.floor(month / 12),
+        month: (month % 12) + 1,
+        day: Math.min(28, date.day + i),
+      },
+      number: values.number === undefined ? undefined : values.number + i * 5,
+      version: values.version === undefined ? undefined : values.version + i * 5,
+    });
   });
-  return { names, sorts: names.every((n, i) => i === 0 || n > names[i - 1]! || n === names[i - 1]) && new Set(names).size > 1 };
+  return {
+    names,
+    sorts:
+      names.every((n, i) => i === 0 || n > names[i - 1]! || n === names[i - 1]) && new Set(names).size > 1,
+  };
 }

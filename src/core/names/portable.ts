@@ -19,16 +19,29 @@ export const longestWindowsPath = 260;
 export function checkName(name: string): NameProblem[] {
   const problems: NameProblem[] = [];
   if (name === '') return [{ code: 'empty', message: 'A name cannot be empty.' }];
-  if (name === '.' || name === '..') return [{ code: 'dots', message: `“${name}” means a folder, it cannot be a name.` }];
+  if (name === '.' || name === '..')
+    return [{ code: 'dots', message: `“${name}” means a folder, it cannot be a name.` }];
   const bad = [...new Set(name.match(/[<>:"/\\|?*\u0000-\u001f]/g) ?? [])];
   if (bad.length > 0) {
     const shown = bad.map((c) => (c < ' ' ? `control character ${c.charCodeAt(0)}` : c)).join(' ');
     problems.push({ code: 'reserved-character', message: `Windows does not allow ${shown} in a name.` });
   }
   // The part before the first dot decides, trailing blanks left out: NUL.txt and "NUL .txt" are reserved too.
-  if (reserved.test(name.split('.')[0]!.trimEnd())) problems.push({ code: 'reserved-name', message: `“${name}” is reserved for a device on Windows, with any extension.` });
-  if (/[. ]$/.test(name)) problems.push({ code: 'trailing-dot-or-blank', message: 'Windows drops a dot or blank at the end of a name.' });
-  if (name.length > 255 || utf8(name).length > 255) problems.push({ code: 'too-long', message: 'A name may have at most 255 characters (255 bytes on Linux).' });
+  if (reserved.test(name.split('.')[0]!.trimEnd()))
+    problems.push({
+      code: 'reserved-name',
+      message: `“${name}” is reserved for a device on Windows, with any extension.`,
+    });
+  if (/[. ]$/.test(name))
+    problems.push({
+      code: 'trailing-dot-or-blank',
+      message: 'Windows drops a dot or blank at the end of a name.',
+    });
+  if (name.length > 255 || utf8(name).length > 255)
+    problems.push({
+      code: 'too-long',
+      message: 'A name may have at most 255 characters (255 bytes on Linux).',
+    });
   return problems;
 }
 

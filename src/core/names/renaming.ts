@@ -27,7 +27,12 @@ export interface Renamed {
 /** Files in the order asked for: by name (numbers in it count as numbers), by its length, by the time they were changed. */
 export function inOrder<T extends ToRename>(files: readonly T[], order: Order): T[] {
   const byName = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
-  return [...files].sort((a, b) => (order === 'date' ? a.modified - b.modified : order === 'length' ? a.name.length - b.name.length : 0) || byName.compare(a.name, b.name) || (a.name < b.name ? -1 : 1));
+  return [...files].sort(
+    (a, b) =>
+      (order === 'date' ? a.modified - b.modified : order === 'length' ? a.name.length - b.name.length : 0) ||
+      byName.compare(a.name, b.name) ||
+      (a.name < b.name ? -1 : 1),
+  );
 }
 
 const token = /\{(name|number|date|year|month|day)(?::(\d))?\}/g;
@@ -42,16 +47,43 @@ export function wrongPattern(pattern: string): string | null {
 }
 
 /** New names for files of one folder, in their order. `others`: names in the folder that stay. Clashes are named on both sides. */
-export function renameAll(files: readonly ToRename[], others: readonly string[], pattern: string, order: Order, first: number): Renamed[] {
+export function renameAll(
+  files: readonly ToRename[],
+  others: readonly string[],
+  pattern: string,
+  order: Order,
+  first: number,
+): Renamed[] {
   const pad = (n: number, width: number) => String(n).padStart(width, '0');
   const made = inOrder(files, order).map((f, i) => {
     const day = new Date(f.modified);
-    const [year, month, date] = [pad(day.getFullYear(), 4), pad(day.getMonth() + 1, 2), pad(day.getDate(), 2)];
+    const [year, month, date] = [
+      pad(day.getFullYear(), 4),
+      pad(day.getMonth() + 1, 2),
+      pad(day.getDate(), 2),
+    ];
     const extension = f.name.slice(f.name.length - extensionOf(f.name).length);
-    const stem = pattern.replace(token, (_, t: string, width: string | undefined) => ({ name: stemOf(f.name), number: pad(first + i, Number(width ?? 1)), date: `${year}-${month}-${date}`, year, month, day: date })[t]!);
+    const stem = pattern.replace(
+      token,
+      (_, t: string, width: string | undefined) =>
+        ({
+          name: stemOf(f.name),
+          number: pad(first + i, Number(width ?? 1)),
+          date: `${year}-${month}-${date}`,
+          year,
+          month,
+          day: date,
+        })[t]!,
+    );
     return { from: f.name, to: stem + extension };
   });
   const counts = new Map<string, number>();
-  for (const name of [...others, ...made.map((m) => m.to)]) counts.set(foldName(name), (counts.get(foldName(name)) ?? 0) + 1);
-  return made.map((m) => ({ ...m, wrong: checkName(m.to)[0]?.message ?? (counts.get(foldName(m.to))! > 1 ? 'Another file would have this name too.' : null) }));
+  for (const name of [...others, ...made.map((m) => m.to)])
+    counts.set(foldName(name), (counts.get(foldName(name)) ?? 0) + 1);
+  return made.map((m) => ({
+    ...m,
+    wrong:
+      checkName(m.to)[0]?.message ??
+      (counts.get(foldName(m.to))! > 1 ? 'Another file would have this name too.' : null),
+  }));
 }

@@ -28,16 +28,34 @@ export function sequencePattern(name: string, marks = true): SequencePattern | n
   const rest = escape(name.slice(m.index + m[0].length));
   if (m[0] === '<UDIM>') {
     const all = new RegExp(`^${head}([1-9]\\d{3})${rest}$`, 's');
-    return { of: 'tiles', numberOf: (n) => { const f = all.exec(n); return f ? Number(f[1]) : null; } };
+    return {
+      of: 'tiles',
+      numberOf: (n) => {
+        const f = all.exec(n);
+        return f ? Number(f[1]) : null;
+      },
+    };
   }
   if (m[0] === '<UVTILE>') {
     const all = new RegExp(`^${head}u(\\d+)_v(\\d+)${rest}$`, 's');
-    return { of: 'tiles', numberOf: (n) => { const f = all.exec(n); return f ? udimOf(Number(f[1]) - 1, Number(f[2]) - 1) : null; } };
+    return {
+      of: 'tiles',
+      numberOf: (n) => {
+        const f = all.exec(n);
+        return f ? udimOf(Number(f[1]) - 1, Number(f[2]) - 1) : null;
+      },
+    };
   }
   const width = m[4]?.length ?? m[6]?.length ?? Number(m[1] || m[2] || m[3] || 0);
   const fraction = m[5] === undefined ? '' : `\\.\\d{${m[5].length}}`;
   const all = new RegExp(`^${head}(${digits(width)}${fraction})${rest}$`, 's');
-  return { of: 'frames', numberOf: (n) => { const f = all.exec(n); return f ? Number(f[1]) : null; } };
+  return {
+    of: 'frames',
+    numberOf: (n) => {
+      const f = all.exec(n);
+      return f ? Number(f[1]) : null;
+    },
+  };
 }
 
 /** The UDIM number of tile column u (0..9) and row v (from 0). */
@@ -51,7 +69,11 @@ const mostGaps = 10_000;
  * Numbers that are missing. Frames: between the first and the last in the smallest step that occurs, or of the range that is asked for.
  * Tiles: between the first and the last of each row that has any. At most 10,000 are told.
  */
-export function gapsOf(numbers: readonly number[], of: 'tiles' | 'frames', asked?: readonly [first: number, last: number, step: number]): number[] {
+export function gapsOf(
+  numbers: readonly number[],
+  of: 'tiles' | 'frames',
+  asked?: readonly [first: number, last: number, step: number],
+): number[] {
   const have = new Set(numbers);
   const gaps: number[] = [];
   const fill = (from: number, to: number, step: number) => {

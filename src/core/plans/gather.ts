@@ -23,7 +23,13 @@ interface Gathered {
   scene: { reading: FileReading; references: JudgedReference[] } | null;
 }
 
-const homeKind: Partial<Record<ReferenceKind, FileKind>> = { texture: 'texture', cache: 'cache', audio: 'audio', video: 'video', font: 'font' };
+const homeKind: Partial<Record<ReferenceKind, FileKind>> = {
+  texture: 'texture',
+  cache: 'cache',
+  audio: 'audio',
+  video: 'video',
+  font: 'font',
+};
 
 /** What a file is wanted for: the kind its reference tells, and the folder of the scene that needs it. */
 interface Use {
@@ -45,7 +51,9 @@ export class Gathering {
 
   /** Files that will be copied, for showing. */
   copies(): { from: string; to: TreePath; size: number }[] {
-    return [...this.gathered.values()].filter((g) => !g.reused).map((g) => ({ from: g.from, to: g.to, size: g.state.size }));
+    return [...this.gathered.values()]
+      .filter((g) => !g.reused)
+      .map((g) => ({ from: g.from, to: g.to, size: g.state.size }));
   }
 
   /** Where an outside file will lie inside; null when it cannot be read. `into`: the folder, where that is settled. */
@@ -57,11 +65,21 @@ export class Gathering {
     if (held && (into === undefined || held.to === at(into, nameOf(from)))) return held.to;
     const stat = await this.workspace.outside.stat(from);
     if (!stat) {
-      this.notes.push({ level: 'warning', code: 'not-found', message: `${from} is not there any more.`, path: from });
+      this.notes.push({
+        level: 'warning',
+        code: 'not-found',
+        message: `${from} is not there any more.`,
+        path: from,
+      });
       return null;
     }
     if (this.workspace.outside.mayRead?.(from) === false) {
-      this.notes.push({ level: 'warning', code: 'not-allowed', message: `${from} lies in a folder you have not allowed. Allow ${parentOf(from)} under Workspaces, then plan again.`, path: from });
+      this.notes.push({
+        level: 'warning',
+        code: 'not-allowed',
+        message: `${from} lies in a folder you have not allowed. Allow ${parentOf(from)} under Workspaces, then plan again.`,
+        path: from,
+      });
       return null;
     }
     const folder = into ?? this.folderOf(from, use);
@@ -74,7 +92,13 @@ export class Gathering {
     this.gathered.set(held ? `${from}\0${into}` : from, entry);
     for (const r of scene?.references ?? []) {
       if (r.target === null || r.state === 'library') {
-        if (r.state === 'missing' || r.state === 'offline') this.notes.push({ level: 'warning', code: r.state, message: `${nameOf(from)} needs ${r.written}, which is ${r.state}. The scene will still say so.`, path: to });
+        if (r.state === 'missing' || r.state === 'offline')
+          this.notes.push({
+            level: 'warning',
+            code: r.state,
+            message: `${nameOf(from)} needs ${r.written}, which is ${r.state}. The scene will still say so.`,
+            path: to,
+          });
         continue;
       }
       await this.addTarget(this.absoluteTarget(from, r), r.members, { kind: r.kind, beside: folderOf(to) });
@@ -91,21 +115,37 @@ export class Gathering {
     if (held !== undefined) return held;
     // Frames keep their names, else they would be no sequence: where one of them is taken, all go to a folder of their own.
     const home = this.folderOf(from, use);
-    const name = makeLegal(nameOf(from).replace(/[<{(]?(UDIM|UVTILE|frame|f)\d*[>})]?|%0?\d*d|[#@]+/gi, '').replace(/[._-]+(?=\.[^.]*$|$)/, '').replace(/\.[^.]*$/, '')) || 'sequence';
+    const name =
+      makeLegal(
+        nameOf(from)
+          .replace(/[<{(]?(UDIM|UVTILE|frame|f)\d*[>})]?|%0?\d*d|[#@]+/gi, '')
+          .replace(/[._-]+(?=\.[^.]*$|$)/, '')
+          .replace(/\.[^.]*$/, ''),
+      ) || 'sequence';
     let folder = home;
-    for (let n = 1; !(await this.allFree(folder, parentOf(from), members)); n++) folder = `${home === '' ? '' : `${home}/`}${name}${n === 1 ? '' : `_${n}`}`;
-    for (const member of members) if ((await this.add(`${parentOf(from)}/${member}`, use, folder)) === null) return null;
+    for (let n = 1; !(await this.allFree(folder, parentOf(from), members)); n++)
+      folder = `${home === '' ? '' : `${home}/`}${name}${n === 1 ? '' : `_${n}`}`;
+    for (const member of members)
+      if ((await this.add(`${parentOf(from)}/${member}`, use, folder)) === null) return null;
     const to = at(folder, nameOf(from));
     this.sets.set(from, to);
     return to;
   }
 
   private async allFree(folder: string, from: string, members: readonly string[]): Promise<boolean> {
-    const names = new Set(((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => e.name.toLowerCase()));
+    const names = new Set(
+      ((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => e.name.toLowerCase()),
+    );
     for (const member of members) {
       const path = at(folder, member);
-      if (this.taken.has(path.toLowerCase()) && this.gathered.get(`${from}/${member}`)?.to !== path) return false;
-      if (names.has(member.toLowerCase()) && (await this.workspace.tree.digest(path)) !== (await this.workspace.outside.digest(`${from}/${member}`))) return false;
+      if (this.taken.has(path.toLowerCase()) && this.gathered.get(`${from}/${member}`)?.to !== path)
+        return false;
+      if (
+        names.has(member.toLowerCase()) &&
+        (await this.workspace.tree.digest(path)) !==
+          (await this.workspace.outside.digest(`${from}/${member}`))
+      )
+        return false;
     }
     return true;
   }
@@ -128,8 +168,13 @@ export class Gathering {
     const tree = outsideTree(this.workspace.outside, root);
     const reading = await readReferences(name, size, (range) => tree.read(name, range));
     if (!reading) return null;
-    for (const p of reading.problems) this.notes.push({ level: 'info', code: p.code, message: `${nameOf(from)}: ${p.message}`, path: from });
-    const report = await judge(name, reading, { ...this.setting, root, lookup: new Lookup(tree as FileTree) });
+    for (const p of reading.problems)
+      this.notes.push({ level: 'info', code: p.code, message: `${nameOf(from)}: ${p.message}`, path: from });
+    const report = await judge(name, reading, {
+      ...this.setting,
+      root,
+      lookup: new Lookup(tree as FileTree),
+    });
     return { reading, references: report.references };
   }
 
@@ -138,16 +183,28 @@ export class Gathering {
     const atHome = at(folder, nameOf(from));
     for (const path of [atHome, await findByTail(from, 'native', this.setting)]) {
       if (path === null || (await this.workspace.tree.stat(path))?.size !== size) continue;
-      if ((await this.workspace.tree.digest(path)) === (await this.workspace.outside.digest(from))) return path;
+      if ((await this.workspace.tree.digest(path)) === (await this.workspace.outside.digest(from)))
+        return path;
     }
     return null;
   }
 
   private async freePath(folder: string, name: string): Promise<TreePath> {
     const legal = checkName(name).length > 0 ? makeLegal(name) : name;
-    const names = new Set(((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => e.name.toLowerCase()));
-    const free = freeName(legal, (n) => names.has(n.toLowerCase()) || this.taken.has(at(folder, n).toLowerCase()));
-    if (free !== name) this.notes.push({ level: 'info', code: 'renamed', message: `${name} comes in as ${free}: ${legal === name ? 'another file of that name is already there' : 'its name is not legal on every system'}.`, path: at(folder, free) });
+    const names = new Set(
+      ((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => e.name.toLowerCase()),
+    );
+    const free = freeName(
+      legal,
+      (n) => names.has(n.toLowerCase()) || this.taken.has(at(folder, n).toLowerCase()),
+    );
+    if (free !== name)
+      this.notes.push({
+        level: 'info',
+        code: 'renamed',
+        message: `${name} comes in as ${free}: ${legal === name ? 'another file of that name is already there' : 'its name is not legal on every system'}.`,
+        path: at(folder, free),
+      });
     return at(folder, free);
   }
 
@@ -158,7 +215,12 @@ export class Gathering {
     const folders = new Set<string>();
     for (const g of this.gathered.values()) {
       if (g.reused) {
-        this.notes.push({ level: 'info', code: 'reused', message: `${nameOf(g.from)} is already in the workspace with the same content; ${g.to} is used.`, path: g.to });
+        this.notes.push({
+          level: 'info',
+          code: 'reused',
+          message: `${nameOf(g.from)} is already in the workspace with the same content; ${g.to} is used.`,
+          path: g.to,
+        });
         continue;
       }
       for (const step of foldersFor(g.to, (f) => folders.has(f))) {
@@ -173,7 +235,14 @@ export class Gathering {
         paths.push(...done.paths);
         this.notes.push(...done.notes);
       }
-      steps.push({ do: 'put', path: g.to, before: null, size, modified: g.state.modified, from: { from: 'outside', path: g.from, state: g.state, pieces } });
+      steps.push({
+        do: 'put',
+        path: g.to,
+        before: null,
+        size,
+        modified: g.state.modified,
+        from: { from: 'outside', path: g.from, state: g.state, pieces },
+      });
     }
     return { steps, paths };
   }
@@ -183,7 +252,8 @@ export class Gathering {
     for (const reference of g.scene!.references) {
       if (reference.target === null || reference.state === 'library') continue;
       const absolute = this.absoluteTarget(g.from, reference);
-      const to = insideRoot(this.workspace, absolute) ?? this.sets.get(absolute) ?? this.gathered.get(absolute)?.to;
+      const to =
+        insideRoot(this.workspace, absolute) ?? this.sets.get(absolute) ?? this.gathered.get(absolute)?.to;
       if (to) wishes.push({ reference, written: writtenRelative(g.scene!.reading, g.to, to, reference) });
     }
     return wishes;

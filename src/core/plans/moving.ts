@@ -5,7 +5,16 @@
 import type { Note, PathChange, Step } from '../changes/plan';
 import { foldName } from '../names/portable';
 import type { CancelSignal } from '../files/fileTree';
-import { comparePaths, folderOf, isWithin, join, joinInside, nameOf, treePath, type TreePath } from '../files/treePath';
+import {
+  comparePaths,
+  folderOf,
+  isWithin,
+  join,
+  joinInside,
+  nameOf,
+  treePath,
+  type TreePath,
+} from '../files/treePath';
 import type { Syntax } from '../formats/format';
 import type { FileReading } from '../formats/formats';
 import { markerPath, versionsFolder } from '../layouts/workspace';
@@ -55,9 +64,17 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
   const files = new Map(request.files ?? []);
   const folders: { path: TreePath; to: TreePath }[] = [];
   for (const { path, to } of request.folders ?? []) {
-    if (isWithin(to, path)) notes.push({ level: 'blocker', code: 'into-itself', message: `${path} cannot be moved into itself.`, path });
-    else if ((await tree.kind(treePath(path))) !== 'folder') notes.push({ level: 'blocker', code: 'not-found', message: `${path} is no folder.`, path });
-    else if ((await tree.kind(treePath(to))) === 'folder') for await (const f of tree.list(treePath(path))) files.set(f.path, to + f.path.slice(path.length));
+    if (isWithin(to, path))
+      notes.push({
+        level: 'blocker',
+        code: 'into-itself',
+        message: `${path} cannot be moved into itself.`,
+        path,
+      });
+    else if ((await tree.kind(treePath(path))) !== 'folder')
+      notes.push({ level: 'blocker', code: 'not-found', message: `${path} is no folder.`, path });
+    else if ((await tree.kind(treePath(to))) === 'folder')
+      for await (const f of tree.list(treePath(path))) files.set(f.path, to + f.path.slice(path.length));
     else folders.push({ path: treePath(path), to: treePath(to) });
   }
   for (const [path, to] of files) if (path === to) files.delete(path);
@@ -66,7 +83,8 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
   const ties = await tiesOf(workspace, setting, scenes, request);
   holdBack(ties, files, folders, notes);
   // What is blocked is not worked out further.
-  const blocked = (): Moved | null => (notes.some((n) => n.level === 'blocker') ? { steps: [], paths: [], notes, files } : null);
+  const blocked = (): Moved | null =>
+    notes.some((n) => n.level === 'blocker') ? { steps: [], paths: [], notes, files } : null;
   for (;;) {
     const stop = blocked();
     if (stop) return stop;
@@ -77,7 +95,11 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
     const told: Note[] = [];
     for (const scene of scenes) {
       const own = ties.get(scene)!;
-      if (own.length === 0 || (place(scene) === scene && !own.some((t) => t.files.some((f) => place(f) !== f)))) continue;
+      if (
+        own.length === 0 ||
+        (place(scene) === scene && !own.some((t) => t.files.some((f) => place(f) !== f)))
+      )
+        continue;
       request.signal?.throwIfAborted();
       const done = await rewriteScene(workspace, setting, scene, place, told);
       if (done === null) continue;
@@ -89,17 +111,34 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
     }
     if (failed.size === 0) {
       notes.push(...told);
-      const steps = await moveSteps(workspace, files, folders, request.clearEmptied ? (request.kept ?? []) : null, notes);
+      const steps = await moveSteps(
+        workspace,
+        files,
+        folders,
+        request.clearEmptied ? (request.kept ?? []) : null,
+        notes,
+      );
       return { steps: [...steps.before, ...puts, ...steps.after], paths, notes, files };
     }
     let held = false;
-    for (const f of failed) held = hold(f, files, folders, notes, 'a path to it cannot be said by its format') || held;
-    if (!held) notes.push({ level: 'blocker', code: 'held', message: `A path to ${[...failed][0]} cannot be said by its format.` });
+    for (const f of failed)
+      held = hold(f, files, folders, notes, 'a path to it cannot be said by its format') || held;
+    if (!held)
+      notes.push({
+        level: 'blocker',
+        code: 'held',
+        message: `A path to ${[...failed][0]} cannot be said by its format.`,
+      });
   }
 }
 
 /** Every reference of every scene whose target is known, as far as moving needs it. */
-async function tiesOf(workspace: Workspace, setting: Setting, scenes: readonly TreePath[], request: MoveRequest): Promise<Map<TreePath, Tie[]>> {
+async function tiesOf(
+  workspace: Workspace,
+  setting: Setting,
+  scenes: readonly TreePath[],
+  request: MoveRequest,
+): Promise<Map<TreePath, Tie[]>> {
   const ties = new Map<TreePath, Tie[]>();
   for (const [i, scene] of scenes.entries()) {
     request.signal?.throwIfAborted();
@@ -108,7 +147,16 @@ async function tiesOf(workspace: Workspace, setting: Setting, scenes: readonly T
     ties.set(scene, own);
     const reading = await readScene(workspace.tree, scene);
     if (!reading || !('format' in reading)) continue;
-    for (const r of (await judge(scene, reading, setting)).references) if (r.target !== null) own.push({ scene, files: filesOf(r), target: r.target, canChange: canChange(reading, r), reference: r, syntax: r.syntax ?? reading.format.syntax });
+    for (const r of (await judge(scene, reading, setting)).references)
+      if (r.target !== null)
+        own.push({
+          scene,
+          files: filesOf(r),
+          target: r.target,
+          canChange: canChange(reading, r),
+          reference: r,
+          syntax: r.syntax ?? reading.format.syntax,
+        });
   }
   return ties;
 }
@@ -117,41 +165,85 @@ function canChange(reading: FileReading, r: JudgedReference): boolean {
   return reading.rewrite !== undefined || r.span !== null;
 }
 
-function hold(file: string, files: Map<string, string>, folders: readonly { path: string }[], notes: Note[], why: string): boolean {
-  if (files.delete(file)) notes.push({ level: 'warning', code: 'held', message: `${file} stays where it is: ${why}.`, path: file });
-  else if (folders.some((m) => isWithin(file, m.path)) && !notes.some((n) => n.path === file)) notes.push({ level: 'blocker', code: 'held', message: `${file} cannot be moved: ${why}.`, path: file });
+function hold(
+  file: string,
+  files: Map<string, string>,
+  folders: readonly { path: string }[],
+  notes: Note[],
+  why: string,
+): boolean {
+  if (files.delete(file))
+    notes.push({ level: 'warning', code: 'held', message: `${file} stays where it is: ${why}.`, path: file });
+  else if (folders.some((m) => isWithin(file, m.path)) && !notes.some((n) => n.path === file))
+    notes.push({ level: 'blocker', code: 'held', message: `${file} cannot be moved: ${why}.`, path: file });
   else return false;
   return true;
 }
 
 /** Takes out moves that would break what cannot be mended; what depends on them in turn is looked at again. */
-function holdBack(ties: ReadonlyMap<TreePath, readonly Tie[]>, files: Map<string, string>, folders: readonly { path: TreePath; to: TreePath }[], notes: Note[]): void {
-  for (let again = true; again; ) {
+function holdBack(
+  ties: ReadonlyMap<TreePath, readonly Tie[]>,
+  files: Map<string, string>,
+  folders: readonly { path: TreePath; to: TreePath }[],
+  notes: Note[],
+): void {
+  for (let again = true; again;) {
     again = false;
     const place = placing(files, folders);
-    for (const own of ties.values()) for (const tie of own) {
-      if (tie.files.length === 0) {
-        // Outside: only a path that cannot be changed, in a scene that moves, would be lost.
-        if (!tie.canChange && place(tie.scene) !== tie.scene && !stillFinds(tie.reference, tie.syntax, tie.scene, place(tie.scene), tie.target as TreePath)) again = hold(tie.scene, files, folders, notes, 'it is a packed file whose path to a file outside cannot be changed') || again;
+    for (const own of ties.values())
+      for (const tie of own) {
+        if (tie.files.length === 0) {
+          // Outside: only a path that cannot be changed, in a scene that moves, would be lost.
+          if (
+            !tie.canChange &&
+            place(tie.scene) !== tie.scene &&
+            !stillFinds(tie.reference, tie.syntax, tie.scene, place(tie.scene), tie.target as TreePath)
+          )
+            again =
+              hold(
+                tie.scene,
+                files,
+                folders,
+                notes,
+                'it is a packed file whose path to a file outside cannot be changed',
+              ) || again;
+          if (again) break;
+          continue;
+        }
+        const moved = tie.files.map(place);
+        if (
+          tie.files.length > 1 &&
+          moved.some((m, i) => folderOf(m) !== folderOf(moved[0]!) || nameOf(m) !== nameOf(tie.files[i]!))
+        ) {
+          for (const f of tie.files)
+            if (hold(f, files, folders, notes, 'its frames or tiles must keep their names and stay together'))
+              again = true;
+        } else if (
+          !tie.canChange &&
+          !stillFinds(
+            tie.reference,
+            tie.syntax,
+            tie.scene,
+            place(tie.scene),
+            targetAfter(tie.reference, place),
+          )
+        ) {
+          const why = `${nameOf(tie.scene)} is a packed file whose paths cannot be changed`;
+          for (const f of [tie.scene, ...tie.files])
+            if (place(f) !== f && hold(f, files, folders, notes, why)) again = true;
+        }
         if (again) break;
-        continue;
       }
-      const moved = tie.files.map(place);
-      if (tie.files.length > 1 && moved.some((m, i) => folderOf(m) !== folderOf(moved[0]!) || nameOf(m) !== nameOf(tie.files[i]!))) {
-        for (const f of tie.files) if (hold(f, files, folders, notes, 'its frames or tiles must keep their names and stay together')) again = true;
-      } else if (!tie.canChange && !stillFinds(tie.reference, tie.syntax, tie.scene, place(tie.scene), targetAfter(tie.reference, place))) {
-        const why = `${nameOf(tie.scene)} is a packed file whose paths cannot be changed`;
-        for (const f of [tie.scene, ...tie.files]) if (place(f) !== f && hold(f, files, folders, notes, why)) again = true;
-      }
-      if (again) break;
-    }
   }
 }
 
 type Place = (path: string) => TreePath;
 
 /** Where each path will lie. */
-function placing(files: ReadonlyMap<string, string>, folders: readonly { path: TreePath; to: TreePath }[]): Place {
+function placing(
+  files: ReadonlyMap<string, string>,
+  folders: readonly { path: TreePath; to: TreePath }[],
+): Place {
   const byDepth = folders.toSorted((a, b) => b.path.length - a.path.length);
   return (path) => {
     const to = files.get(path);
@@ -162,7 +254,13 @@ function placing(files: ReadonlyMap<string, string>, folders: readonly { path: T
 }
 
 /** The rewriting of one scene at its new place. `failed`: files inside whose paths cannot be said, which must not move. */
-async function rewriteScene(workspace: Workspace, setting: Setting, scene: TreePath, place: Place, told: Note[]): Promise<{ step: Step | null; paths: PathChange[]; failed: string[] } | null> {
+async function rewriteScene(
+  workspace: Workspace,
+  setting: Setting,
+  scene: TreePath,
+  place: Place,
+  told: Note[],
+): Promise<{ step: Step | null; paths: PathChange[]; failed: string[] } | null> {
   const reading = await readScene(workspace.tree, scene);
   if (!reading || !('format' in reading)) return null;
   const to = place(scene);
@@ -171,29 +269,62 @@ async function rewriteScene(workspace: Workspace, setting: Setting, scene: TreeP
     const written = newWriting(workspace, reading, scene, to, reference, place);
     if (written === null) continue;
     rewritings.push({ reference, written });
-    if (reference.uncertain) told.push({ level: 'info', code: uncertain, message: `${reference.written} at ${reference.at} may be a path or not; it named a file that moves, so it is changed with it.`, path: scene });
+    if (reference.uncertain)
+      told.push({
+        level: 'info',
+        code: uncertain,
+        message: `${reference.written} at ${reference.at} may be a path or not; it named a file that moves, so it is changed with it.`,
+        path: scene,
+      });
   }
   if (rewritings.length === 0) return null;
   const stat = await workspace.tree.stat(scene);
   if (!stat) return null;
   const state = { size: stat.size, modified: stat.modified, digest: await workspace.tree.digest(scene) };
   const done = rewrite(reading, state.size, rewritings, to);
-  if (done.notes.some((n) => n.code === 'cannot-say')) return { step: null, paths: [], failed: [scene, ...rewritings.flatMap((r) => filesOf(r.reference))].filter((f) => place(f) !== f) };
+  if (done.notes.some((n) => n.code === 'cannot-say'))
+    return {
+      step: null,
+      paths: [],
+      failed: [scene, ...rewritings.flatMap((r) => filesOf(r.reference))].filter((f) => place(f) !== f),
+    };
   told.push(...done.notes);
   if (!done.pieces) return null;
-  return { step: { do: 'put', path: to, before: state, size: done.size, modified: null, from: { from: 'tree', path: to, state, pieces: done.pieces } }, paths: done.paths, failed: [] };
+  return {
+    step: {
+      do: 'put',
+      path: to,
+      before: state,
+      size: done.size,
+      modified: null,
+      from: { from: 'tree', path: to, state, pieces: done.pieces },
+    },
+    paths: done.paths,
+    failed: [],
+  };
 }
 
 /** How a reference is written after the move; null where it stays. */
-function newWriting(workspace: Workspace, reading: FileReading, scene: TreePath, to: TreePath, r: JudgedReference, place: Place): string | null {
+function newWriting(
+  workspace: Workspace,
+  reading: FileReading,
+  scene: TreePath,
+  to: TreePath,
+  r: JudgedReference,
+  place: Place,
+): string | null {
   if (r.target === null) return null;
   const syntax = r.syntax ?? reading.format.syntax;
   const understood = understand(`${r.prefix ?? ''}${r.written}`, syntax);
   const isAbsolute = understood.form === 'absolute';
-  if (!r.inside) return isAbsolute || to === scene || r.oddities.includes('home-folder') ? null : writtenRelative(reading, `${workspace.root}/${to}`, r.target, r);
+  if (!r.inside)
+    return isAbsolute || to === scene || r.oddities.includes('home-folder')
+      ? null
+      : writtenRelative(reading, `${workspace.root}/${to}`, r.target, r);
   const target = targetAfter(r, place);
   if (stillFinds(r, syntax, scene, to, target)) return null;
-  if (isAbsolute && understood.path.toLowerCase().startsWith(`${workspace.root.toLowerCase()}/`)) return spell(`${workspace.root}/${target}`, syntax, r.written) + understood.tail;
+  if (isAbsolute && understood.path.toLowerCase().startsWith(`${workspace.root.toLowerCase()}/`))
+    return spell(`${workspace.root}/${target}`, syntax, r.written) + understood.tail;
   return writtenRelative(reading, to, target, r);
 }
 
@@ -204,22 +335,46 @@ function targetAfter(r: JudgedReference, place: Place): TreePath {
 }
 
 /** Whether a reference, as it is written, leads to `target` from the scene's new place `to`. */
-function stillFinds(r: JudgedReference, syntax: Syntax, scene: TreePath, to: TreePath, target: TreePath): boolean {
+function stillFinds(
+  r: JudgedReference,
+  syntax: Syntax,
+  scene: TreePath,
+  to: TreePath,
+  target: TreePath,
+): boolean {
   const understood = understand(`${r.prefix ?? ''}${r.written}`, syntax);
-  const isByItself = understood.form === 'absolute' || r.via === 'search path' || r.oddities.includes('working-folder') || r.oddities.includes('home-folder');
+  const isByItself =
+    understood.form === 'absolute' ||
+    r.via === 'search path' ||
+    r.oddities.includes('working-folder') ||
+    r.oddities.includes('home-folder');
   if (target === r.target && (to === scene || isByItself)) return true;
-  return !isByItself && understood.form === 'relative' && joinInside(folderOf(to), `${understood.path}${r.suffix ?? ''}`) === target;
+  return (
+    !isByItself &&
+    understood.form === 'relative' &&
+    joinInside(folderOf(to), `${understood.path}${r.suffix ?? ''}`) === target
+  );
 }
 
 /** Steps that move files and nothing else, for what leaves the work: paths that name them, and those in them, stay as they are. */
-export async function plainMoves(workspace: Workspace, files: ReadonlyMap<string, string>, kept: readonly string[]): Promise<{ steps: Step[]; notes: Note[] }> {
+export async function plainMoves(
+  workspace: Workspace,
+  files: ReadonlyMap<string, string>,
+  kept: readonly string[],
+): Promise<{ steps: Step[]; notes: Note[] }> {
   const notes: Note[] = [];
   const { before, after } = await moveSteps(workspace, files, [], kept, notes);
   return { steps: [...before, ...after], notes };
 }
 
 /** Steps that move: folders made first, whole folders, then files in an order in which each finds its place free; emptied folders last. */
-async function moveSteps(workspace: Workspace, files: ReadonlyMap<string, string>, folders: readonly { path: TreePath; to: TreePath }[], kept: readonly string[] | null, notes: Note[]): Promise<{ before: Step[]; after: Step[] }> {
+async function moveSteps(
+  workspace: Workspace,
+  files: ReadonlyMap<string, string>,
+  folders: readonly { path: TreePath; to: TreePath }[],
+  kept: readonly string[] | null,
+  notes: Note[],
+): Promise<{ before: Step[]; after: Step[] }> {
   const { tree } = workspace;
   const byFolders = placing(new Map(), folders);
   const made = new Set<string>(['', ...folders.map((m) => m.to)]);
@@ -230,26 +385,48 @@ async function moveSteps(workspace: Workspace, files: ReadonlyMap<string, string
       const folder = treePath(path.slice(0, i));
       made.add(folder);
       const kind = await tree.kind(folder);
-      if (kind === 'file') notes.push({ level: 'blocker', code: 'in-the-way', message: `${folder} is a file, where a folder is needed.`, path: folder });
-      else if (kind === null && !folders.some((m) => isWithin(folder, m.to))) steps.push({ do: 'make-folder', path: folder });
+      if (kind === 'file')
+        notes.push({
+          level: 'blocker',
+          code: 'in-the-way',
+          message: `${folder} is a file, where a folder is needed.`,
+          path: folder,
+        });
+      else if (kind === null && !folders.some((m) => isWithin(folder, m.to)))
+        steps.push({ do: 'make-folder', path: folder });
     }
   };
   const noteFiles = new Map<string, string>();
   const noteFolders: { path: TreePath; to: TreePath }[] = [];
   if ((await tree.kind(versionsFolder)) === 'folder') {
     // Notes about versions lie by the scene's own path, and go with it.
-    for (const [path, to] of files) if ((await tree.kind(treePath(`${versionsFolder}/${path}.json`))) === 'file') noteFiles.set(`${versionsFolder}/${path}.json`, `${versionsFolder}/${to}.json`);
-    for (const { path, to } of folders) if ((await tree.kind(treePath(`${versionsFolder}/${path}`))) === 'folder' && (await tree.kind(treePath(`${versionsFolder}/${to}`))) === null) noteFolders.push({ path: treePath(`${versionsFolder}/${path}`), to: treePath(`${versionsFolder}/${to}`) });
+    for (const [path, to] of files)
+      if ((await tree.kind(treePath(`${versionsFolder}/${path}.json`))) === 'file')
+        noteFiles.set(`${versionsFolder}/${path}.json`, `${versionsFolder}/${to}.json`);
+    for (const { path, to } of folders)
+      if (
+        (await tree.kind(treePath(`${versionsFolder}/${path}`))) === 'folder' &&
+        (await tree.kind(treePath(`${versionsFolder}/${to}`))) === null
+      )
+        noteFolders.push({
+          path: treePath(`${versionsFolder}/${path}`),
+          to: treePath(`${versionsFolder}/${to}`),
+        });
   }
   const all = [...folders, ...noteFolders];
   for (const m of all) {
     await makeParents(m.to);
-    if ((await tree.kind(m.to)) !== null) notes.push({ level: 'blocker', code: 'in-the-way', message: `${m.to} is there already.`, path: m.to });
+    if ((await tree.kind(m.to)) !== null)
+      notes.push({ level: 'blocker', code: 'in-the-way', message: `${m.to} is there already.`, path: m.to });
     steps.push({ do: 'move-folder', ...m });
   }
   const leaving = new Set([...files.keys()]);
   const taken = new Map<string, string>();
-  const waiting: { path: TreePath; to: TreePath; content: { size: number; modified: number; digest: null } }[] = [];
+  const waiting: {
+    path: TreePath;
+    to: TreePath;
+    content: { size: number; modified: number; digest: null };
+  }[] = [];
   for (const [path, to] of [...files, ...noteFiles].sort((a, b) => comparePaths(a[0], b[0]))) {
     const stat = await tree.stat(treePath(path));
     if (!stat) {
@@ -257,19 +434,40 @@ async function moveSteps(workspace: Workspace, files: ReadonlyMap<string, string
       continue;
     }
     const twin = taken.get(foldName(to));
-    if (twin !== undefined) notes.push({ level: 'blocker', code: 'in-the-way', message: `${path} and ${twin} would both become ${to}.`, path });
+    if (twin !== undefined)
+      notes.push({
+        level: 'blocker',
+        code: 'in-the-way',
+        message: `${path} and ${twin} would both become ${to}.`,
+        path,
+      });
     taken.set(foldName(to), path);
     const there = await tree.kind(treePath(to));
-    if (there !== null && !leaving.has(to) && !folders.some((m) => isWithin(to, m.path))) notes.push({ level: 'blocker', code: 'in-the-way', message: `${path} cannot become ${to}: that is there already.`, path });
+    if (there !== null && !leaving.has(to) && !folders.some((m) => isWithin(to, m.path)))
+      notes.push({
+        level: 'blocker',
+        code: 'in-the-way',
+        message: `${path} cannot become ${to}: that is there already.`,
+        path,
+      });
     await makeParents(to);
-    waiting.push({ path: byFolders(path), to: treePath(to), content: { size: stat.size, modified: stat.modified, digest: null } });
+    waiting.push({
+      path: byFolders(path),
+      to: treePath(to),
+      content: { size: stat.size, modified: stat.modified, digest: null },
+    });
   }
   steps.push(...inOrder(waiting));
-  return { before: steps, after: kept ? await emptied(workspace, files, folders, new Set([...made, ...kept])) : [] };
+  return {
+    before: steps,
+    after: kept ? await emptied(workspace, files, folders, new Set([...made, ...kept])) : [],
+  };
 }
 
 /** An order in which no move finds its place taken by one that is still to leave; rings go by way of a name beside. */
-function inOrder(moves: { path: TreePath; to: TreePath; content: { size: number; modified: number; digest: null } }[]): Step[] {
+function inOrder(
+  moves: { path: TreePath; to: TreePath; content: { size: number; modified: number; digest: null } }[],
+): Step[] {
   const steps: Step[] = [];
   const bySource = new Map(moves.map((m) => [m.path as string, m]));
   const done = new Set<string>();
@@ -293,14 +491,22 @@ function inOrder(moves: { path: TreePath; to: TreePath; content: { size: number;
 }
 
 /** Steps that take away folders which hold nothing any more, deepest first. */
-async function emptied(workspace: Workspace, files: ReadonlyMap<string, string>, folders: readonly { path: TreePath; to: TreePath }[], kept: ReadonlySet<string>): Promise<Step[]> {
+async function emptied(
+  workspace: Workspace,
+  files: ReadonlyMap<string, string>,
+  folders: readonly { path: TreePath; to: TreePath }[],
+  kept: ReadonlySet<string>,
+): Promise<Step[]> {
   const gone = new Set<string>([...files.keys(), ...folders.map((m) => m.path)]);
   const candidates = new Set<string>();
   for (const path of gone) for (let f: string = folderOf(path); f !== ''; f = folderOf(f)) candidates.add(f);
   const arriving = new Set<string>();
-  for (const to of [...files.values(), ...folders.map((m) => m.to)]) for (let f: string = folderOf(to); f !== '' && !arriving.has(f); f = folderOf(f)) arriving.add(f);
+  for (const to of [...files.values(), ...folders.map((m) => m.to)])
+    for (let f: string = folderOf(to); f !== '' && !arriving.has(f); f = folderOf(f)) arriving.add(f);
   const steps: Step[] = [];
-  for (const folder of [...candidates].sort((a, b) => b.split('/').length - a.split('/').length || comparePaths(a, b))) {
+  for (const folder of [...candidates].sort(
+    (a, b) => b.split('/').length - a.split('/').length || comparePaths(a, b),
+  )) {
     if (kept.has(folder) || arriving.has(folder) || folders.some((m) => isWithin(folder, m.path))) continue;
     const entries = (await workspace.tree.entries(treePath(folder))) ?? [];
     if (!entries.every((e) => gone.has(`${folder}/${e.name}`))) continue;

@@ -9,13 +9,27 @@ import { insideRoot, type Workspace } from './workspace';
 export async function planBring(workspace: Workspace, request: { files: readonly string[] }): Promise<Plan> {
   const gathering = new Gathering(workspace);
   for (const file of request.files) {
-    if (insideRoot(workspace, file) !== null) gathering.notes.push({ level: 'info', code: 'inside', message: `${nameOf(file)} is in the workspace already.`, path: file });
+    if (insideRoot(workspace, file) !== null)
+      gathering.notes.push({
+        level: 'info',
+        code: 'inside',
+        message: `${nameOf(file)} is in the workspace already.`,
+        path: file,
+      });
     else await gathering.add(file);
   }
   const { steps, paths } = await gathering.steps();
   const count = gathering.copies().length;
   const what = request.files.length === 1 ? nameOf(request.files[0]!) : `${request.files.length} files`;
-  if (count === 0 && steps.length === 0) gathering.notes.push({ level: 'info', code: 'nothing', message: 'There is nothing to bring in.' });
+  if (count === 0 && steps.length === 0)
+    gathering.notes.push({ level: 'info', code: 'nothing', message: 'There is nothing to bring in.' });
   const extra = count - request.files.length;
-  return { kind: 'bring', title: `Bring in ${what}${extra > 0 ? ` with ${extra} ${extra === 1 ? 'file' : 'files'} it needs` : ''}`, steps, notes: gathering.notes, paths, readiness: null };
+  return {
+    kind: 'bring',
+    title: `Bring in ${what}${extra > 0 ? ` with ${extra} ${extra === 1 ? 'file' : 'files'} it needs` : ''}`,
+    steps,
+    notes: gathering.notes,
+    paths,
+    readiness: null,
+  };
 }

@@ -7,21 +7,56 @@ import { markerPath, writeWorkspaceFile, type WorkspaceFile } from '../layouts/w
 import { latin1, utf8 } from '../text/bytes';
 
 /** What the marker of a new workspace says. `without`: folders of the layout that are not wanted, with all below them. */
-export function newWorkspaceFile(request: { name: string; layout: Layout; without: readonly string[]; created: string }): WorkspaceFile {
+export function newWorkspaceFile(request: {
+  name: string;
+  layout: Layout;
+  without: readonly string[];
+  created: string;
+}): WorkspaceFile {
   const wanted = (f: string) => !request.without.some((w) => f === w || f.startsWith(`${w}/`));
-  const homes = Object.fromEntries(Object.entries(request.layout.homes).filter(([, folder]) => wanted(folder)));
-  return { format: 1, name: request.name, created: request.created, layout: request.layout.id, layoutText: writeLayout(request.layout), folders: request.layout.folders.filter(wanted), kept: request.layout.kept.filter(wanted), homes, libraries: [], places: [] };
+  const homes = Object.fromEntries(
+    Object.entries(request.layout.homes).filter(([, folder]) => wanted(folder)),
+  );
+  return {
+    format: 1,
+    name: request.name,
+    created: request.created,
+    layout: request.layout.id,
+    layoutText: writeLayout(request.layout),
+    folders: request.layout.folders.filter(wanted),
+    kept: request.layout.kept.filter(wanted),
+    homes,
+    libraries: [],
+    places: [],
+  };
 }
 
 /** The empty file that keeps a folder. */
 export function keeperStep(folder: string): Step {
-  return { do: 'put', path: treePath(`${folder}/${keeper}`), before: null, size: 0, modified: null, from: { from: 'bytes', latin1: '' } };
+  return {
+    do: 'put',
+    path: treePath(`${folder}/${keeper}`),
+    before: null,
+    size: 0,
+    modified: null,
+    from: { from: 'bytes', latin1: '' },
+  };
 }
 
 /** The plan, for the tree of the new root. */
 export function planCreate(file: WorkspaceFile): Plan {
   const text = utf8(writeWorkspaceFile(file));
-  const steps: Step[] = file.folders.flatMap((f): Step[] => [{ do: 'make-folder', path: treePath(f) }, ...(file.kept?.includes(f) ? [keeperStep(f)] : [])]);
-  steps.push({ do: 'put', path: markerPath, before: null, size: text.length, modified: null, from: { from: 'bytes', latin1: latin1(text) } });
+  const steps: Step[] = file.folders.flatMap((f): Step[] => [
+    { do: 'make-folder', path: treePath(f) },
+    ...(file.kept?.includes(f) ? [keeperStep(f)] : []),
+  ]);
+  steps.push({
+    do: 'put',
+    path: markerPath,
+    before: null,
+    size: text.length,
+    modified: null,
+    from: { from: 'bytes', latin1: latin1(text) },
+  });
   return { kind: 'create', title: `Create ${file.name}`, steps, notes: [], paths: [], readiness: null };
 }

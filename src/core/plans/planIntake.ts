@@ -40,7 +40,12 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
     request.signal?.throwIfAborted();
     const [from, to, hasMore] = at;
     if (outside.mayRead?.(from) === false) {
-      notes.push({ level: 'warning', code: 'not-allowed', message: `${from} lies in a folder you have not allowed.`, path: from });
+      notes.push({
+        level: 'warning',
+        code: 'not-allowed',
+        message: `${from} lies in a folder you have not allowed.`,
+        path: from,
+      });
       continue;
     }
     const entries = hasMore ? await outside.entries(from) : null;
@@ -50,7 +55,13 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
         const legal = checkName(e.name).length > 0 ? makeLegal(e.name) : e.name;
         const free = freeName(legal, (n) => names.has(foldName(n)));
         names.add(foldName(free));
-        if (free !== e.name) notes.push({ level: 'info', code: 'renamed', message: `${e.name} comes in as ${free}: its name is not legal on every system. Paths to it in the pack's scenes will not find it.`, path: join(to, free) });
+        if (free !== e.name)
+          notes.push({
+            level: 'info',
+            code: 'renamed',
+            message: `${e.name} comes in as ${free}: its name is not legal on every system. Paths to it in the pack's scenes will not find it.`,
+            path: join(to, free),
+          });
         waiting.push([`${from}/${e.name}`, join(to, free), e.kind === 'folder']);
       }
       continue;
@@ -63,31 +74,75 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
       made.add(step.path);
       if ((await tree.kind(step.path)) === null) steps.push(step);
     }
-    steps.push({ do: 'put', path: to, before: null, size: stat.size, modified: stat.modified, from: { from: 'outside', path: from, state: { ...stat, digest: null }, pieces: null } });
+    steps.push({
+      do: 'put',
+      path: to,
+      before: null,
+      size: stat.size,
+      modified: stat.modified,
+      from: { from: 'outside', path: from, state: { ...stat, digest: null }, pieces: null },
+    });
   }
-  if (files === 0) notes.push({ level: 'blocker', code: 'nothing', message: `There is no file in ${nameOf(request.from)}.` });
+  if (files === 0)
+    notes.push({
+      level: 'blocker',
+      code: 'nothing',
+      message: `There is no file in ${nameOf(request.from)}.`,
+    });
   return { kind: 'intake', title: `Take ${name} into ${home}`, steps, notes, paths: [], readiness: null };
 }
 
 /** Takes files out of the holding area with all they need there, each to the home of its kind, references kept. */
-export async function planTake(workspace: Workspace, request: { paths: readonly string[] } & Pick<TidyRequest, 'signal' | 'onScene'>): Promise<Plan> {
+export async function planTake(
+  workspace: Workspace,
+  request: { paths: readonly string[] } & Pick<TidyRequest, 'signal' | 'onScene'>,
+): Promise<Plan> {
   const home = intakeOf(workspace);
   const chosen = request.paths.map(treePath);
   const notes: Note[] = [];
   const only = new Set<string>();
-  for (const report of await followChain(workspace.tree, null, settingOf(workspace), chosen.filter((p) => formatOfName(p)), { signal: request.signal })) {
+  for (const report of await followChain(
+    workspace.tree,
+    null,
+    settingOf(workspace),
+    chosen.filter((p) => formatOfName(p)),
+    { signal: request.signal },
+  )) {
     if (isWithin(report.path, home)) only.add(report.path);
     for (const r of report.references) {
       for (const file of filesOf(r)) if (isWithin(file, home)) only.add(file);
-      if (r.target === null && r.state === 'missing') notes.push({ level: 'warning', code: 'missing', message: `${nameOf(report.path)} needs ${r.written}, which is not in the pack. It will still say so.`, path: report.path });
+      if (r.target === null && r.state === 'missing')
+        notes.push({
+          level: 'warning',
+          code: 'missing',
+          message: `${nameOf(report.path)} needs ${r.written}, which is not in the pack. It will still say so.`,
+          path: report.path,
+        });
     }
   }
   for (const path of chosen) {
-    if (homeOf(await kindOfFile(workspace, path), workspace.file.homes) === home) notes.push({ level: 'info', code: 'no-kind', message: `${nameOf(path)} is of no kind that has a home; it stays in ${home}.`, path });
+    if (homeOf(await kindOfFile(workspace, path), workspace.file.homes) === home)
+      notes.push({
+        level: 'info',
+        code: 'no-kind',
+        message: `${nameOf(path)} is of no kind that has a home; it stays in ${home}.`,
+        path,
+      });
     else only.add(path);
   }
-  const moved = await tidying(workspace, workspace.file.homes, { only: [...only], signal: request.signal, onScene: request.onScene });
+  const moved = await tidying(workspace, workspace.file.homes, {
+    only: [...only],
+    signal: request.signal,
+    onScene: request.onScene,
+  });
   const extra = moved.files.size - chosen.length;
   const title = `Take ${chosen.length === 1 ? nameOf(chosen[0]!) : `${chosen.length} files`} out of ${home}${extra > 0 ? ` with ${extra} ${extra === 1 ? 'file' : 'files'} needed` : ''}`;
-  return { kind: 'take', title, steps: moved.steps, notes: [...notes, ...moved.notes], paths: moved.paths, readiness: null };
+  return {
+    kind: 'take',
+    title,
+    steps: moved.steps,
+    notes: [...notes, ...moved.notes],
+    paths: moved.paths,
+    readiness: null,
+  };
 }

@@ -24,20 +24,67 @@ export async function planNested(workspace: MarkedWorkspace, request: NestedRequ
   const state = await stateOf(workspace.tree, marker);
   const name = file?.name ?? nameOf(inner);
   const title = how === 'unmark' ? `Unmark ${name}` : `Merge ${name} into ${workspace.file.name}`;
-  if (!state) return { kind: 'nested', title, steps: [], notes: [{ level: 'blocker', code: 'not-found', message: `${inner} is no workspace any more.`, path: inner }], paths: [], readiness: null };
+  if (!state)
+    return {
+      kind: 'nested',
+      title,
+      steps: [],
+      notes: [
+        { level: 'blocker', code: 'not-found', message: `${inner} is no workspace any more.`, path: inner },
+      ],
+      paths: [],
+      readiness: null,
+    };
   const steps: Step[] = [{ do: 'remove', path: marker, before: state }];
-  if ((await workspace.tree.kind(join(inner, versionsFolder))) === 'folder') steps.push(...(await noteSteps(workspace, inner)));
+  if ((await workspace.tree.kind(join(inner, versionsFolder))) === 'folder')
+    steps.push(...(await noteSteps(workspace, inner)));
   // What it knew of places outside, the outer one must know now.
-  const known = <T extends { name: string }>(own: readonly T[], more: readonly T[]) => [...own, ...more.filter((m) => !own.some((o) => o.name === m.name))];
-  const merged: WorkspaceFile = { ...workspace.file, libraries: known(workspace.file.libraries, file?.libraries ?? []), places: known(workspace.file.places, file?.places ?? []) };
-  const put = JSON.stringify(merged) === JSON.stringify(workspace.file) ? null : await markerStep(workspace, merged);
+  const known = <T extends { name: string }>(own: readonly T[], more: readonly T[]) => [
+    ...own,
+    ...more.filter((m) => !own.some((o) => o.name === m.name)),
+  ];
+  const merged: WorkspaceFile = {
+    ...workspace.file,
+    libraries: known(workspace.file.libraries, file?.libraries ?? []),
+    places: known(workspace.file.places, file?.places ?? []),
+  };
+  const put =
+    JSON.stringify(merged) === JSON.stringify(workspace.file) ? null : await markerStep(workspace, merged);
   if (put) steps.push(put);
-  if (how === 'unmark') return { kind: 'nested', title, steps, notes: [{ level: 'info', code: 'stays', message: `${inner} stays as it is, as a folder of ${workspace.file.name}. Its own ledger stays in its hidden folder.` }], paths: [], readiness: null };
+  if (how === 'unmark')
+    return {
+      kind: 'nested',
+      title,
+      steps,
+      notes: [
+        {
+          level: 'info',
+          code: 'stays',
+          message: `${inner} stays as it is, as a folder of ${workspace.file.name}. Its own ledger stays in its hidden folder.`,
+        },
+      ],
+      paths: [],
+      readiness: null,
+    };
   const only: string[] = [];
-  for await (const f of workspace.tree.list(inner)) if (!f.path.startsWith(`${inner}/.satchel/`) && (await kindOfFile(workspace, f.path)) !== 'other') only.push(f.path);
+  for await (const f of workspace.tree.list(inner))
+    if (!f.path.startsWith(`${inner}/.satchel/`) && (await kindOfFile(workspace, f.path)) !== 'other')
+      only.push(f.path);
   const others = (await nestedIn(workspace)).filter((n) => n !== inner);
-  const moved = await tidying(workspace, workspace.file.homes, { only, nested: others, signal: request.signal, onScene: request.onScene });
-  return { kind: 'nested', title, steps: [...steps, ...moved.steps], notes: moved.notes, paths: moved.paths, readiness: null };
+  const moved = await tidying(workspace, workspace.file.homes, {
+    only,
+    nested: others,
+    signal: request.signal,
+    onScene: request.onScene,
+  });
+  return {
+    kind: 'nested',
+    title,
+    steps: [...steps, ...moved.steps],
+    notes: moved.notes,
+    paths: moved.paths,
+    readiness: null,
+  };
 }
 
 async function noteSteps(workspace: MarkedWorkspace, inner: TreePath): Promise<Step[]> {
@@ -46,7 +93,8 @@ async function noteSteps(workspace: MarkedWorkspace, inner: TreePath): Promise<S
   const steps: Step[] = [];
   for (const [i] of to.split('/').entries()) {
     const folder = to.split('/').slice(0, i).join('/');
-    if (folder !== '' && (await workspace.tree.kind(treePath(folder))) === null) steps.push({ do: 'make-folder', path: treePath(folder) });
+    if (folder !== '' && (await workspace.tree.kind(treePath(folder))) === null)
+      steps.push({ do: 'make-folder', path: treePath(folder) });
   }
   return [...steps, { do: 'move-folder', path: join(inner, versionsFolder), to }];
 }

@@ -11,20 +11,50 @@ import { usualUnits, type WorkspaceUnits } from '../units/units';
 import type { Workspace } from './workspace';
 
 /** The plan. The files go to the home of reference material; a name that is taken there gives way. */
-export async function planReference(workspace: Workspace, request: { units: WorkspaceUnits | undefined; formats: readonly ReferenceFormat[] }): Promise<Plan> {
+export async function planReference(
+  workspace: Workspace,
+  request: { units: WorkspaceUnits | undefined; formats: readonly ReferenceFormat[] },
+): Promise<Plan> {
   const units = request.units ?? usualUnits;
   const home = treePath(homeOf('reference', workspace.file.homes));
   const taken = new Set(((await workspace.tree.entries(home)) ?? []).map((e) => e.name.toLowerCase()));
   const steps: Step[] = [];
   const notes: Note[] = [];
-  for (const step of foldersFor(join(home, 'x'), () => false)) if ((await workspace.tree.kind(step.path)) === null) steps.push(step);
+  for (const step of foldersFor(join(home, 'x'), () => false))
+    if ((await workspace.tree.kind(step.path)) === null) steps.push(step);
   for (const format of request.formats) {
     const name = freeName(referenceName(units, format), (n) => taken.has(n.toLowerCase()));
     taken.add(name.toLowerCase());
     const bytes = referenceScene(units, format);
-    steps.push({ do: 'put', path: join(home, name), before: null, size: bytes.length, modified: null, from: { from: 'bytes', latin1: latin1(bytes) } });
-    if (format === 'obj' || format === 'ply') notes.push({ level: 'info', code: 'no-unit', message: `${name}: this format knows no unit. Its numbers are in the workspace's; say so when a program asks.`, path: join(home, name) });
-    if (format === '3mf') notes.push({ level: 'info', code: 'no-lines', message: `${name}: this format knows no lines, so it holds the box alone.`, path: join(home, name) });
+    steps.push({
+      do: 'put',
+      path: join(home, name),
+      before: null,
+      size: bytes.length,
+      modified: null,
+      from: { from: 'bytes', latin1: latin1(bytes) },
+    });
+    if (format === 'obj' || format === 'ply')
+      notes.push({
+        level: 'info',
+        code: 'no-unit',
+        message: `${name}: this format knows no unit. Its numbers are in the workspace's; say so when a program asks.`,
+        path: join(home, name),
+      });
+    if (format === '3mf')
+      notes.push({
+        level: 'info',
+        code: 'no-lines',
+        message: `${name}: this format knows no lines, so it holds the box alone.`,
+        path: join(home, name),
+      });
   }
-  return { kind: 'bring', title: `Make a grid and box in ${request.formats.length} ${request.formats.length === 1 ? 'format' : 'formats'}`, steps, notes, paths: [], readiness: null };
+  return {
+    kind: 'bring',
+    title: `Make a grid and box in ${request.formats.length} ${request.formats.length === 1 ? 'format' : 'formats'}`,
+    steps,
+    notes,
+    paths: [],
+    readiness: null,
+  };
 }

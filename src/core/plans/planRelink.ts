@@ -33,23 +33,36 @@ export interface RelinkRequest {
 const mostSearched = 1_000_000;
 
 /** Every file below a folder, links followed once; `into` hears each with its size where `withSizes`. */
-async function filesBelow(outside: OutsideFiles, folder: string, into: (path: string) => void, signal?: CancelSignal): Promise<void> {
+async function filesBelow(
+  outside: OutsideFiles,
+  folder: string,
+  into: (path: string) => void,
+  signal?: CancelSignal,
+): Promise<void> {
   const waiting = [folder];
   for (let n = 0; waiting.length > 0 && n < mostSearched; n++) {
     signal?.throwIfAborted();
     const at = waiting.pop()!;
     if (outside.mayRead?.(at) === false) continue;
-    for (const e of (await outside.entries(at)) ?? []) (e.kind === 'folder' ? (p: string) => waiting.push(p) : into)(`${at === '/' ? '' : at}/${e.name}`);
+    for (const e of (await outside.entries(at)) ?? [])
+      (e.kind === 'folder' ? (p: string) => waiting.push(p) : into)(`${at === '/' ? '' : at}/${e.name}`);
   }
 }
 
 /** Files to look in: all of the workspace, and those of the folders and libraries given. */
-export async function indexOf(workspace: Workspace, search: readonly string[], signal?: CancelSignal): Promise<NameIndex> {
+export async function indexOf(
+  workspace: Workspace,
+  search: readonly string[],
+  signal?: CancelSignal,
+): Promise<NameIndex> {
   const known = new NameIndex();
   for await (const f of workspace.tree.list()) if (!isOwn(f.path)) known.add(f.path, true, { size: f.size });
   const outside: string[] = [];
-  for (const folder of search) await filesBelow(workspace.outside, folder, (path) => outside.push(path), signal);
-  for (const path of new Set(outside)) if (!path.startsWith(`${workspace.root}/`)) known.add(path, false, { size: (await workspace.outside.stat(path))?.size ?? null });
+  for (const folder of search)
+    await filesBelow(workspace.outside, folder, (path) => outside.push(path), signal);
+  for (const path of new Set(outside))
+    if (!path.startsWith(`${workspace.root}/`))
+      known.add(path, false, { size: (await workspace.outside.stat(path))?.size ?? null });
   return known;
 }
 
@@ -70,7 +83,12 @@ interface Lost {
 const isLookedFor = (r: JudgedReference) => r.state === 'missing' || r.state === 'case';
 
 /** Every reference of the workspace that is missing or found in other letters only, those named in `chosen` in any state, and how many are ready of all. */
-async function lostOnes(workspace: Workspace, notes: Note[] | null, signal?: CancelSignal, chosen: ReadonlyMap<string, string> = new Map()): Promise<{ lost: Lost[]; of: number; ready: number }> {
+async function lostOnes(
+  workspace: Workspace,
+  notes: Note[] | null,
+  signal?: CancelSignal,
+  chosen: ReadonlyMap<string, string> = new Map(),
+): Promise<{ lost: Lost[]; of: number; ready: number }> {
   const setting = settingOf(workspace);
   const lost: Lost[] = [];
   let [of, ready] = [0, 0];
@@ -82,7 +100,11 @@ async function lostOnes(workspace: Workspace, notes: Note[] | null, signal?: Can
       of++;
       if (isReady(reference)) ready++;
       const isChosen = chosen.has(`${path}\0${reference.at}`);
-      if (!isChosen && (!isLookedFor(reference) || (notes ? isGuess(reference, path, notes) : reference.uncertain === true))) continue;
+      if (
+        !isChosen &&
+        (!isLookedFor(reference) || (notes ? isGuess(reference, path, notes) : reference.uncertain === true))
+      )
+        continue;
       const syntax = reference.syntax ?? reading.format.syntax;
       const understood = understand(fullPath(reference), syntax);
       if (!('path' in understood)) {
@@ -90,7 +112,15 @@ async function lostOnes(workspace: Workspace, notes: Note[] | null, signal?: Can
         if (isChosen) lost.push({ scene: path, reading, reference, syntax, tail: '', path: '', meant: '' });
         continue;
       }
-      lost.push({ scene: path, reading, reference, syntax, tail: understood.tail, path: understood.path, meant: meaningOf(workspace.root, path, understood) });
+      lost.push({
+        scene: path,
+        reading,
+        reference,
+        syntax,
+        tail: understood.tail,
+        path: understood.path,
+        meant: meaningOf(workspace.root, path, understood),
+      });
     }
   }
   return { lost, of, ready };
@@ -107,7 +137,10 @@ function meaningOf(root: string, scene: TreePath, u: { form: string; path: strin
 function evidenceOf(one: Lost, all: readonly Lost[], seen: RelinkRequest['seen']): Evidence {
   const folder = folderOf(one.meant);
   const neighbours = all.filter((o) => o !== one && folderOf(o.meant) === folder).map((o) => nameOf(o.meant));
-  return { ...seen?.get(one.meant), ...(neighbours.length > 0 ? { neighbours: [...new Set(neighbours)].slice(0, 40) } : {}) };
+  return {
+    ...seen?.get(one.meant),
+    ...(neighbours.length > 0 ? { neighbours: [...new Set(neighbours)].slice(0, 40) } : {}),
+  };
 }
 
 /** Where something went, told by one file: the head that changed, when what is equal at the end is left out. */
@@ -115,14 +148,23 @@ export function headsOf(meant: string, to: string): { from: string; to: string }
   const [a, b] = [meant.split('/'), to.split('/')];
   let n = 0;
   while (n < a.length && n < b.length && a[a.length - 1 - n] === b[b.length - 1 - n]) n++;
-  return { from: a.slice(0, a.length - Math.max(1, n)).join('/'), to: b.slice(0, b.length - Math.max(1, n)).join('/') };
+  return {
+    from: a.slice(0, a.length - Math.max(1, n)).join('/'),
+    to: b.slice(0, b.length - Math.max(1, n)).join('/'),
+  };
 }
 
 /** Where a missing file lies if it went the same way; null where nothing is there. */
-async function sameWay(workspace: Workspace, meant: string, heads: { from: string; to: string }): Promise<string | null> {
+async function sameWay(
+  workspace: Workspace,
+  meant: string,
+  heads: { from: string; to: string },
+): Promise<string | null> {
   // Without a head of its own only paths inside the root can have gone the same way.
   if (heads.from !== '' ? !meant.startsWith(`${heads.from}/`) : isAbsolutePath(meant)) return null;
-  const path = [heads.to, meant.slice(heads.from === '' ? 0 : heads.from.length + 1)].filter(Boolean).join('/');
+  const path = [heads.to, meant.slice(heads.from === '' ? 0 : heads.from.length + 1)]
+    .filter(Boolean)
+    .join('/');
   const isOutside = isAbsolutePath(path);
   const kind = isOutside ? await workspace.outside.kind(path) : await workspace.tree.kind(path as TreePath);
   return kind === 'file' ? path : null;
@@ -134,18 +176,28 @@ export interface Suggestions {
 }
 
 /** What could be meant by one missing reference, best first, at most `most`. */
-export async function suggest(workspace: Workspace, of: { scene: string; at: string }, request: Pick<RelinkRequest, 'search' | 'seen' | 'signal'>, most = 8): Promise<Suggestions> {
+export async function suggest(
+  workspace: Workspace,
+  of: { scene: string; at: string },
+  request: Pick<RelinkRequest, 'search' | 'seen' | 'signal'>,
+  most = 8,
+): Promise<Suggestions> {
   const { lost } = await lostOnes(workspace, null, request.signal);
   const one = lost.find((l) => l.scene === of.scene && l.reference.at === of.at);
   if (!one) return { candidates: [] };
-  const index = await indexOf(workspace, [...request.search, ...workspace.file.libraries.map((l) => l.path)], request.signal);
+  const index = await indexOf(
+    workspace,
+    [...request.search, ...workspace.file.libraries.map((l) => l.path)],
+    request.signal,
+  );
   const candidates = index.candidatesFor(one.path, evidenceOf(one, lost, request.seen));
   const sure = sureOne(candidates);
   const shown: Suggestions['candidates'] = [];
   for (const c of candidates.slice(0, most)) {
     const heads = headsOf(one.meant, c.path);
     let others = 0;
-    if (nameOf(c.path) === nameOf(one.meant)) for (const o of lost) if (o !== one && (await sameWay(workspace, o.meant, heads)) !== null) others++;
+    if (nameOf(c.path) === nameOf(one.meant))
+      for (const o of lost) if (o !== one && (await sameWay(workspace, o.meant, heads)) !== null) others++;
     shown.push({ ...c, why: reasonText(c), isSure: c === sure, sameWay: others });
   }
   return { candidates: shown };
@@ -167,15 +219,26 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
     targets.set(one, to);
     if (one.meant !== '' && nameOf(to) === nameOf(one.meant)) heads.push(headsOf(one.meant, to));
   }
-  if (request.sameWay) for (const one of lost) for (const h of heads) {
-    const to = targets.has(one) || one.meant === '' ? null : await sameWay(workspace, one.meant, h);
-    if (to !== null) targets.set(one, to);
-  }
+  if (request.sameWay)
+    for (const one of lost)
+      for (const h of heads) {
+        const to = targets.has(one) || one.meant === '' ? null : await sameWay(workspace, one.meant, h);
+        if (to !== null) targets.set(one, to);
+      }
   if (takeSure) {
     const only = request.only && new Set(request.only.map(key));
-    const index = await indexOf(workspace, [...request.search, ...workspace.file.libraries.map((l) => l.path)], request.signal);
+    const index = await indexOf(
+      workspace,
+      [...request.search, ...workspace.file.libraries.map((l) => l.path)],
+      request.signal,
+    );
     for (const one of lost) {
-      if (targets.has(one) || !isLookedFor(one.reference) || (only && !only.has(`${one.scene}\0${one.reference.at}`))) continue;
+      if (
+        targets.has(one) ||
+        !isLookedFor(one.reference) ||
+        (only && !only.has(`${one.scene}\0${one.reference.at}`))
+      )
+        continue;
       if (one.reference.state === 'case') {
         targets.set(one, one.reference.target!);
         continue;
@@ -183,8 +246,19 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
       const candidates = index.candidatesFor(one.path, evidenceOf(one, lost, request.seen));
       const sure = sureOne(candidates);
       if (sure) targets.set(one, sure.path);
-      else notes.push({ level: 'warning', code: candidates.length > 0 ? 'not-sure' : 'missing', path: one.scene, message: candidates.length === 0 ? `${fullPath(one.reference)} was found nowhere.`
-        : `${fullPath(one.reference)} could be ${candidates.slice(0, 3).map((c) => `${c.path} (${c.reason})`).join(', ')}; it is left for you to choose.` });
+      else
+        notes.push({
+          level: 'warning',
+          code: candidates.length > 0 ? 'not-sure' : 'missing',
+          path: one.scene,
+          message:
+            candidates.length === 0
+              ? `${fullPath(one.reference)} was found nowhere.`
+              : `${fullPath(one.reference)} could be ${candidates
+                  .slice(0, 3)
+                  .map((c) => `${c.path} (${c.reason})`)
+                  .join(', ')}; it is left for you to choose.`,
+        });
     }
   }
   const steps: Step[] = [];
@@ -195,18 +269,44 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
     const rewritings: Rewriting[] = [];
     for (const [o, to] of own) {
       const isOutside = isAbsolutePath(to);
-      rewritings.push({ reference: o.reference, written: isOutside ? spell(to, o.syntax, o.reference.written) + o.tail : writtenRelative(o.reading, scene, to, o.reference) });
+      rewritings.push({
+        reference: o.reference,
+        written: isOutside
+          ? spell(to, o.syntax, o.reference.written) + o.tail
+          : writtenRelative(o.reading, scene, to, o.reference),
+      });
       const isLibrary = isOutside && workspace.file.libraries.some((l) => to.startsWith(`${l.path}/`));
       if (isReady(o.reference)) {
         if (isOutside && !isLibrary) gained--;
       } else if (!isOutside || isLibrary) gained++;
-      else notes.push({ level: 'info', code: 'outside', path: scene, message: `${nameOf(to)} is found outside the root, at ${to}; make it travel to bring it in.` });
+      else
+        notes.push({
+          level: 'info',
+          code: 'outside',
+          path: scene,
+          message: `${nameOf(to)} is found outside the root, at ${to}; make it travel to bring it in.`,
+        });
     }
     const state = (await stateOf(workspace.tree, scene))!;
     const done = rewrite(own[0]![0].reading, state.size, rewritings, scene);
     notes.push(...done.notes);
     paths.push(...done.paths);
-    if (done.pieces) steps.push({ do: 'put', path: scene, before: state, size: done.size, modified: null, from: { from: 'tree', path: scene, state, pieces: done.pieces } });
+    if (done.pieces)
+      steps.push({
+        do: 'put',
+        path: scene,
+        before: state,
+        size: done.size,
+        modified: null,
+        from: { from: 'tree', path: scene, state, pieces: done.pieces },
+      });
   }
-  return { kind: 'relink', title: `Relink ${paths.length} ${paths.length === 1 ? 'reference' : 'references'}`, steps, paths, notes, readiness: { before: ready, after: ready + gained, of } };
+  return {
+    kind: 'relink',
+    title: `Relink ${paths.length} ${paths.length === 1 ? 'reference' : 'references'}`,
+    steps,
+    paths,
+    notes,
+    readiness: { before: ready, after: ready + gained, of },
+  };
 }

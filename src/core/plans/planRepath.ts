@@ -15,7 +15,13 @@ import { settingOf, stateOf, type Workspace } from './workspace';
  * How paths shall change. `relative`: measured from the scene's folder as formats do, or from the root as some programs do. `library`: what lies in a
  * library begins with its name in braces, which `absolute` writes out again. Heads are compared with '\' read as '/', drive letters in any case, at a folder boundary.
  */
-export type Repath = { how: 'heads'; heads: readonly { from: string; to: string }[] } | { how: 'text'; find: string; replace: string; pattern: boolean } | { how: 'exact'; paths: readonly { scene: string; at: string; written: string }[] } | { how: 'relative'; base?: 'scene' | 'root' } | { how: 'absolute' } | { how: 'library' };
+export type Repath =
+  | { how: 'heads'; heads: readonly { from: string; to: string }[] }
+  | { how: 'text'; find: string; replace: string; pattern: boolean }
+  | { how: 'exact'; paths: readonly { scene: string; at: string; written: string }[] }
+  | { how: 'relative'; base?: 'scene' | 'root' }
+  | { how: 'absolute' }
+  | { how: 'library' };
 
 export interface RepathRequest {
   scenes: readonly TreePath[];
@@ -34,14 +40,28 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
   const steps: Step[] = [];
   const paths: PathChange[] = [];
   const notes: Note[] = [];
-  const exact = new Map(request.change.how === 'exact' ? request.change.paths.map((p) => [`${p.scene}\0${p.at}`, p.written]) : []);
+  const exact = new Map(
+    request.change.how === 'exact' ? request.change.paths.map((p) => [`${p.scene}\0${p.at}`, p.written]) : [],
+  );
   const only = request.only && new Set(request.only.map((o) => `${o.scene}\0${o.at}`));
-  const nested = request.nested ? await nestedScenes(workspace, setting, request.scenes, only) : new Set<TreePath>();
-  if (request.change.how === 'text' && request.change.pattern && !patternOf(request.change.find)) notes.push({ level: 'blocker', code: 'bad-pattern', message: `“${request.change.find}” is no pattern that can be read.` });
+  const nested = request.nested
+    ? await nestedScenes(workspace, setting, request.scenes, only)
+    : new Set<TreePath>();
+  if (request.change.how === 'text' && request.change.pattern && !patternOf(request.change.find))
+    notes.push({
+      level: 'blocker',
+      code: 'bad-pattern',
+      message: `“${request.change.find}” is no pattern that can be read.`,
+    });
   for (const path of [...new Set([...request.scenes, ...nested])].sort(comparePaths)) {
     const reading = await readScene(workspace.tree, path);
     if (!reading || !('format' in reading)) {
-      notes.push({ level: 'blocker', code: 'unreadable', message: reading?.problems[0]?.message ?? `${path} is no scene file.`, path });
+      notes.push({
+        level: 'blocker',
+        code: 'unreadable',
+        message: reading?.problems[0]?.message ?? `${path} is no scene file.`,
+        path,
+      });
       continue;
     }
     const report = await judge(path, reading, setting);
@@ -55,19 +75,56 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
       if (written === null || written === fullPath(reference)) continue;
       rewritings.push({ reference, written });
       const { suffix } = reference;
-      const then = await resolveReference({ ...reference, prefix: undefined, written: suffix && written.endsWith(suffix) ? written.slice(0, -suffix.length) : written }, reading.format, path, setting);
-      if (then.target === null && then.state !== 'remote') notes.push({ level: 'warning', code: 'will-be-missing', message: `${written} is not there now; ${nameOf(path)} will miss it.`, path });
+      const then = await resolveReference(
+        {
+          ...reference,
+          prefix: undefined,
+          written: suffix && written.endsWith(suffix) ? written.slice(0, -suffix.length) : written,
+        },
+        reading.format,
+        path,
+        setting,
+      );
+      if (then.target === null && then.state !== 'remote')
+        notes.push({
+          level: 'warning',
+          code: 'will-be-missing',
+          message: `${written} is not there now; ${nameOf(path)} will miss it.`,
+          path,
+        });
     }
     const state = (await stateOf(workspace.tree, path))!;
     const done = rewrite(reading, state.size, rewritings, path);
     notes.push(...done.notes);
     paths.push(...done.paths);
-    if (done.pieces) steps.push({ do: 'put', path, before: state, size: done.size, modified: null, from: { from: 'tree', path, state, pieces: done.pieces } });
+    if (done.pieces)
+      steps.push({
+        do: 'put',
+        path,
+        before: state,
+        size: done.size,
+        modified: null,
+        from: { from: 'tree', path, state, pieces: done.pieces },
+      });
   }
-  return { kind: 'repath', title: `Change ${paths.length} ${paths.length === 1 ? 'path' : 'paths'} in ${steps.length} ${steps.length === 1 ? 'scene' : 'scenes'}`, steps, notes, paths, readiness: null };
+  return {
+    kind: 'repath',
+    title: `Change ${paths.length} ${paths.length === 1 ? 'path' : 'paths'} in ${steps.length} ${steps.length === 1 ? 'scene' : 'scenes'}`,
+    steps,
+    notes,
+    paths,
+    readiness: null,
+  };
 }
 
-function newPath(workspace: Workspace, r: JudgedReference, scene: TreePath, reading: { format: Format }, change: Repath, exact: ReadonlyMap<string, string>): string | null {
+function newPath(
+  workspace: Workspace,
+  r: JudgedReference,
+  scene: TreePath,
+  reading: { format: Format },
+  change: Repath,
+  exact: ReadonlyMap<string, string>,
+): string | null {
   const syntax = r.syntax ?? reading.format.syntax;
   if (change.how === 'heads') return replaceHead(fullPath(r), syntax, change.heads);
   if (change.how === 'text') return replaceText(fullPath(r), change);
@@ -77,21 +134,38 @@ function newPath(workspace: Workspace, r: JudgedReference, scene: TreePath, read
   const tail = 'tail' in understood ? understood.tail : '';
   if (change.how === 'library') {
     const library = r.inside ? undefined : workspace.file.libraries.find((l) => isWithin(r.target!, l.path));
-    return library ? spell(`{${library.name}}/${r.target.slice(library.path.length + 1)}`, syntax, r.written) + tail : null;
+    return library
+      ? spell(`{${library.name}}/${r.target.slice(library.path.length + 1)}`, syntax, r.written) + tail
+      : null;
   }
-  if (change.how === 'absolute') return spell(r.inside ? `${workspace.root}/${r.target}` : r.target, syntax, r.written) + tail;
-  if (r.inside) return change.base === 'root' ? spell(r.target, syntax, r.written) + tail : writtenRelative(reading, scene, r.target, r);
+  if (change.how === 'absolute')
+    return spell(r.inside ? `${workspace.root}/${r.target}` : r.target, syntax, r.written) + tail;
+  if (r.inside)
+    return change.base === 'root'
+      ? spell(r.target, syntax, r.written) + tail
+      : writtenRelative(reading, scene, r.target, r);
   // Outside the root a relative path is possible on the same drive only, and never shorter than a whole one by the root.
   const drive = (p: string) => /^([A-Za-z]:|\/\/[^/]+)/.exec(p)?.[1]?.toLowerCase() ?? '';
-  return change.base === 'root' || drive(r.target) !== drive(workspace.root) ? null : writtenRelative(reading, `${workspace.root}/${scene}`, r.target, r);
+  return change.base === 'root' || drive(r.target) !== drive(workspace.root)
+    ? null
+    : writtenRelative(reading, `${workspace.root}/${scene}`, r.target, r);
 }
 
 /** Scenes inside the root that the chosen references lead to, and those that these lead to. */
-async function nestedScenes(workspace: Workspace, setting: Setting, scenes: readonly TreePath[], only: ReadonlySet<string> | undefined): Promise<Set<TreePath>> {
+async function nestedScenes(
+  workspace: Workspace,
+  setting: Setting,
+  scenes: readonly TreePath[],
+  only: ReadonlySet<string> | undefined,
+): Promise<Set<TreePath>> {
   const begin = new Set<TreePath>();
   for (const report of await followChain(workspace.tree, null, setting, scenes)) {
     if (!scenes.includes(report.path as TreePath)) continue;
-    for (const r of report.references) if (!only || only.has(`${report.path}\0${r.at}`)) for (const file of filesOf(r)) if (formatOfName(file)) begin.add(file as TreePath);
+    for (const r of report.references)
+      if (!only || only.has(`${report.path}\0${r.at}`))
+        for (const file of filesOf(r)) if (formatOfName(file)) begin.add(file as TreePath);
   }
-  return new Set((await followChain(workspace.tree, null, setting, [...begin])).map((report) => report.path as TreePath));
+  return new Set(
+    (await followChain(workspace.tree, null, setting, [...begin])).map((report) => report.path as TreePath),
+  );
 }

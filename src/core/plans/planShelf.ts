@@ -20,24 +20,59 @@ export function checkNames(names: readonly string[], taken: Iterable<string>): M
     const [problem] = checkName(name);
     const twin = seen.get(foldName(name));
     if (problem) wrong.set(name, problem.message);
-    else if (twin !== undefined) wrong.set(name, twin === name ? 'It is there already, or twice in the list.' : `“${twin}” differs only in letter case.`);
+    else if (twin !== undefined)
+      wrong.set(
+        name,
+        twin === name
+          ? 'It is there already, or twice in the list.'
+          : `“${twin}” differs only in letter case.`,
+      );
     seen.set(foldName(name), name);
   }
   return wrong;
 }
 
 /** Creates several workspaces in one folder, which is the tree's root. `parent`: that folder, for the title. */
-export async function planCreateMany(tree: Workspace['tree'], request: { names: readonly string[]; layout: Layout; without: readonly string[]; category?: string | undefined; created: string }): Promise<Plan> {
+export async function planCreateMany(
+  tree: Workspace['tree'],
+  request: {
+    names: readonly string[];
+    layout: Layout;
+    without: readonly string[];
+    category?: string | undefined;
+    created: string;
+  },
+): Promise<Plan> {
   const taken = ((await tree.entries(treePath(''))) ?? []).map((e) => e.name);
-  const notes: Note[] = [...checkNames(request.names, taken)].map(([name, message]) => ({ level: 'blocker', code: 'bad-name', message: `“${name}”: ${message}`, path: name }));
+  const notes: Note[] = [...checkNames(request.names, taken)].map(([name, message]) => ({
+    level: 'blocker',
+    code: 'bad-name',
+    message: `“${name}”: ${message}`,
+    path: name,
+  }));
   const steps: Step[] = [];
-  if (notes.length === 0) for (const name of request.names) {
-    const file: WorkspaceFile = { ...newWorkspaceFile({ ...request, name }), ...(request.category ? { category: request.category } : {}) };
-    steps.push({ do: 'make-folder', path: treePath(name) }, { do: 'make-folder', path: join(name, '.satchel') });
-    for (const step of planCreate(file).steps) steps.push({ ...step, path: join(name, step.path) });
-  }
-  if (request.names.length === 0) notes.push({ level: 'blocker', code: 'nothing', message: 'The list names no workspace.' });
-  return { kind: 'create', title: `Create ${request.names.length} workspaces`, steps, notes, paths: [], readiness: null };
+  if (notes.length === 0)
+    for (const name of request.names) {
+      const file: WorkspaceFile = {
+        ...newWorkspaceFile({ ...request, name }),
+        ...(request.category ? { category: request.category } : {}),
+      };
+      steps.push(
+        { do: 'make-folder', path: treePath(name) },
+        { do: 'make-folder', path: join(name, '.satchel') },
+      );
+      for (const step of planCreate(file).steps) steps.push({ ...step, path: join(name, step.path) });
+    }
+  if (request.names.length === 0)
+    notes.push({ level: 'blocker', code: 'nothing', message: 'The list names no workspace.' });
+  return {
+    kind: 'create',
+    title: `Create ${request.names.length} workspaces`,
+    steps,
+    notes,
+    paths: [],
+    readiness: null,
+  };
 }
 
 /** A workspace on the shelf: its root as a path of the shelf's tree, and what its marker says. */
@@ -58,13 +93,40 @@ export async function planRelocate(shelf: Workspace, request: RelocateRequest): 
   const roots = request.known.map((k) => k.root);
   for (const { path, to } of request.moves) {
     const [wrong] = checkName(nameOf(to));
-    if (wrong) notes.push({ level: 'blocker', code: 'bad-name', message: `“${nameOf(to)}”: ${wrong.message}`, path: to });
-    const holder = roots.find((r) => r !== path && isWithin(to, r) && !request.moves.some((m) => m.path === r));
-    if (holder !== undefined) notes.push({ level: 'blocker', code: 'inside-workspace', message: `${to} would lie inside the workspace ${holder}: a workspace inside a workspace has two roots.`, path: to });
-    if ((await shelf.tree.kind(to)) !== null) notes.push({ level: 'blocker', code: 'exists', message: `${to} is there already.`, path: to });
+    if (wrong)
+      notes.push({
+        level: 'blocker',
+        code: 'bad-name',
+        message: `“${nameOf(to)}”: ${wrong.message}`,
+        path: to,
+      });
+    const holder = roots.find(
+      (r) => r !== path && isWithin(to, r) && !request.moves.some((m) => m.path === r),
+    );
+    if (holder !== undefined)
+      notes.push({
+        level: 'blocker',
+        code: 'inside-workspace',
+        message: `${to} would lie inside the workspace ${holder}: a workspace inside a workspace has two roots.`,
+        path: to,
+      });
+    if ((await shelf.tree.kind(to)) !== null)
+      notes.push({ level: 'blocker', code: 'exists', message: `${to} is there already.`, path: to });
   }
-  const scenes = (await Promise.all([...new Set([...request.moves.map((m) => m.path), ...roots])].map((r) => scenePaths(shelf.tree, r)))).flat();
-  const moved = notes.length > 0 ? { steps: [], notes: [], paths: [] } : await moving(shelf, { folders: request.moves, scenes: [...new Set(scenes)].filter((s) => !s.includes('/.satchel/')).sort(), signal: request.signal, onScene: request.onScene });
+  const scenes = (
+    await Promise.all(
+      [...new Set([...request.moves.map((m) => m.path), ...roots])].map((r) => scenePaths(shelf.tree, r)),
+    )
+  ).flat();
+  const moved =
+    notes.length > 0
+      ? { steps: [], notes: [], paths: [] }
+      : await moving(shelf, {
+          folders: request.moves,
+          scenes: [...new Set(scenes)].filter((s) => !s.includes('/.satchel/')).sort(),
+          signal: request.signal,
+          onScene: request.onScene,
+        });
   const place = (absolute: string) => {
     const m = request.moves.find((x) => isWithin(absolute, `${shelf.root}/${x.path}`));
     return m ? `${shelf.root}/${m.to}${absolute.slice(shelf.root.length + 1 + m.path.length)}` : absolute;
@@ -74,16 +136,47 @@ export async function planRelocate(shelf: Workspace, request: RelocateRequest): 
     const move = request.moves.find((m) => m.path === root);
     // The name follows the folder where it was the folder's.
     const renamed = move && file.name === nameOf(root) ? { ...file, name: nameOf(move.to) } : file;
-    const after: WorkspaceFile = { ...renamed, libraries: file.libraries.map((l) => ({ ...l, path: place(l.path) })), places: file.places.map((p) => ({ ...p, heads: p.heads.map(place) })), ...(file.search ? { search: file.search.map(place) } : {}) };
+    const after: WorkspaceFile = {
+      ...renamed,
+      libraries: file.libraries.map((l) => ({ ...l, path: place(l.path) })),
+      places: file.places.map((p) => ({ ...p, heads: p.heads.map(place) })),
+      ...(file.search ? { search: file.search.map(place) } : {}),
+    };
     if (JSON.stringify(after) === JSON.stringify(file)) continue;
     const text = utf8(writeWorkspaceFile(after));
     const at = join(move ? move.to : root, markerPath);
-    markers.push({ do: 'put', path: at, before: (await stateOf(shelf.tree, join(root, markerPath)))!, size: text.length, modified: null, from: { from: 'bytes', latin1: latin1(text) } });
+    markers.push({
+      do: 'put',
+      path: at,
+      before: (await stateOf(shelf.tree, join(root, markerPath)))!,
+      size: text.length,
+      modified: null,
+      from: { from: 'bytes', latin1: latin1(text) },
+    });
   }
   const one = request.moves[0]!;
   const isRename = request.moves.length === 1 && folderOf(one.path) === folderOf(one.to);
-  const title = isRename ? `Rename ${nameOf(one.path)} to ${nameOf(one.to)}` : `Move ${request.moves.length === 1 ? nameOf(one.path) : `${request.moves.length} workspaces`} to ${folderOf(one.to) === '' ? nameOf(shelf.root) : folderOf(one.to)}`;
-  const others = new Set(moved.paths.map((p) => roots.find((r) => isWithin(p.scene, r) && !request.moves.some((m) => m.path === r))).filter((r) => r !== undefined));
-  for (const other of others) notes.push({ level: 'info', code: 'other-workspace', message: `Scenes of ${other} point into it; they are changed with it.`, path: other });
-  return { kind: 'relocate', title, steps: [...moved.steps, ...markers], notes: [...notes, ...moved.notes], paths: moved.paths, readiness: null };
+  const title = isRename
+    ? `Rename ${nameOf(one.path)} to ${nameOf(one.to)}`
+    : `Move ${request.moves.length === 1 ? nameOf(one.path) : `${request.moves.length} workspaces`} to ${folderOf(one.to) === '' ? nameOf(shelf.root) : folderOf(one.to)}`;
+  const others = new Set(
+    moved.paths
+      .map((p) => roots.find((r) => isWithin(p.scene, r) && !request.moves.some((m) => m.path === r)))
+      .filter((r) => r !== undefined),
+  );
+  for (const other of others)
+    notes.push({
+      level: 'info',
+      code: 'other-workspace',
+      message: `Scenes of ${other} point into it; they are changed with it.`,
+      path: other,
+    });
+  return {
+    kind: 'relocate',
+    title,
+    steps: [...moved.steps, ...markers],
+    notes: [...notes, ...moved.notes],
+    paths: moved.paths,
+    readiness: null,
+  };
 }

@@ -36,19 +36,37 @@ export async function kindOfFile(workspace: Pick<Workspace, 'tree'>, path: TreeP
 export async function planTidy(workspace: Workspace, request: TidyRequest): Promise<Plan> {
   const moved = await tidying(workspace, workspace.file.homes, request);
   const n = moved.files.size;
-  if (n === 0) moved.notes.push({ level: 'info', code: 'nothing', message: 'Every file lies where its kind belongs.' });
+  if (n === 0)
+    moved.notes.push({ level: 'info', code: 'nothing', message: 'Every file lies where its kind belongs.' });
   const one = n === 1 ? nameOf([...moved.files.keys()][0]!) : null;
-  return { kind: 'tidy', title: one ? `File ${one}` : `File ${n} files`, steps: moved.steps, notes: moved.notes, paths: moved.paths, readiness: null };
+  return {
+    kind: 'tidy',
+    title: one ? `File ${one}` : `File ${n} files`,
+    steps: moved.steps,
+    notes: moved.notes,
+    paths: moved.paths,
+    readiness: null,
+  };
 }
 
 /** The same by other homes than the workspace has yet. */
 export async function tidying(workspace: Workspace, homes: Homes, request: TidyRequest): Promise<Moved> {
   const files = await newPlaces(workspace, homes, request);
-  return moving(workspace, { files, clearEmptied: true, kept: Object.values(homes), signal: request.signal, onScene: request.onScene });
+  return moving(workspace, {
+    files,
+    clearEmptied: true,
+    kept: Object.values(homes),
+    signal: request.signal,
+    onScene: request.onScene,
+  });
 }
 
 /** Files that lie out of place, with their kinds, in path order. */
-export async function outOfPlace(workspace: Workspace, homes: Homes, signal?: CancelSignal): Promise<{ path: TreePath; kind: FileKind; size: number }[]> {
+export async function outOfPlace(
+  workspace: Workspace,
+  homes: Homes,
+  signal?: CancelSignal,
+): Promise<{ path: TreePath; kind: FileKind; size: number }[]> {
   const found: { path: TreePath; kind: FileKind; size: number }[] = [];
   const beside = await companions(workspace, signal);
   const nested = await nestedIn(workspace);
@@ -86,14 +104,19 @@ async function companions(workspace: Workspace, signal?: CancelSignal): Promise<
     if (!reading || !('format' in reading)) continue;
     for (const r of (await judge(scene, reading, setting)).references) {
       if (!r.inside || (r.kind !== 'buffer' && r.kind !== 'material')) continue;
-      for (const path of targetsOf(r)) if (folderOf(path) === folderOf(scene) && !beside.has(path)) beside.set(path, scene);
+      for (const path of targetsOf(r))
+        if (folderOf(path) === folderOf(scene) && !beside.has(path)) beside.set(path, scene);
     }
   }
   return beside;
 }
 
 /** Where each file that is to be filed will lie. Names that are taken in a home give way, sets of numbered files go together. */
-async function newPlaces(workspace: Workspace, homes: Homes, request: TidyRequest): Promise<Map<string, string>> {
+async function newPlaces(
+  workspace: Workspace,
+  homes: Homes,
+  request: TidyRequest,
+): Promise<Map<string, string>> {
   const beside = await companions(workspace, request.signal);
   const all: { path: TreePath; kind: FileKind }[] = [];
   const taken = new Set<string>();
@@ -108,7 +131,12 @@ async function newPlaces(workspace: Workspace, homes: Homes, request: TidyReques
     if (set !== null) sets.set(set, (sets.get(set) ?? 0) + 1);
     if (beside.has(path) || nested.some((n) => isWithin(path, n))) continue;
     const kind = await kindOfFile(workspace, path);
-    if (only ? only.has(path) && homeOf(kind, homes) !== '' && !isWithin(path, homeOf(kind, homes)) : !isInPlace(path, kind, homes)) all.push({ path, kind });
+    if (
+      only
+        ? only.has(path) && homeOf(kind, homes) !== '' && !isWithin(path, homeOf(kind, homes))
+        : !isInPlace(path, kind, homes)
+    )
+      all.push({ path, kind });
   }
   const places = new Map<string, string>();
   const nextNumber = new Map<string, number>();

@@ -41,7 +41,8 @@ export async function planTravel(workspace: Workspace, request: TravelRequest): 
       if (isReady(reference)) ready++;
       else if (only ? only.has(`${path}\0${reference.at}`) : !isGuess(reference, path, notes)) {
         const target = await newTarget(reference, path, reading, setting, gathering, notes);
-        if (target !== null) rewritings.push({ reference, written: writtenRelative(reading, path, target, reference) });
+        if (target !== null)
+          rewritings.push({ reference, written: writtenRelative(reading, path, target, reference) });
       }
     }
     if (rewritings.length > 0) wishes.push({ path, reading, rewritings });
@@ -56,18 +57,35 @@ export async function planTravel(workspace: Workspace, request: TravelRequest): 
     if (!done.pieces) continue;
     repaired += done.paths.length;
     paths.push(...done.paths);
-    steps.push({ do: 'put', path, before: state, size: done.size, modified: null, from: { from: 'tree', path, state, pieces: done.pieces } });
+    steps.push({
+      do: 'put',
+      path,
+      before: state,
+      size: done.size,
+      modified: null,
+      from: { from: 'tree', path, state, pieces: done.pieces },
+    });
   }
   return {
     kind: 'travel',
-    title: repaired === 1 ? `Make ${nameOf(paths.at(-1)!.after)} travel` : `Make ${repaired} references travel`,
-    steps, paths, notes: [...notes, ...gathering.notes],
+    title:
+      repaired === 1 ? `Make ${nameOf(paths.at(-1)!.after)} travel` : `Make ${repaired} references travel`,
+    steps,
+    paths,
+    notes: [...notes, ...gathering.notes],
     readiness: { before: ready, after: ready + repaired, of },
   };
 }
 
 /** Where a reference shall point inside the root; null when it is left as it is, with a note that says why. */
-async function newTarget(r: JudgedReference, scene: TreePath, reading: FileReading, setting: ReturnType<typeof settingOf>, gathering: Gathering, notes: Note[]): Promise<string | null> {
+async function newTarget(
+  r: JudgedReference,
+  scene: TreePath,
+  reading: FileReading,
+  setting: ReturnType<typeof settingOf>,
+  gathering: Gathering,
+  notes: Note[],
+): Promise<string | null> {
   const leave = (code: string, message: string) => {
     notes.push({ level: 'warning', code, message, path: scene });
     return null;
@@ -84,11 +102,16 @@ async function newTarget(r: JudgedReference, scene: TreePath, reading: FileReadi
       return inside ?? leave('missing', `${r.written} is missing. ${nameOf(scene)} will still say so.`);
     }
     case 'offline':
-      return leave('offline', `${r.written} lies on ${r.via ?? 'a place'}, which is not connected. Connect it and plan again.`);
+      return leave(
+        'offline',
+        `${r.written} lies on ${r.via ?? 'a place'}, which is not connected. Connect it and plan again.`,
+      );
     case 'remote':
       return leave('remote', `${r.written} is a web address; it stays one.`);
     case 'library':
-      return leave('library', `${r.written} lies in the library ${r.via ?? ''}; libraries are left where they are.`);
+      return leave(
+        'library',
+        `${r.written} lies in the library ${r.via ?? ''}; libraries are left where they are.`,
+      );
   }
 }
-

@@ -29,29 +29,46 @@ export function versionNotePath(version: TreePath): TreePath {
 
 /** The series of a scene as it lies on disk now. */
 export async function readSeries(workspace: Pick<Workspace, 'tree'>, scene: TreePath): Promise<Series> {
-  const names = ((await workspace.tree.entries(folderOf(scene))) ?? []).filter((e) => e.kind === 'file').map((e) => e.name);
+  const names = ((await workspace.tree.entries(folderOf(scene))) ?? [])
+    .filter((e) => e.kind === 'file')
+    .map((e) => e.name);
   return seriesOf(scene, names);
 }
 
 /** The plan that saves `scene` as its next version. */
-export async function planSave(workspace: Workspace, request: { scene: TreePath; note: string; now: string }): Promise<Plan> {
+export async function planSave(
+  workspace: Workspace,
+  request: { scene: TreePath; note: string; now: string },
+): Promise<Plan> {
   const next = nextVersion(await readSeries(workspace, request.scene));
   const plan = await planCopy(workspace, request.scene, next.path, request);
   return { ...plan, kind: 'save', title: `Save ${nameOf(next.path)}` };
 }
 
 /** The plan that brings version `number` back as a new version. */
-export async function planRestore(workspace: Workspace, request: { scene: TreePath; number: number; note: string; now: string }): Promise<Plan> {
+export async function planRestore(
+  workspace: Workspace,
+  request: { scene: TreePath; number: number; note: string; now: string },
+): Promise<Plan> {
   const series = await readSeries(workspace, request.scene);
   const old = series.versions.find((v) => v.number === request.number);
-  if (!old) throw new AppError('not-found', `${nameOf(request.scene)} has no version ${request.number}. There are: ${series.versions.map((v) => v.number ?? 'the unnumbered one').join(', ')}.`);
+  if (!old)
+    throw new AppError(
+      'not-found',
+      `${nameOf(request.scene)} has no version ${request.number}. There are: ${series.versions.map((v) => v.number ?? 'the unnumbered one').join(', ')}.`,
+    );
   const next = nextVersion(series);
   const note = request.note || `${nameOf(old.path)} brought back`;
   const plan = await planCopy(workspace, old.path, next.path, { note, now: request.now });
   return { ...plan, kind: 'restore', title: `Bring ${nameOf(old.path)} back as ${nameOf(next.path)}` };
 }
 
-async function planCopy(workspace: Workspace, from: TreePath, to: TreePath, request: { note: string; now: string }): Promise<Omit<Plan, 'kind' | 'title'>> {
+async function planCopy(
+  workspace: Workspace,
+  from: TreePath,
+  to: TreePath,
+  request: { note: string; now: string },
+): Promise<Omit<Plan, 'kind' | 'title'>> {
   const state = await stateOf(workspace.tree, from);
   if (!state) throw new AppError('not-found', `${from} is not there.`);
   const steps: Step[] = [];
@@ -59,26 +76,52 @@ async function planCopy(workspace: Workspace, from: TreePath, to: TreePath, requ
   const rewritings: Rewriting[] = [];
   const reading = await readScene(workspace.tree, from);
   if (reading && 'format' in reading) {
-    const names = new Set(((await workspace.tree.entries(folderOf(from))) ?? []).map((e) => e.name.toLowerCase()));
+    const names = new Set(
+      ((await workspace.tree.entries(folderOf(from))) ?? []).map((e) => e.name.toLowerCase()),
+    );
     const saved = new Map<string, TreePath>();
     for (const reference of (await judge(from, reading, settingOf(workspace))).references) {
       const target = reference.target as TreePath | null;
-      const own = target !== null && reference.inside && (reference.kind === 'buffer' || reference.kind === 'material') && folderOf(target) === folderOf(from) && stemOf(target) === stemOf(from);
+      const own =
+        target !== null &&
+        reference.inside &&
+        (reference.kind === 'buffer' || reference.kind === 'material') &&
+        folderOf(target) === folderOf(from) &&
+        stemOf(target) === stemOf(from);
       if (!own) continue;
       let copy = saved.get(target);
       if (!copy) {
-        const name = freeName(stemOf(to) + nameOf(target).slice(stemOf(target).length), (n) => names.has(n.toLowerCase()));
+        const name = freeName(stemOf(to) + nameOf(target).slice(stemOf(target).length), (n) =>
+          names.has(n.toLowerCase()),
+        );
         copy = treePath(folderOf(from) === '' ? name : `${folderOf(from)}/${name}`);
         saved.set(target, copy);
         const own = (await stateOf(workspace.tree, target))!;
-        steps.push({ do: 'put', path: copy, before: null, size: own.size, modified: own.modified, from: { from: 'tree', path: target, state: own, pieces: null } });
+        steps.push({
+          do: 'put',
+          path: copy,
+          before: null,
+          size: own.size,
+          modified: own.modified,
+          from: { from: 'tree', path: target, state: own, pieces: null },
+        });
       }
       rewritings.push({ reference, written: writtenRelative(reading, to, copy, reference) });
     }
   }
-  const done = reading && 'format' in reading ? rewrite(reading, state.size, rewritings, to) : { pieces: null, size: state.size, paths: [], notes: [] };
+  const done =
+    reading && 'format' in reading
+      ? rewrite(reading, state.size, rewritings, to)
+      : { pieces: null, size: state.size, paths: [], notes: [] };
   notes.push(...done.notes);
-  steps.push({ do: 'put', path: to, before: null, size: done.size, modified: null, from: { from: 'tree', path: from, state, pieces: done.pieces } });
+  steps.push({
+    do: 'put',
+    path: to,
+    before: null,
+    size: done.size,
+    modified: null,
+    from: { from: 'tree', path: from, state, pieces: done.pieces },
+  });
   steps.push(...(await noteSteps(workspace, to, { note: request.note, from, saved: request.now })));
   if (extensionOf(from) !== extensionOf(to)) throw new Error('a version keeps its extension');
   return { steps, notes, paths: done.paths, readiness: null };
@@ -93,6 +136,13 @@ async function noteSteps(workspace: Workspace, version: TreePath, note: VersionN
     if ((await workspace.tree.kind(folder)) === null) steps.push({ do: 'make-folder', path: folder });
   }
   const bytes = utf8(`${JSON.stringify(note, null, 2)}\n`);
-  steps.push({ do: 'put', path, before: await stateOf(workspace.tree, path), size: bytes.length, modified: null, from: { from: 'bytes', latin1: latin1(bytes) } });
+  steps.push({
+    do: 'put',
+    path,
+    before: await stateOf(workspace.tree, path),
+    size: bytes.length,
+    modified: null,
+    from: { from: 'bytes', latin1: latin1(bytes) },
+  });
   return steps;
 }

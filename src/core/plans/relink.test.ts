@@ -11,25 +11,52 @@ import { headsOf, planRelink, suggest } from './planRelink';
 
 const gltf = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
 
-async function relinked(files: Record<string, string>, far: Record<string, string> = {}, search: string[] = []) {
+async function relinked(
+  files: Record<string, string>,
+  far: Record<string, string> = {},
+  search: string[] = [],
+) {
   const tree = new MemoryTree({ '.satchel/workspace.json': '{}', ...files });
   const outside = memoryOutside(far);
   const workspace = { root: '/w', tree, outside, file: { homes: {}, libraries: [], places: [] } };
   const plan = await planRelink(workspace, { search });
-  if (plan.steps.length > 0) await apply(tree, plan, { outside, now: () => '2026-11-23T00:00:00Z', id: '20261123-000000-0000000' });
+  if (plan.steps.length > 0)
+    await apply(tree, plan, { outside, now: () => '2026-11-23T00:00:00Z', id: '20261123-000000-0000000' });
   const states: Record<string, [string, string | null]> = {};
-  for await (const report of scan(tree, { root: '/w', lookup: new Lookup(tree), outside, libraries: [], places: [] })) for (const r of report.references) states[r.written] = [r.state, r.target];
+  for await (const report of scan(tree, {
+    root: '/w',
+    lookup: new Lookup(tree),
+    outside,
+    libraries: [],
+    places: [],
+  }))
+    for (const r of report.references) states[r.written] = [r.state, r.target];
   return { plan, states };
 }
 
 test('one file of the name is taken, wherever it lies; letters are put right', async () => {
-  const { plan, states } = await relinked({ 's/a.gltf': gltf('../texture/hull.png', 'C:/old/rope.png', '../Textures/sail.PNG'), 'textures/hull.png': '', 'deep/er/rope.png': '', 'textures/sail.png': '' });
-  expect(states).toEqual({ '../textures/hull.png': ['travels', 'textures/hull.png'], '../deep/er/rope.png': ['travels', 'deep/er/rope.png'], '../textures/sail.png': ['travels', 'textures/sail.png'] });
+  const { plan, states } = await relinked({
+    's/a.gltf': gltf('../texture/hull.png', 'C:/old/rope.png', '../Textures/sail.PNG'),
+    'textures/hull.png': '',
+    'deep/er/rope.png': '',
+    'textures/sail.png': '',
+  });
+  expect(states).toEqual({
+    '../textures/hull.png': ['travels', 'textures/hull.png'],
+    '../deep/er/rope.png': ['travels', 'deep/er/rope.png'],
+    '../textures/sail.png': ['travels', 'textures/sail.png'],
+  });
   expect(plan.readiness).toEqual({ before: 0, after: 3, of: 3 });
 });
 
 test('of two, the one whose folders agree; two alike are left and named', async () => {
-  const { plan, states } = await relinked({ 's/a.gltf': gltf('D:/x/boat/wood/base.png', 'gone/mast.png'), 'boat/wood/base.png': '', 'crate/wood/base.png': '', 'a/mast.png': '', 'b/mast.png': '' });
+  const { plan, states } = await relinked({
+    's/a.gltf': gltf('D:/x/boat/wood/base.png', 'gone/mast.png'),
+    'boat/wood/base.png': '',
+    'crate/wood/base.png': '',
+    'a/mast.png': '',
+    'b/mast.png': '',
+  });
   expect(states['../boat/wood/base.png']).toEqual(['travels', 'boat/wood/base.png']);
   expect(states['gone/mast.png']).toEqual(['missing', null]);
   expect(plan.notes.map((n) => n.code)).toEqual(['not-sure']);
@@ -37,7 +64,10 @@ test('of two, the one whose folders agree; two alike are left and named', async 
 });
 
 test('a near spelling is a suggestion, never taken', async () => {
-  const { plan, states } = await relinked({ 's/a.gltf': gltf('../t/hull_plank_base.png'), 't/hull_planks_base.png': '' });
+  const { plan, states } = await relinked({
+    's/a.gltf': gltf('../t/hull_plank_base.png'),
+    't/hull_planks_base.png': '',
+  });
   expect(states['../t/hull_plank_base.png']![0]).toBe('missing');
   expect([plan.steps.length, plan.notes[0]!.code]).toEqual([0, 'not-sure']);
   expect(plan.notes[0]!.message).toContain('near spelling');
@@ -55,63 +85,151 @@ test('folders outside are looked in when they are named; what lies nowhere is sa
 describe('ranking', () => {
   test('inside before outside, more folders before fewer', () => {
     const index = new NameIndex();
-    for (const [p, inside] of [['/far/wood/base.png', false], ['x/base.png', true], ['wood/base.png', true], ['wood/Base.png', true]] as const) index.add(p, inside);
+    for (const [p, inside] of [
+      ['/far/wood/base.png', false],
+      ['x/base.png', true],
+      ['wood/base.png', true],
+      ['wood/Base.png', true],
+    ] as const)
+      index.add(p, inside);
     expect(index.candidatesFor('old/wood/base.png').map((c) => [c.path, c.reason, c.folders])).toEqual([
-      ['wood/base.png', 'same name', 1], ['/far/wood/base.png', 'same name', 1], ['wood/Base.png', 'same name in other letters', 1], ['x/base.png', 'same name', 0],
+      ['wood/base.png', 'same name', 1],
+      ['/far/wood/base.png', 'same name', 1],
+      ['wood/Base.png', 'same name in other letters', 1],
+      ['x/base.png', 'same name', 0],
     ]);
     expect(sureOne(index.candidatesFor('old/wood/base.png'))!.path).toBe('wood/base.png');
     expect(sureOne([])).toBeNull();
   });
-  test.each([['ages', 'images', 9, 2], ['a', 'a', 2, 0], ['kitten', 'sitting', 9, 3], ['abc', 'xyz', 1, 2]])('%s and %s', (a, b, most, n) => expect(editDistance(a, b, most)).toBe(n));
+  test.each([
+    ['ages', 'images', 9, 2],
+    ['a', 'a', 2, 0],
+    ['kitten', 'sitting', 9, 3],
+    ['abc', 'xyz', 1, 2],
+  ])('%s and %s', (a, b, most, n) => expect(editDistance(a, b, most)).toBe(n));
 });
 
 describe('chosen by hand', () => {
-  const files = { 's/a.gltf': gltf('../old/boat/hull.png', '../old/boat/deck.png', '../old/crate/wood.png', '../else/x.png'), 'deep/s/b.gltf': gltf('../../old/boat/hull.png'), 'art/boat/hull.png': 'H', 'art/boat/deck.png': 'D', 'art/crate/wood.png': 'W', 'copy/hull.png': 'H2' };
-  const open = () => ({ root: '/w', tree: new MemoryTree({ '.satchel/workspace.json': '{}', ...files }), outside: memoryOutside({ '/far/hull.png': 'F' }), file: { homes: {}, libraries: [], places: [] } });
+  const files = {
+    's/a.gltf': gltf(
+      '../old/boat/hull.png',
+      '../old/boat/deck.png',
+      '../old/crate/wood.png',
+      '../else/x.png',
+    ),
+    'deep/s/b.gltf': gltf('../../old/boat/hull.png'),
+    'art/boat/hull.png': 'H',
+    'art/boat/deck.png': 'D',
+    'art/crate/wood.png': 'W',
+    'copy/hull.png': 'H2',
+  };
+  const open = () => ({
+    root: '/w',
+    tree: new MemoryTree({ '.satchel/workspace.json': '{}', ...files }),
+    outside: memoryOutside({ '/far/hull.png': 'F' }),
+    file: { homes: {}, libraries: [], places: [] },
+  });
   const choice = { scene: 's/a.gltf', at: '/images/0/uri', to: 'art/boat/hull.png' };
   test('one choice changes one path', async () => {
     const plan = await planRelink(open(), { search: [], choices: [choice] });
-    expect([plan.paths.map((p) => [p.before, p.after]), plan.readiness]).toEqual([[['../old/boat/hull.png', '../art/boat/hull.png']], { before: 0, after: 1, of: 5 }]);
+    expect([plan.paths.map((p) => [p.before, p.after]), plan.readiness]).toEqual([
+      [['../old/boat/hull.png', '../art/boat/hull.png']],
+      { before: 0, after: 1, of: 5 },
+    ]);
   });
   test('what moved the same way follows, from every scene, and nothing else', async () => {
     const plan = await planRelink(open(), { search: [], choices: [choice], sameWay: true });
-    expect(plan.paths.map((p) => `${p.scene} ${p.after}`).sort()).toEqual(['deep/s/b.gltf ../../art/boat/hull.png', 's/a.gltf ../art/boat/deck.png', 's/a.gltf ../art/boat/hull.png', 's/a.gltf ../art/crate/wood.png']);
+    expect(plan.paths.map((p) => `${p.scene} ${p.after}`).sort()).toEqual([
+      'deep/s/b.gltf ../../art/boat/hull.png',
+      's/a.gltf ../art/boat/deck.png',
+      's/a.gltf ../art/boat/hull.png',
+      's/a.gltf ../art/crate/wood.png',
+    ]);
   });
   test('to a file outside the root, which is told', async () => {
     const plan = await planRelink(open(), { search: [], choices: [{ ...choice, to: '/far/hull.png' }] });
     expect([plan.paths[0]!.after, plan.notes.map((n) => n.code)]).toEqual(['/far/hull.png', ['outside']]);
   });
   test('suggestions say why, which is sure, and how many would follow', async () => {
-    const { candidates } = await suggest(open(), { scene: 's/a.gltf', at: '/images/0/uri' }, { search: ['/far'] });
+    const { candidates } = await suggest(
+      open(),
+      { scene: 's/a.gltf', at: '/images/0/uri' },
+      { search: ['/far'] },
+    );
     expect(candidates.map((c) => [c.path, c.why, c.isSure, c.sameWay])).toEqual([
-      ['art/boat/hull.png', 'same name, 1 folder agrees, beside 1 of its neighbours', true, 3], ['copy/hull.png', 'same name', false, 1], ['/far/hull.png', 'same name, outside the root', false, 1],
+      ['art/boat/hull.png', 'same name, 1 folder agrees, beside 1 of its neighbours', true, 3],
+      ['copy/hull.png', 'same name', false, 1],
+      ['/far/hull.png', 'same name, outside the root', false, 1],
     ]);
   });
   test('what was seen there tells a renamed file by its size', async () => {
     const w = open();
     w.tree.set('art/boat/new name.png', 'x'.repeat(300));
     w.tree.set('s/c.gltf', gltf('../art/boat/sail.png'));
-    const { candidates } = await suggest(w, { scene: 's/c.gltf', at: '/images/0/uri' }, { search: [], seen: new Map([['art/boat/sail.png', { size: 300 }]]) });
-    expect(candidates[0]).toMatchObject({ path: 'art/boat/new name.png', reason: 'same size and kind', isSure: false });
+    const { candidates } = await suggest(
+      w,
+      { scene: 's/c.gltf', at: '/images/0/uri' },
+      { search: [], seen: new Map([['art/boat/sail.png', { size: 300 }]]) },
+    );
+    expect(candidates[0]).toMatchObject({
+      path: 'art/boat/new name.png',
+      reason: 'same size and kind',
+      isSure: false,
+    });
   });
   test('only the chosen ones, where they are sure', async () => {
-    const plan = await planRelink(open(), { search: [], sure: true, only: [{ scene: 's/a.gltf', at: '/images/2/uri' }] });
+    const plan = await planRelink(open(), {
+      search: [],
+      sure: true,
+      only: [{ scene: 's/a.gltf', at: '/images/2/uri' }],
+    });
     expect(plan.paths.map((p) => p.after)).toEqual(['../art/crate/wood.png']);
   });
 });
 
-test.each([['old/boat/hull.png', 'art/boat/hull.png', 'old', 'art'], ['a/x.png', 'b/c/x.png', 'a', 'b/c'], ['/d/p/q/x.png', 'q/x.png', '/d/p', ''], ['x.png', 'sub/x.png', '', 'sub']])('%s went to %s: %s became %s', (meant, to, from, into) => {
+test.each([
+  ['old/boat/hull.png', 'art/boat/hull.png', 'old', 'art'],
+  ['a/x.png', 'b/c/x.png', 'a', 'b/c'],
+  ['/d/p/q/x.png', 'q/x.png', '/d/p', ''],
+  ['x.png', 'sub/x.png', '', 'sub'],
+])('%s went to %s: %s became %s', (meant, to, from, into) => {
   expect(headsOf(meant, to)).toEqual({ from, to: into });
 });
 
 test('by hand any state is pointed elsewhere: what is found, what is offline, what is on the web; none of these is ever taken unasked', async () => {
   const scene = gltf('t/a.png', 'E:/skies/b.png', 'https://example.org/c.png');
-  const tree = new MemoryTree({ '.satchel/workspace.json': '{}', 's.gltf': scene, 't/a.png': '', 't/z.png': '' });
+  const tree = new MemoryTree({
+    '.satchel/workspace.json': '{}',
+    's.gltf': scene,
+    't/a.png': '',
+    't/z.png': '',
+  });
   const outside = memoryOutside({ '/far/y.png': '' });
-  const workspace = { root: '/w', tree, outside, file: { homes: {}, libraries: [], places: [{ name: 'Blue stick', heads: ['E:/', '/Volumes/Blue stick'] }] } };
+  const workspace = {
+    root: '/w',
+    tree,
+    outside,
+    file: {
+      homes: {},
+      libraries: [],
+      places: [{ name: 'Blue stick', heads: ['E:/', '/Volumes/Blue stick'] }],
+    },
+  };
   expect((await planRelink(workspace, { search: [] })).steps).toEqual([]);
-  const plan = await planRelink(workspace, { search: [], choices: [0, 1, 2].map((i) => ({ scene: 's.gltf', at: `/images/${i}/uri`, to: i === 0 ? '/far/y.png' : 't/z.png' })), sameWay: true });
-  expect(plan.paths.map((p) => [p.before, p.after])).toEqual([['t/a.png', '/far/y.png'], ['E:/skies/b.png', 't/z.png'], ['https://example.org/c.png', 't/z.png']]);
+  const plan = await planRelink(workspace, {
+    search: [],
+    choices: [0, 1, 2].map((i) => ({
+      scene: 's.gltf',
+      at: `/images/${i}/uri`,
+      to: i === 0 ? '/far/y.png' : 't/z.png',
+    })),
+    sameWay: true,
+  });
+  expect(plan.paths.map((p) => [p.before, p.after])).toEqual([
+    ['t/a.png', '/far/y.png'],
+    ['E:/skies/b.png', 't/z.png'],
+    ['https://example.org/c.png', 't/z.png'],
+  ]);
   // One that was ready is so no more, two have become so.
   expect(plan.readiness).toEqual({ before: 1, after: 2, of: 3 });
 });

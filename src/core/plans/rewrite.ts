@@ -17,12 +17,23 @@ export interface Rewriting {
 
 /** Whether a reference is a guess, which is rewritten only when it is named; says so in a note. */
 export function isGuess(r: JudgedReference, scene: string, notes: Note[]): boolean {
-  if (r.uncertain) notes.push({ level: 'info', code: uncertain, message: `${r.written} at ${r.at} may be a path or not; it is left until you choose it by itself.`, path: scene });
+  if (r.uncertain)
+    notes.push({
+      level: 'info',
+      code: uncertain,
+      message: `${r.written} at ${r.at} may be a path or not; it is left until you choose it by itself.`,
+      path: scene,
+    });
   return r.uncertain === true;
 }
 
 /** New content of a file of `size` bytes; null when nothing changes. */
-export function rewrite(reading: FileReading, size: number, rewritings: readonly Rewriting[], scene: string): { pieces: PlanPiece[] | null; size: number; paths: PathChange[]; notes: Note[] } {
+export function rewrite(
+  reading: FileReading,
+  size: number,
+  rewritings: readonly Rewriting[],
+  scene: string,
+): { pieces: PlanPiece[] | null; size: number; paths: PathChange[]; notes: Note[] } {
   if (reading.rewrite) return rewriteByReader(reading, reading.rewrite, size, rewritings, scene);
   const edits: Edit[] = [];
   const paths: PathChange[] = [];
@@ -31,7 +42,12 @@ export function rewrite(reading: FileReading, size: number, rewritings: readonly
     if (written === fullPath(reference)) continue;
     const bytes = reference.span ? reading.format.encode(written, reference) : null;
     if (!bytes) {
-      notes.push({ level: 'warning', code: 'cannot-say', message: `${reading.format.name} cannot hold “${written}” at ${reference.at}; it stays as it is.`, path: scene });
+      notes.push({
+        level: 'warning',
+        code: 'cannot-say',
+        message: `${reading.format.name} cannot hold “${written}” at ${reference.at}; it stays as it is.`,
+        path: scene,
+      });
       continue;
     }
     edits.push({ span: reference.span!, bytes });
@@ -41,24 +57,60 @@ export function rewrite(reading: FileReading, size: number, rewritings: readonly
   if (reading.format.settle && reading.bytes) edits.push(...reading.format.settle(reading.bytes, edits));
   const pieces = piecesOf(edits, size);
   if (reading.bytes && !readsBack(reading, edits, rewritings)) {
-    notes.push({ level: 'warning', code: 'cannot-say', message: `The new paths would not be read back as they are meant; ${scene} stays as it is.`, path: scene });
+    notes.push({
+      level: 'warning',
+      code: 'cannot-say',
+      message: `The new paths would not be read back as they are meant; ${scene} stays as it is.`,
+      path: scene,
+    });
     return { pieces: null, size, paths: [], notes };
   }
   return { pieces: planPieces(pieces), size: sizeOfPieces(pieces), paths, notes };
 }
 
 /** The same for a format that finds the edits itself. */
-function rewriteByReader(reading: FileReading, find: NonNullable<FileReading['rewrite']>, size: number, rewritings: readonly Rewriting[], scene: string): ReturnType<typeof rewrite> {
-  const paths = rewritings.filter(({ reference, written }) => written !== fullPath(reference)).map(({ reference, written }) => ({ scene, at: reference.at, before: fullPath(reference), after: written }));
+function rewriteByReader(
+  reading: FileReading,
+  find: NonNullable<FileReading['rewrite']>,
+  size: number,
+  rewritings: readonly Rewriting[],
+  scene: string,
+): ReturnType<typeof rewrite> {
+  const paths = rewritings
+    .filter(({ reference, written }) => written !== fullPath(reference))
+    .map(({ reference, written }) => ({
+      scene,
+      at: reference.at,
+      before: fullPath(reference),
+      after: written,
+    }));
   const edits = find(paths.map((p) => ({ at: p.at, value: p.after })));
-  if (!edits) return { pieces: null, size, paths: [], notes: [{ level: 'warning', code: 'cannot-say', message: `${reading.format.name} cannot hold one of the new paths; ${scene} stays as it is.`, path: scene }] };
+  if (!edits)
+    return {
+      pieces: null,
+      size,
+      paths: [],
+      notes: [
+        {
+          level: 'warning',
+          code: 'cannot-say',
+          message: `${reading.format.name} cannot hold one of the new paths; ${scene} stays as it is.`,
+          path: scene,
+        },
+      ],
+    };
   if (edits.length === 0) return { pieces: null, size, paths: [], notes: [] };
   const pieces = piecesOf(edits, size);
   return { pieces: planPieces(pieces), size: sizeOfPieces(pieces), paths, notes: [] };
 }
 
 /** How a file at `scene` writes a relative path to `target`, both tree paths, in the style of the old value: the full path. */
-export function writtenRelative(reading: Pick<FileReading, 'format'>, scene: string, target: string, reference: Pick<Reference, 'written' | 'prefix' | 'suffix' | 'syntax'>): string {
+export function writtenRelative(
+  reading: Pick<FileReading, 'format'>,
+  scene: string,
+  target: string,
+  reference: Pick<Reference, 'written' | 'prefix' | 'suffix' | 'syntax'>,
+): string {
   const syntax = reference.syntax ?? reading.format.syntax;
   const old = `${reference.prefix ?? ''}${reference.written}`;
   if (reference.suffix !== undefined) {
@@ -72,7 +124,8 @@ export function writtenRelative(reading: Pick<FileReading, 'format'>, scene: str
   const tail = 'tail' in understood ? understood.tail : '';
   const path = relativePath(folderOf(scene), target);
   // `x` may be looked for elsewhere too where a format has a search path: what was anchored, or absolute, becomes `./x`.
-  const anchored = /^\.[/\\]/.test(old) || (syntax === 'usd' && 'path' in understood && understood.form === 'absolute');
+  const anchored =
+    /^\.[/\\]/.test(old) || (syntax === 'usd' && 'path' in understood && understood.form === 'absolute');
   return spell(anchored && !path.startsWith('.') ? `./${path}` : path, syntax, old) + tail;
 }
 
@@ -83,7 +136,17 @@ function readsBack(reading: FileReading, edits: readonly Edit[], rewritings: rea
   const again = reading.format.read(applyPieces(bytes, pieces), sizeOfPieces(pieces));
   const wanted = new Map(rewritings.map((r) => [r.reference.at, r.written]));
   const named = new Map(again.references.map((r) => [r.at, fullPath(r)]));
-  for (const other of again.otherReadings ?? []) if (wanted.get(other.reference.at) === other.reference.written) named.set(other.reference.at, other.reference.written);
-  return again.references.length === reading.references.length && edits.length > 0 &&
-    rewritings.every((r) => named.get(r.reference.at) === r.written || named.get(r.reference.at) === `./${r.written}` || reading.format.encode(r.written, r.reference) === null);
+  for (const other of again.otherReadings ?? [])
+    if (wanted.get(other.reference.at) === other.reference.written)
+      named.set(other.reference.at, other.reference.written);
+  return (
+    again.references.length === reading.references.length &&
+    edits.length > 0 &&
+    rewritings.every(
+      (r) =>
+        named.get(r.reference.at) === r.written ||
+        named.get(r.reference.at) === `./${r.written}` ||
+        reading.format.encode(r.written, r.reference) === null,
+    )
+  );
 }

@@ -29,10 +29,16 @@ const hashAtPlanning = 64 * 1024 * 1024;
 export async function stateOf(tree: FileTree, path: TreePath): Promise<FileState | null> {
   const stat = await tree.stat(path);
   if (!stat) return null;
-  return { size: stat.size, modified: stat.modified, digest: stat.size <= hashAtPlanning ? await tree.digest(path) : null };
+  return {
+    size: stat.size,
+    modified: stat.modified,
+    digest: stat.size <= hashAtPlanning ? await tree.digest(path) : null,
+  };
 }
 
 /** The tree path of an absolute path that lies inside the root; null for others. */
 export function insideRoot(workspace: Pick<Workspace, 'root'>, absolute: string): TreePath | null {
-  return absolute.startsWith(`${workspace.root}/`) ? treePath(absolute.slice(workspace.root.length + 1)) : null;
+  return absolute.startsWith(`${workspace.root}/`)
+    ? treePath(absolute.slice(workspace.root.length + 1))
+    : null;
 }

@@ -6,7 +6,15 @@ import { comparePaths, extensionOf, nameOf, stemOf } from '../files/treePath';
 import { kindOfExtension } from '../formats/kinds';
 import { foldName } from '../names/portable';
 
-export const reasons = ['same content', 'same name', 'same name in other letters', 'same name in another format', 'another number', 'near spelling', 'same size and kind'] as const;
+export const reasons = [
+  'same content',
+  'same name',
+  'same name in other letters',
+  'same name in another format',
+  'another number',
+  'near spelling',
+  'same size and kind',
+] as const;
 export type Reason = (typeof reasons)[number];
 
 /** A file that could be meant. `path` is a tree path inside the root, absolute outside. */
@@ -51,10 +59,20 @@ export class NameIndex {
   private readonly byDigest = new Map<string, Known[]>();
   private readonly namesIn = new Map<string, Set<string>>();
   /** Folded names by stem, by what is left when numbers are taken out, and by extension and length. */
-  private groups: { stem: Map<string, string[]>; bare: Map<string, string[]>; near: Map<string, string[]> } | null = null;
+  private groups: {
+    stem: Map<string, string[]>;
+    bare: Map<string, string[]>;
+    near: Map<string, string[]>;
+  } | null = null;
 
   add(path: string, inside: boolean, facts: { size?: number | null; digest?: string | null } = {}): void {
-    const known: Known = { path, inside, name: foldName(nameOf(path)), size: facts.size ?? null, digest: facts.digest ?? null };
+    const known: Known = {
+      path,
+      inside,
+      name: foldName(nameOf(path)),
+      size: facts.size ?? null,
+      digest: facts.digest ?? null,
+    };
     put(this.byName, known.name, known);
     if (known.size !== null && known.size > 0) put(this.bySize, known.size, known);
     if (known.digest !== null) put(this.byDigest, known.digest, known);
@@ -80,15 +98,46 @@ export class NameIndex {
       if (found.has(k.path)) return;
       const beside = this.namesIn.get(k.path.slice(0, Math.max(0, k.path.lastIndexOf('/'))))!;
       const together = neighbours.filter((n) => beside.has(n)).length;
-      const sized = evidence.size !== undefined && k.size !== null ? (evidence.size === k.size ? (alone ? 35 : 12) : -20) : 0;
-      const score = worth + 20 * likeness(folders, k.path) + (neighbours.length > 0 ? (12 * together) / neighbours.length : 0) + sized + (k.inside ? 3 : 0);
-      found.set(k.path, { path: k.path, inside: k.inside, reason, folders: foldersAlike(folders, k.path), neighbours: together, size: k.size, isOtherSize: sized < 0, score });
+      const sized =
+        evidence.size !== undefined && k.size !== null
+          ? evidence.size === k.size
+            ? alone
+              ? 35
+              : 12
+            : -20
+          : 0;
+      const score =
+        worth +
+        20 * likeness(folders, k.path) +
+        (neighbours.length > 0 ? (12 * together) / neighbours.length : 0) +
+        sized +
+        (k.inside ? 3 : 0);
+      found.set(k.path, {
+        path: k.path,
+        inside: k.inside,
+        reason,
+        folders: foldersAlike(folders, k.path),
+        neighbours: together,
+        size: k.size,
+        isOtherSize: sized < 0,
+        score,
+      });
     };
-    if (evidence.digest !== undefined) for (const k of this.byDigest.get(evidence.digest) ?? []) take(k, 'same content', 100);
-    for (const k of this.byName.get(name) ?? []) take(k, nameOf(k.path) === written ? 'same name' : 'same name in other letters', nameOf(k.path) === written ? 60 : 57);
+    if (evidence.digest !== undefined)
+      for (const k of this.byDigest.get(evidence.digest) ?? []) take(k, 'same content', 100);
+    for (const k of this.byName.get(name) ?? [])
+      take(
+        k,
+        nameOf(k.path) === written ? 'same name' : 'same name in other letters',
+        nameOf(k.path) === written ? 60 : 57,
+      );
     const groups = (this.groups ??= this.makeGroups());
     const kind = kindOfExtension(extensionOf(name));
-    const each = (names: readonly string[] | undefined, reason: Reason, worth: (other: string) => number | null) => {
+    const each = (
+      names: readonly string[] | undefined,
+      reason: Reason,
+      worth: (other: string) => number | null,
+    ) => {
       for (const other of names ?? []) {
         if (other === name || kindOfExtension(extensionOf(other)) !== kind) continue;
         const w = worth(other);
@@ -107,12 +156,23 @@ export class NameIndex {
         });
       }
     }
-    if (evidence.size !== undefined && evidence.size > 64) for (const k of this.bySize.get(evidence.size) ?? []) if (kindOfExtension(extensionOf(k.name)) === kind) take(k, 'same size and kind', 18);
-    return [...found.values()].sort((a, b) => b.score - a.score || reasons.indexOf(a.reason) - reasons.indexOf(b.reason) || comparePaths(a.path, b.path));
+    if (evidence.size !== undefined && evidence.size > 64)
+      for (const k of this.bySize.get(evidence.size) ?? [])
+        if (kindOfExtension(extensionOf(k.name)) === kind) take(k, 'same size and kind', 18);
+    return [...found.values()].sort(
+      (a, b) =>
+        b.score - a.score ||
+        reasons.indexOf(a.reason) - reasons.indexOf(b.reason) ||
+        comparePaths(a.path, b.path),
+    );
   }
 
   private makeGroups(): NonNullable<NameIndex['groups']> {
-    const groups = { stem: new Map<string, string[]>(), bare: new Map<string, string[]>(), near: new Map<string, string[]>() };
+    const groups = {
+      stem: new Map<string, string[]>(),
+      bare: new Map<string, string[]>(),
+      near: new Map<string, string[]>(),
+    };
     for (const name of this.byName.keys()) {
       const stem = stemOf(name);
       put(groups.stem, stem, name);
@@ -144,7 +204,8 @@ export function editDistance(a: string, b: string, most: number): number {
     for (let j = 1; j <= b.length; j++) {
       const same = a[i - 1] === b[j - 1];
       next[j] = Math.min(row[j]! + 1, next[j - 1]! + 1, row[j - 1]! + (same ? 0 : 1));
-      if (i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1]) next[j] = Math.min(next[j]!, above[j - 2]! + 1);
+      if (i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1])
+        next[j] = Math.min(next[j]!, above[j - 2]! + 1);
     }
     if (Math.min(...next) > most) return most + 1;
     above = row;
@@ -160,7 +221,12 @@ function foldersOf(path: string): string[] {
 function foldersAlike(written: readonly string[], path: string): number {
   const parts = foldersOf(path);
   let n = 0;
-  while (n < parts.length && n < written.length && parts[parts.length - 1 - n] === written[written.length - 1 - n]) n++;
+  while (
+    n < parts.length &&
+    n < written.length &&
+    parts[parts.length - 1 - n] === written[written.length - 1 - n]
+  )
+    n++;
   return n;
 }
 
@@ -203,13 +269,33 @@ const lead = 2.5;
 /** The one that is sure; null where none is: near spellings and sizes never are, nor is one of two that fit nearly alike. */
 export function sureOne(candidates: readonly Candidate[]): Candidate | null {
   const [first, second] = candidates;
-  if (!first || !(first.reason === 'same content' || first.reason === 'same name' || first.reason === 'same name in other letters')) return null;
+  if (
+    !first ||
+    !(
+      first.reason === 'same content' ||
+      first.reason === 'same name' ||
+      first.reason === 'same name in other letters'
+    )
+  )
+    return null;
   if (first.isOtherSize && first.reason !== 'same content') return null;
-  const isRival = second && (second.reason === first.reason || second.reason === 'same name' || second.reason === 'same name in other letters');
+  const isRival =
+    second &&
+    (second.reason === first.reason ||
+      second.reason === 'same name' ||
+      second.reason === 'same name in other letters');
   return isRival && first.score - second.score < lead ? null : first;
 }
 
 /** Why a candidate is offered, in words: 'same name, 2 folders agree, lies among 3 of its old neighbours'. */
 export function reasonText(c: Candidate): string {
-  return [c.reason, c.folders > 0 ? `${c.folders} ${c.folders === 1 ? 'folder agrees' : 'folders agree'}` : '', c.neighbours > 0 ? `beside ${c.neighbours} of its neighbours` : '', c.isOtherSize ? 'another size than before' : '', c.inside ? '' : 'outside the root'].filter(Boolean).join(', ');
+  return [
+    c.reason,
+    c.folders > 0 ? `${c.folders} ${c.folders === 1 ? 'folder agrees' : 'folders agree'}` : '',
+    c.neighbours > 0 ? `beside ${c.neighbours} of its neighbours` : '',
+    c.isOtherSize ? 'another size than before' : '',
+    c.inside ? '' : 'outside the root',
+  ]
+    .filter(Boolean)
+    .join(', ');
 }

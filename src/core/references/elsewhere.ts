@@ -27,7 +27,9 @@ export function elsewhereOf(path: string, places: readonly Place[]): Elsewhere[]
     const head = place.heads.filter((h) => isUnderHead(path, h)).sort((a, b) => b.length - a.length)[0];
     if (head === undefined) return [];
     const tail = path.slice(head.replace(/\/$/, '').length);
-    const others = place.heads.filter((h) => h !== head).map((h) => ({ head: h, path: h.replace(/\/$/, '') + tail }));
+    const others = place.heads
+      .filter((h) => h !== head)
+      .map((h) => ({ head: h, path: h.replace(/\/$/, '') + tail }));
     return others.length === 0 ? [] : [{ place: place.name, head, others }];
   });
 }

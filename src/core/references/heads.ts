@@ -5,8 +5,13 @@ import { percentDecode } from '../text/uri';
 import { spell } from './written';
 
 /** A written path with the longest fitting head replaced; null when none fits. */
-export function replaceHead(written: string, syntax: Syntax, heads: readonly { from: string; to: string }[]): string | null {
-  const plain = (p: string) => p.replaceAll('\\', '/').replace(/^([A-Za-z]):/, (_, d: string) => `${d.toUpperCase()}:`);
+export function replaceHead(
+  written: string,
+  syntax: Syntax,
+  heads: readonly { from: string; to: string }[],
+): string | null {
+  const plain = (p: string) =>
+    p.replaceAll('\\', '/').replace(/^([A-Za-z]):/, (_, d: string) => `${d.toUpperCase()}:`);
   const raw = plain(written);
   const decoded = syntax === 'uri' ? plain(percentDecode(written)) : raw;
   for (const { from, to } of [...heads].sort((a, b) => b.from.length - a.from.length)) {
@@ -42,9 +47,14 @@ export function patternOf(find: string): RegExp | null {
 }
 
 /** A written path with a text, or what fits a pattern, replaced; null where nothing of it occurs. `$1` in the new text is the first group. */
-export function replaceText(written: string, change: { find: string; replace: string; pattern: boolean }): string | null {
+export function replaceText(
+  written: string,
+  change: { find: string; replace: string; pattern: boolean },
+): string | null {
   const pattern = change.pattern ? patternOf(change.find) : null;
   if (change.pattern && !pattern) return null;
-  const after = pattern ? written.replace(pattern, change.replace) : written.replaceAll(change.find, () => change.replace);
+  const after = pattern
+    ? written.replace(pattern, change.replace)
+    : written.replaceAll(change.find, () => change.replace);
   return after === written || after === '' ? null : after;
 }

@@ -59,7 +59,8 @@ export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): D
     if (held) held.push(r);
     else byScene.set(r.scene, [r]);
   }
-  const isScene = (r: SheetRow) => r.target !== null && (r.kind === 'scene' || r.kind === 'material' || byScene.has(r.target));
+  const isScene = (r: SheetRow) =>
+    r.target !== null && (r.kind === 'scene' || r.kind === 'material' || byScene.has(r.target));
   const counted = new Map([...byScene].map(([scene, own]) => [scene, lost(own)]));
   const attention = (scene: string) => counted.get(scene) ?? 0;
   const scenes = new Set<string>(byScene.keys());
@@ -70,7 +71,9 @@ export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): D
   const asked = [...scenes].sort((a, b) => attention(b) - attention(a) || (a < b ? -1 : 1));
   const nodeOfScene = new Map<string, string>();
   const nodes = new Map<string, MapNode>();
-  const alone = new Set(scenes.size <= mostScenes + 4 ? asked : asked.filter((s) => attention(s) > 0).slice(0, mostScenes));
+  const alone = new Set(
+    scenes.size <= mostScenes + 4 ? asked : asked.filter((s) => attention(s) > 0).slice(0, mostScenes),
+  );
   const openedOf = new Map<string, number>();
   for (const s of asked) {
     const group = `scenes:${depth.get(s) === 0 ? '' : '>'}${folderOf(s)}`;
@@ -86,8 +89,34 @@ export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): D
       held.references += own.length;
       held.attention += attention(s);
       held.column = Math.max(held.column, depth.get(s)!);
-    } else if (id === group) nodes.set(id, { id, kind: 'scenes', label: folderOf(s) || 'the root', within: '', column: depth.get(s)!, files: 1, references: own.length, attention: attention(s), state: null, opens: 'folded', query: `scene:${quoted(`${folderOf(s)}/`)}` });
-    else nodes.set(id, { id, kind: 'scene', label: nameOf(s), within: folderOf(s), column: depth.get(s)!, files: 1, references: own.length, attention: attention(s), state: null, opens: isOpened ? 'open' : null, query: `scene:${quoted(s)}` });
+    } else if (id === group)
+      nodes.set(id, {
+        id,
+        kind: 'scenes',
+        label: folderOf(s) || 'the root',
+        within: '',
+        column: depth.get(s)!,
+        files: 1,
+        references: own.length,
+        attention: attention(s),
+        state: null,
+        opens: 'folded',
+        query: `scene:${quoted(`${folderOf(s)}/`)}`,
+      });
+    else
+      nodes.set(id, {
+        id,
+        kind: 'scene',
+        label: nameOf(s),
+        within: folderOf(s),
+        column: depth.get(s)!,
+        files: 1,
+        references: own.length,
+        attention: attention(s),
+        state: null,
+        opens: isOpened ? 'open' : null,
+        query: `scene:${quoted(s)}`,
+      });
   }
 
   // What is no scene, by folder and state.
@@ -101,28 +130,81 @@ export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): D
     held.files.add(r.target ?? r.written);
     leaves.set(id, held);
   }
-  const sorted = [...leaves].sort((a, b) => lost(b[1].rows) - lost(a[1].rows) || b[1].rows.length - a[1].rows.length || (a[0] < b[0] ? -1 : 1));
+  const sorted = [...leaves].sort(
+    (a, b) =>
+      lost(b[1].rows) - lost(a[1].rows) || b[1].rows.length - a[1].rows.length || (a[0] < b[0] ? -1 : 1),
+  );
   const last = Math.max(0, ...depth.values()) + 1;
   const nodeOfLeaf = new Map<SheetRow, string>();
   const shown = opened.has('rest') ? mostFolders + mostOpened : mostFolders;
   for (const [i, [id, l]] of sorted.entries()) {
     if (i >= shown) {
-      const rest = nodes.get('rest') ?? { id: 'rest', kind: 'rest' as const, label: 'other folders', within: '', column: last, files: 0, references: 0, attention: 0, state: null, opens: opened.has('rest') ? 'open' as const : 'folded' as const, query: '' };
-      nodes.set('rest', { ...rest, files: rest.files + l.files.size, references: rest.references + l.rows.length, attention: rest.attention + lost(l.rows) });
+      const rest = nodes.get('rest') ?? {
+        id: 'rest',
+        kind: 'rest' as const,
+        label: 'other folders',
+        within: '',
+        column: last,
+        files: 0,
+        references: 0,
+        attention: 0,
+        state: null,
+        opens: opened.has('rest') ? ('open' as const) : ('folded' as const),
+        query: '',
+      };
+      nodes.set('rest', {
+        ...rest,
+        files: rest.files + l.files.size,
+        references: rest.references + l.rows.length,
+        attention: rest.attention + lost(l.rows),
+      });
       for (const r of l.rows) nodeOfLeaf.set(r, 'rest');
       continue;
     }
     const base = { column: last, state: l.state };
     const query = `state:${l.state} in:${quoted(l.folder || '/')}`;
     const isOpened = opened.has(id) && l.files.size <= mostOpened;
-    if (isOpened) for (const r of l.rows) {
-      const file = `file:${l.state}:${r.target ?? r.written}`;
-      const held = nodes.get(file);
-      if (held) nodes.set(file, { ...held, references: held.references + 1, attention: held.attention + (r.ready ? 0 : 1) });
-      else nodes.set(file, { ...base, id: file, kind: 'file', label: nameOf((r.target ?? r.written).replaceAll('\\', '/')), within: l.folder, files: 1, references: 1, attention: r.ready ? 0 : 1, opens: 'open', query: quoted(nameOf((r.target ?? r.written).replaceAll('\\', '/'))) });
-      nodeOfLeaf.set(r, file);
-    } else {
-      nodes.set(id, { ...base, id, kind: 'folder', label: l.files.size === 1 ? nameOf([...l.files][0]!.replaceAll('\\', '/')) : l.folder || 'beside the scene', within: l.files.size === 1 ? l.folder : '', files: l.files.size, references: l.rows.length, attention: lost(l.rows), opens: l.files.size > 1 && l.files.size <= mostOpened ? 'folded' : null, query: l.state === 'remote' ? 'state:remote' : query });
+    if (isOpened)
+      for (const r of l.rows) {
+        const file = `file:${l.state}:${r.target ?? r.written}`;
+        const held = nodes.get(file);
+        if (held)
+          nodes.set(file, {
+            ...held,
+            references: held.references + 1,
+            attention: held.attention + (r.ready ? 0 : 1),
+          });
+        else
+          nodes.set(file, {
+            ...base,
+            id: file,
+            kind: 'file',
+            label: nameOf((r.target ?? r.written).replaceAll('\\', '/')),
+            within: l.folder,
+            files: 1,
+            references: 1,
+            attention: r.ready ? 0 : 1,
+            opens: 'open',
+            query: quoted(nameOf((r.target ?? r.written).replaceAll('\\', '/'))),
+          });
+        nodeOfLeaf.set(r, file);
+      }
+    else {
+      nodes.set(id, {
+        ...base,
+        id,
+        kind: 'folder',
+        label:
+          l.files.size === 1
+            ? nameOf([...l.files][0]!.replaceAll('\\', '/'))
+            : l.folder || 'beside the scene',
+        within: l.files.size === 1 ? l.folder : '',
+        files: l.files.size,
+        references: l.rows.length,
+        attention: lost(l.rows),
+        opens: l.files.size > 1 && l.files.size <= mostOpened ? 'folded' : null,
+        query: l.state === 'remote' ? 'state:remote' : query,
+      });
       for (const r of l.rows) nodeOfLeaf.set(r, id);
     }
   }
@@ -135,18 +217,40 @@ export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): D
     if (nodes.get(from)!.column >= nodes.get(to)!.column) continue;
     const key = `${from}\n${to}`;
     const held = links.get(key);
-    links.set(key, { from, to, references: (held?.references ?? 0) + 1, attention: (held?.attention ?? 0) + (r.ready ? 0 : 1) });
+    links.set(key, {
+      from,
+      to,
+      references: (held?.references ?? 0) + 1,
+      attention: (held?.attention ?? 0) + (r.ready ? 0 : 1),
+    });
   }
   const files = new Set(rows.flatMap((r) => (isScene(r) || r.target === null ? [] : [r.target])));
-  return { nodes: [...nodes.values()].sort((a, b) => a.column - b.column || together(a) - together(b) || b.attention - a.attention || b.references - a.references), links: [...links.values()], scenes: scenes.size, files: files.size };
+  return {
+    nodes: [...nodes.values()].sort(
+      (a, b) =>
+        a.column - b.column ||
+        together(a) - together(b) ||
+        b.attention - a.attention ||
+        b.references - a.references,
+    ),
+    links: [...links.values()],
+    scenes: scenes.size,
+    files: files.size,
+  };
 }
 
 /** What is drawn together stands after what is drawn by itself. */
 const together = (n: MapNode) => (n.kind === 'scenes' || n.kind === 'rest' ? 1 : 0);
 
 /** How far each scene lies from those that nothing leads to; within a ring, where it is met first. */
-function depths(scenes: ReadonlySet<string>, byScene: ReadonlyMap<string, SheetRow[]>, isScene: (r: SheetRow) => boolean): Map<string, number> {
-  const next = (s: string) => [...new Set((byScene.get(s) ?? []).filter((r) => isScene(r) && r.target !== s).map((r) => r.target!))];
+function depths(
+  scenes: ReadonlySet<string>,
+  byScene: ReadonlyMap<string, SheetRow[]>,
+  isScene: (r: SheetRow) => boolean,
+): Map<string, number> {
+  const next = (s: string) => [
+    ...new Set((byScene.get(s) ?? []).filter((r) => isScene(r) && r.target !== s).map((r) => r.target!)),
+  ];
   const led = new Set([...scenes].flatMap(next));
   const depth = new Map<string, number>();
   const walk = (start: string) => {

@@ -10,7 +10,16 @@ import { isUnderHead } from './elsewhere';
 import { normaliseAbsolute, understand, type Oddity, type Understood } from './written';
 
 /** States of a reference, as users see them. */
-export const states = ['missing', 'offline', 'case', 'outside', 'absolute', 'remote', 'library', 'travels'] as const;
+export const states = [
+  'missing',
+  'offline',
+  'case',
+  'outside',
+  'absolute',
+  'remote',
+  'library',
+  'travels',
+] as const;
 export type ReferenceState = (typeof states)[number];
 
 /** Where references are judged. */
@@ -47,9 +56,23 @@ export interface Resolution {
   via: string | null;
 }
 
-const nothing: Resolution = { state: 'missing', target: null, inside: false, targets: 0, gaps: [], oddities: [], via: null };
+const nothing: Resolution = {
+  state: 'missing',
+  target: null,
+  inside: false,
+  targets: 0,
+  gaps: [],
+  oddities: [],
+  via: null,
+};
 
-function found(state: ReferenceState, target: string, inside: boolean, oddities: Oddity[] = [], via: string | null = null): Resolution {
+function found(
+  state: ReferenceState,
+  target: string,
+  inside: boolean,
+  oddities: Oddity[] = [],
+  via: string | null = null,
+): Resolution {
   return { state, target, inside, targets: 1, gaps: [], oddities, via };
 }
 
@@ -62,11 +85,17 @@ export function isReady(r: Pick<Resolution, 'state' | 'oddities'>): boolean {
 export type Judged = Pick<Reference, 'written' | 'syntax' | 'prefix' | 'suffix' | 'frames'>;
 
 /** Judges one reference that stands in the scene at `scene`. No promise is made where the folder's names are known already. */
-export function resolveReference(reference: Judged, format: Pick<Format, 'syntax' | 'searches'>, scene: ScenePlace, setting: Setting): Resolution | Promise<Resolution> {
+export function resolveReference(
+  reference: Judged,
+  format: Pick<Format, 'syntax' | 'searches'>,
+  scene: ScenePlace,
+  setting: Setting,
+): Resolution | Promise<Resolution> {
   const understood = understandReference(reference, reference.written, reference.syntax ?? format.syntax);
   if (understood.form === 'relative' && typeof scene === 'string') {
     const inside = joinInside(folderOf(scene), understood.path);
-    if (inside !== null && setting.lookup.knownKind(inside) === 'file') return found('travels', inside, true, understood.oddities);
+    if (inside !== null && setting.lookup.knownKind(inside) === 'file')
+      return found('travels', inside, true, understood.oddities);
   }
   return resolveByAsking(reference, understood, format, scene, setting);
 }
@@ -75,23 +104,59 @@ export function resolveReference(reference: Judged, format: Pick<Format, 'syntax
 function understandReference(r: Judged, written: string, syntax: Syntax): Understood {
   const value = `${r.prefix ?? ''}${written}`;
   if (r.suffix === undefined) return understand(value, syntax);
-  const u: Understood = value === '' ? { form: 'relative', path: '', oddities: [], tail: '' } : understand(value, syntax);
+  const u: Understood =
+    value === '' ? { form: 'relative', path: '', oddities: [], tail: '' } : understand(value, syntax);
   return 'path' in u ? { ...u, path: u.path + r.suffix } : u;
 }
 
-async function resolveByAsking(reference: Judged, understood: Understood, format: Pick<Format, 'syntax' | 'searches'>, scene: ScenePlace, setting: Setting): Promise<Resolution> {
+async function resolveByAsking(
+  reference: Judged,
+  understood: Understood,
+  format: Pick<Format, 'syntax' | 'searches'>,
+  scene: ScenePlace,
+  setting: Setting,
+): Promise<Resolution> {
   const syntax = reference.syntax ?? format.syntax;
-  const asked = { ...setting, marks: syntax !== 'uri' || reference.suffix !== undefined ? syntax : null, frames: reference.frames };
+  const asked = {
+    ...setting,
+    marks: syntax !== 'uri' || reference.suffix !== undefined ? syntax : null,
+    frames: reference.frames,
+  };
   const first = await resolveUnderstood(understood, scene, asked);
   if (first.state !== 'missing') return first;
-  const at = (folder: string, path: string) => resolveUnderstood({ form: 'absolute', system: 'posix', path: `${folder}/${path}`, oddities: understood.form === 'relative' ? understood.oddities : [], tail: '' }, scene, asked);
-  if (understood.form === 'relative' && (format.searches === 'always' || (format.searches === 'unanchored' && !/^\.{1,2}\//.test(understood.path)))) {
+  const at = (folder: string, path: string) =>
+    resolveUnderstood(
+      {
+        form: 'absolute',
+        system: 'posix',
+        path: `${folder}/${path}`,
+        oddities: understood.form === 'relative' ? understood.oddities : [],
+        tail: '',
+      },
+      scene,
+      asked,
+    );
+  if (
+    understood.form === 'relative' &&
+    (format.searches === 'always' ||
+      (format.searches === 'unanchored' && !/^\.{1,2}\//.test(understood.path)))
+  ) {
     for (const folder of setting.search ?? []) {
       const next = await at(folder, understood.path);
-      if (next.target !== null) return { ...next, state: next.state === 'absolute' ? 'travels' : next.state, via: next.via ?? 'search path' };
+      if (next.target !== null)
+        return {
+          ...next,
+          state: next.state === 'absolute' ? 'travels' : next.state,
+          via: next.via ?? 'search path',
+        };
     }
     const next = syntax === 'usd' ? await at(setting.root, understood.path) : first;
-    if (next.target !== null) return { ...next, state: next.state === 'absolute' ? 'travels' : next.state, oddities: [...next.oddities, 'working-folder'] };
+    if (next.target !== null)
+      return {
+        ...next,
+        state: next.state === 'absolute' ? 'travels' : next.state,
+        oddities: [...next.oddities, 'working-folder'],
+      };
   }
   const named = understood.form === 'relative' ? /^\{([^{}/]+)\}\/(.+)$/.exec(understood.path) : null;
   const library = named && setting.libraries.find((l) => l.name === named[1]);
@@ -106,7 +171,8 @@ async function resolveByAsking(reference: Judged, understood: Understood, format
   }
   for (const [other, oddity] of otherSpellings(reference, syntax)) {
     const next = await resolveUnderstood(other, scene, asked);
-    if (next.state !== 'missing' && next.state !== 'case') return { ...next, oddities: [...new Set([...next.oddities, oddity])] };
+    if (next.state !== 'missing' && next.state !== 'case')
+      return { ...next, oddities: [...new Set([...next.oddities, oddity])] };
   }
   return first;
 }
@@ -114,7 +180,8 @@ async function resolveByAsking(reference: Judged, understood: Understood, format
 /** Spellings the format's rule does not allow and that programs are known to forgive. */
 function* otherSpellings(r: Judged, syntax: Syntax): Iterable<[Understood, Oddity]> {
   const w = r.written;
-  if (w.includes('%') || (syntax === 'usd' && /^file:/i.test(w))) yield [understandReference(r, w, syntax === 'uri' ? 'native' : 'uri'), 'not-decoded'];
+  if (w.includes('%') || (syntax === 'usd' && /^file:/i.test(w)))
+    yield [understandReference(r, w, syntax === 'uri' ? 'native' : 'uri'), 'not-decoded'];
   else if (syntax === 'uri' && /[#?]/.test(w)) yield [understandReference(r, w, 'native'), 'not-decoded'];
   if (w.trim() !== w) yield [understandReference(r, w.trim(), syntax), 'outer-blanks'];
 }
@@ -126,7 +193,11 @@ interface Asked extends Setting {
 }
 
 /** Files a name with marks stands for; null when it has none, or when no file fits. */
-async function manyOf(path: string, filesIn: (folder: string) => Promise<readonly string[] | null>, asked: Asked): Promise<Pick<Resolution, 'targets' | 'gaps' | 'members'> | null> {
+async function manyOf(
+  path: string,
+  filesIn: (folder: string) => Promise<readonly string[] | null>,
+  asked: Asked,
+): Promise<Pick<Resolution, 'targets' | 'gaps' | 'members'> | null> {
   const pattern = asked.marks === null ? null : sequencePattern(nameOf(path), asked.marks !== 'usd');
   if (!pattern) return null;
   const numbers: number[] = [];
@@ -137,7 +208,9 @@ async function manyOf(path: string, filesIn: (folder: string) => Promise<readonl
     numbers.push(n);
     members.push(name);
   }
-  return members.length === 0 ? null : { targets: members.length, gaps: gapsOf(numbers, pattern.of, asked.frames), members };
+  return members.length === 0
+    ? null
+    : { targets: members.length, gaps: gapsOf(numbers, pattern.of, asked.frames), members };
 }
 
 async function resolveUnderstood(u: Understood, scene: ScenePlace, setting: Asked): Promise<Resolution> {
@@ -155,12 +228,21 @@ async function resolveUnderstood(u: Understood, scene: ScenePlace, setting: Aske
     const back = await insideOrNothing(inside, 'travels', setting);
     if (back.target !== null) return { ...back, oddities: u.oddities };
     // Not in the tree, yet on disk: a link that leaves the root.
-    if (setting.outside && inside !== '' && (await setting.outside.kind(`${setting.root}/${inside}`)) === 'file') return found('outside', `${setting.root}/${inside}`, false, u.oddities);
+    if (
+      setting.outside &&
+      inside !== '' &&
+      (await setting.outside.kind(`${setting.root}/${inside}`)) === 'file'
+    )
+      return found('outside', `${setting.root}/${inside}`, false, u.oddities);
     return nothing;
   }
   const absolute = normaliseAbsolute(`${setting.root}/${folderOf(scene)}/${u.path}`);
   if (isWithin(absolute, setting.root)) {
-    const back = await insideOrNothing(absolute.slice(setting.root.length + 1) as TreePath, 'travels', setting);
+    const back = await insideOrNothing(
+      absolute.slice(setting.root.length + 1) as TreePath,
+      'travels',
+      setting,
+    );
     return back.target === null ? back : { ...back, oddities: [...u.oddities, 'through-root-name'] };
   }
   return resolveOutside(absolute, u.oddities, setting);
@@ -177,7 +259,9 @@ async function insideOrNothing(path: TreePath, state: ReferenceState, setting: A
 async function resolveAbsolute(u: Understood & { form: 'absolute' }, setting: Asked): Promise<Resolution> {
   const path = normaliseAbsolute(u.path);
   const rootIsWindows = /^([A-Za-z]:|\/\/)/.test(setting.root);
-  const same = rootIsWindows ? path.toLowerCase().startsWith(`${setting.root.toLowerCase()}/`) : isWithin(path, setting.root);
+  const same = rootIsWindows
+    ? path.toLowerCase().startsWith(`${setting.root.toLowerCase()}/`)
+    : isWithin(path, setting.root);
   if (same) return insideOrNothing(path.slice(setting.root.length + 1) as TreePath, 'absolute', setting);
   for (const place of setting.places) {
     const head = place.heads.find((h) => isUnderHead(path, h));
@@ -188,7 +272,8 @@ async function resolveAbsolute(u: Understood & { form: 'absolute' }, setting: As
       if ((await setting.outside?.kind(here)) !== 'folder') continue;
       connected = true;
       const mapped = normaliseAbsolute(here.replace(/\/$/, '') + tail);
-      if (isWithin(mapped, setting.root)) return insideOrNothing(mapped.slice(setting.root.length + 1) as TreePath, 'absolute', setting);
+      if (isWithin(mapped, setting.root))
+        return insideOrNothing(mapped.slice(setting.root.length + 1) as TreePath, 'absolute', setting);
       const there = await resolveOutside(mapped, u.oddities, setting);
       if (there.target !== null) return { ...there, via: there.via ?? place.name };
     }
@@ -203,16 +288,31 @@ async function resolveOutside(path: string, oddities: Oddity[], setting: Asked):
   const { outside } = setting;
   if (!outside) return nothing;
   const library = setting.libraries.find((l) => isUnderHead(path, l.path));
-  const there = (many: object = {}): Resolution => ({ ...(library ? found('library', path, false, oddities, library.name) : found('outside', path, false, oddities)), ...many });
+  const there = (many: object = {}): Resolution => ({
+    ...(library
+      ? found('library', path, false, oddities, library.name)
+      : found('outside', path, false, oddities)),
+    ...many,
+  });
   if ((await outside.kind(path)) === 'file') return there();
   // Nothing of the library is there: its place is away, and so is all that lies in it.
-  if (library && (await outside.kind(library.path)) !== 'folder') return { ...nothing, state: 'offline', via: library.name };
-  const many = await manyOf(path, async (folder) => (await outside.entries(folder))?.filter((e) => e.kind === 'file').map((e) => e.name) ?? null, setting);
+  if (library && (await outside.kind(library.path)) !== 'folder')
+    return { ...nothing, state: 'offline', via: library.name };
+  const many = await manyOf(
+    path,
+    async (folder) =>
+      (await outside.entries(folder))?.filter((e) => e.kind === 'file').map((e) => e.name) ?? null,
+    setting,
+  );
   return many ? there(many) : nothing;
 }
 
 /** Where a missing absolute path's file lies inside the root, told by its tail: the longest tail of two or more parts that exists. */
-export async function findByTail(written: string, syntax: Syntax, setting: Pick<Setting, 'lookup'>): Promise<TreePath | null> {
+export async function findByTail(
+  written: string,
+  syntax: Syntax,
+  setting: Pick<Setting, 'lookup'>,
+): Promise<TreePath | null> {
   const u = understand(written, syntax);
   if (u.form !== 'absolute') return null;
   const parts = u.path.split('/').filter((p) => p !== '' && p !== '.');

@@ -27,22 +27,51 @@ export const roomForScenes = () => new Uint8Array(1024 * 1024);
  * Reads a file of the tree without judging it; null when it is no scene file. Unreadable files give a problem. With `room`, the
  * reading's bytes last until the next one.
  */
-export async function readScene(tree: Pick<FileTree, 'stat' | 'read'>, path: TreePath, room?: Uint8Array): Promise<FileReading | { problems: Problem[] } | null> {
+export async function readScene(
+  tree: Pick<FileTree, 'stat' | 'read'>,
+  path: TreePath,
+  room?: Uint8Array,
+): Promise<FileReading | { problems: Problem[] } | null> {
   if (!formatOfName(path)) return null;
   try {
     const stat = await tree.stat(path);
     if (!stat) return { problems: [{ code: 'not-found', message: `${path} is not there any more.`, path }] };
     return await readReferences(path, stat.size, (range) => tree.read(path, range, room));
   } catch (cause) {
-    return { problems: [{ code: 'unreadable', message: `${path} could not be read: ${cause instanceof Error ? cause.message : String(cause)}`, path }] };
+    return {
+      problems: [
+        {
+          code: 'unreadable',
+          message: `${path} could not be read: ${cause instanceof Error ? cause.message : String(cause)}`,
+          path,
+        },
+      ],
+    };
   }
 }
 
 function judgedAs(r: Reference, found: Resolution): JudgedReference {
   return {
-    at: r.at, kind: r.kind, written: r.written, span: r.span, encoding: r.encoding, uncertain: r.uncertain ?? false,
-    syntax: r.syntax, prefix: r.prefix, suffix: r.suffix, frames: r.frames, choice: r.choice, quoting: r.quoting,
-    state: found.state, target: found.target, inside: found.inside, targets: found.targets, gaps: found.gaps, oddities: found.oddities, via: found.via, members: found.members,
+    at: r.at,
+    kind: r.kind,
+    written: r.written,
+    span: r.span,
+    encoding: r.encoding,
+    uncertain: r.uncertain ?? false,
+    syntax: r.syntax,
+    prefix: r.prefix,
+    suffix: r.suffix,
+    frames: r.frames,
+    choice: r.choice,
+    quoting: r.quoting,
+    state: found.state,
+    target: found.target,
+    inside: found.inside,
+    targets: found.targets,
+    gaps: found.gaps,
+    oddities: found.oddities,
+    via: found.via,
+    members: found.members,
   };
 }
 
@@ -53,30 +82,53 @@ export async function judge(place: ScenePlace, reading: FileReading, setting: Se
     const found = resolveReference(reference, reading.format, place, setting);
     judged.push(judgedAs(reference, found instanceof Promise ? await found : found));
   }
-  const references = chosen(reading.otherReadings?.length ? await withOtherReadings(judged, reading, place, setting) : judged);
+  const references = chosen(
+    reading.otherReadings?.length ? await withOtherReadings(judged, reading, place, setting) : judged,
+  );
   const problems: Problem[] = [...reading.problems];
   for (const r of references) {
-    for (const oddity of r.oddities) problems.push({ code: oddity, message: oddityMessage(oddity, r.written), ...(r.span ? { span: r.span } : {}) });
+    for (const oddity of r.oddities)
+      problems.push({
+        code: oddity,
+        message: oddityMessage(oddity, r.written),
+        ...(r.span ? { span: r.span } : {}),
+      });
   }
   for (const r of references) if (r.uncertain) problems.push(uncertainProblem(r));
-  return { path: typeof place === 'string' ? place : place.outside, format: reading.format.id, references, problems };
+  return {
+    path: typeof place === 'string' ? place : place.outside,
+    format: reading.format.id,
+    references,
+    problems,
+  };
 }
 
 /** Code of the problem that marks a reference as a guess; by itself it is nothing to mend. */
 export const uncertain = 'unknown-extension';
 
 function uncertainProblem(r: Reference): Problem {
-  return { code: uncertain, message: `${r.at} stands where the format has no rule of its own (an extension or extras that are not known here): that it names a file is a guess. It is not rewritten unless you ask for it.`, ...(r.span ? { span: r.span } : {}) };
+  return {
+    code: uncertain,
+    message: `${r.at} stands where the format has no rule of its own (an extension or extras that are not known here): that it names a file is a guess. It is not rewritten unless you ask for it.`,
+    ...(r.span ? { span: r.span } : {}),
+  };
 }
 
 /** Of alternatives, those that are found stay; none found: all of them. The first that loads is used, so the others are not missing. */
 function chosen(references: JudgedReference[]): JudgedReference[] {
   const met = new Set<number>();
   for (const r of references) if (r.choice !== undefined && r.target !== null) met.add(r.choice);
-  return met.size === 0 ? references : references.filter((r) => r.choice === undefined || r.target !== null || !met.has(r.choice));
+  return met.size === 0
+    ? references
+    : references.filter((r) => r.choice === undefined || r.target !== null || !met.has(r.choice));
 }
 
-async function withOtherReadings(judged: JudgedReference[], reading: FileReading, place: ScenePlace, setting: Setting): Promise<JudgedReference[]> {
+async function withOtherReadings(
+  judged: JudgedReference[],
+  reading: FileReading,
+  place: ScenePlace,
+  setting: Setting,
+): Promise<JudgedReference[]> {
   const dropped = new Set<number>();
   const placed = new Map<number, JudgedReference>();
   for (const other of reading.otherReadings ?? []) {
@@ -89,10 +141,16 @@ async function withOtherReadings(judged: JudgedReference[], reading: FileReading
 }
 
 /** Reads and judges one file; null when it is no scene file. */
-export async function reportScene(tree: FileTree, path: TreePath, setting: Setting, room?: Uint8Array): Promise<SceneReport | null> {
+export async function reportScene(
+  tree: FileTree,
+  path: TreePath,
+  setting: Setting,
+  room?: Uint8Array,
+): Promise<SceneReport | null> {
   const reading = await readScene(tree, path, room);
   if (!reading) return null;
-  if (!('format' in reading)) return { path, format: formatOfName(path)!.id, references: [], problems: reading.problems };
+  if (!('format' in reading))
+    return { path, format: formatOfName(path)!.id, references: [], problems: reading.problems };
   return judge(path, reading, setting);
 }
 
@@ -102,7 +160,10 @@ export interface ScanOptions {
 }
 
 /** Paths of all scenes below a folder, in path order; the workspace's own records are left out. */
-export async function scenePaths(tree: Pick<FileTree, 'entries'>, folder: TreePath = rootPath): Promise<TreePath[]> {
+export async function scenePaths(
+  tree: Pick<FileTree, 'entries'>,
+  folder: TreePath = rootPath,
+): Promise<TreePath[]> {
   const found: TreePath[] = [];
   const waiting: TreePath[] = [folder];
   while (waiting.length > 0) {
@@ -118,7 +179,12 @@ export async function scenePaths(tree: Pick<FileTree, 'entries'>, folder: TreePa
 }
 
 /** Reports the scenes given, in their order. */
-export async function* reportScenes(tree: FileTree, setting: Setting, scenes: readonly TreePath[], options: ScanOptions = {}): AsyncIterable<SceneReport> {
+export async function* reportScenes(
+  tree: FileTree,
+  setting: Setting,
+  scenes: readonly TreePath[],
+  options: ScanOptions = {},
+): AsyncIterable<SceneReport> {
   const room = roomForScenes();
   let done = 0;
   for (const path of scenes) {
@@ -130,15 +196,25 @@ export async function* reportScenes(tree: FileTree, setting: Setting, scenes: re
 }
 
 /** Reports every scene and material library below `folder`, in path order: each file once, by its own paths. */
-export async function* scan(tree: FileTree, setting: Setting, folder: TreePath = rootPath, options: ScanOptions = {}): AsyncIterable<SceneReport> {
+export async function* scan(
+  tree: FileTree,
+  setting: Setting,
+  folder: TreePath = rootPath,
+  options: ScanOptions = {},
+): AsyncIterable<SceneReport> {
   yield* reportScenes(tree, setting, await scenePaths(tree, folder), options);
 }
 
 /** Reads and judges a scene outside the root; null when it is no scene file. */
-async function reportOutside(outside: OutsideFiles, path: string, setting: Setting): Promise<SceneReport | null> {
+async function reportOutside(
+  outside: OutsideFiles,
+  path: string,
+  setting: Setting,
+): Promise<SceneReport | null> {
   const reading = await readScene(outsideTree(outside, folderOf(path)), treePath(nameOf(path)));
   if (!reading) return null;
-  if (!('format' in reading)) return { path, format: formatOfName(path)!.id, references: [], problems: reading.problems };
+  if (!('format' in reading))
+    return { path, format: formatOfName(path)!.id, references: [], problems: reading.problems };
   return judge({ outside: path }, reading, setting);
 }
 
@@ -146,7 +222,13 @@ async function reportOutside(outside: OutsideFiles, path: string, setting: Setti
  * The scenes given and all that they reference, through any formats, each judged from the file it stands in: each file once, in path
  * order. Cycles end. `outside`: where scenes that lie outside the root are followed too (libraries, other projects); null: they are not.
  */
-export async function followChain(tree: FileTree, outside: OutsideFiles | null, setting: Setting, scenes: readonly TreePath[], options: ScanOptions = {}): Promise<SceneReport[]> {
+export async function followChain(
+  tree: FileTree,
+  outside: OutsideFiles | null,
+  setting: Setting,
+  scenes: readonly TreePath[],
+  options: ScanOptions = {},
+): Promise<SceneReport[]> {
   const reports = new Map<string, SceneReport>();
   const waiting: ScenePlace[] = [...scenes];
   const room = roomForScenes();
@@ -155,7 +237,12 @@ export async function followChain(tree: FileTree, outside: OutsideFiles | null, 
     const place = waiting[n]!;
     const path = typeof place === 'string' ? place : place.outside;
     if (reports.has(path)) continue;
-    const report = typeof place === 'string' ? await reportScene(tree, place, setting, room) : outside && outside.mayRead?.(path) !== false ? await reportOutside(outside, path, setting) : null;
+    const report =
+      typeof place === 'string'
+        ? await reportScene(tree, place, setting, room)
+        : outside && outside.mayRead?.(path) !== false
+          ? await reportOutside(outside, path, setting)
+          : null;
     if (!report) continue;
     reports.set(path, report);
     options.onScene?.(reports.size, path);
@@ -182,7 +269,8 @@ export function filesOf(r: Pick<JudgedReference, 'target' | 'inside' | 'members'
 /** Counts by state, in the order of the states' urgency. */
 export function countStates(reports: Iterable<SceneReport>): Record<string, number> {
   const counts: Record<string, number> = {};
-  for (const report of reports) for (const r of report.references) counts[r.state] = (counts[r.state] ?? 0) + 1;
+  for (const report of reports)
+    for (const r of report.references) counts[r.state] = (counts[r.state] ?? 0) + 1;
   return counts;
 }
 

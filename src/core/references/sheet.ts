@@ -42,15 +42,32 @@ export type Likeness = (typeof likenesses)[number];
 
 /** States from the one that needs a hand most to the one that needs none. */
 const urgency = ['missing', 'offline', 'case', 'outside', 'absolute', 'remote', 'library', 'travels'];
-const filterFields = { state: 'states', kind: 'kinds', scene: 'scenes', in: 'folders', field: 'fields' } as const;
+const filterFields = {
+  state: 'states',
+  kind: 'kinds',
+  scene: 'scenes',
+  in: 'folders',
+  field: 'fields',
+} as const;
 
 /** What is typed into the search: `state:missing kind:texture scene:boat in:"old textures" field:normal -draft words`. */
 export function parseFilter(text: string): SheetFilter {
-  const filter = { words: [] as string[], without: [] as string[], states: [] as string[], kinds: [] as string[], scenes: [] as string[], folders: [] as string[], fields: [] as string[] };
-  for (const [, minus, field, quoted, plain] of text.matchAll(/(-?)(?:(state|kind|scene|in|field):)?(?:"([^"]*)"?|(\S+))/g)) {
+  const filter = {
+    words: [] as string[],
+    without: [] as string[],
+    states: [] as string[],
+    kinds: [] as string[],
+    scenes: [] as string[],
+    folders: [] as string[],
+    fields: [] as string[],
+  };
+  for (const [, minus, field, quoted, plain] of text.matchAll(
+    /(-?)(?:(state|kind|scene|in|field):)?(?:"([^"]*)"?|(\S+))/g,
+  )) {
     const value = (quoted ?? plain ?? '').toLowerCase();
     if (value === '') continue;
-    if (field) filter[filterFields[field as keyof typeof filterFields]].push(...value.split(',').filter(Boolean));
+    if (field)
+      filter[filterFields[field as keyof typeof filterFields]].push(...value.split(',').filter(Boolean));
     else (minus ? filter.without : filter.words).push(value);
   }
   return filter;
@@ -70,7 +87,11 @@ export function fieldOf(r: Pick<SheetRow, 'at' | 'uses'>): string {
   if (parts.length > 1) return parts.at(-1)!;
   const pointer = /^\/(image|buffer)s\/\d+\/uri$/.exec(at);
   if (pointer) return pointer[1]!;
-  const last = at.split('/').filter((part) => !/^\d*$/.test(part)).at(-1) ?? '';
+  const last =
+    at
+      .split('/')
+      .filter((part) => !/^\d*$/.test(part))
+      .at(-1) ?? '';
   return last.slice(last.indexOf('.') + 1);
 }
 
@@ -81,12 +102,18 @@ export function problemOf(r: Pick<SheetRow, 'state' | 'oddities'>): string {
 
 function groupKey(r: SheetRow, by: Grouping): string {
   switch (by) {
-    case 'scene': return r.scene;
-    case 'state': return r.state;
-    case 'kind': return r.kind;
-    case 'folder': return folderMeant(r);
-    case 'target': return r.target ?? r.written;
-    case 'none': return '';
+    case 'scene':
+      return r.scene;
+    case 'state':
+      return r.state;
+    case 'kind':
+      return r.kind;
+    case 'folder':
+      return folderMeant(r);
+    case 'target':
+      return r.target ?? r.written;
+    case 'none':
+      return '';
   }
 }
 
@@ -113,7 +140,9 @@ export class Sheet<R extends SheetRow = SheetRow> {
   private counted: Sheet['totals'] | null = null;
 
   constructor(readonly rows: readonly R[]) {
-    this.text = rows.map((r) => `${r.written}\n${r.scene}\n${r.target ?? ''}\n${r.uses.join('\n')}`.toLowerCase());
+    this.text = rows.map((r) =>
+      `${r.written}\n${r.scene}\n${r.target ?? ''}\n${r.uses.join('\n')}`.toLowerCase(),
+    );
   }
 
   /** Counts over all rows. */
@@ -130,13 +159,19 @@ export class Sheet<R extends SheetRow = SheetRow> {
 
   private fits(i: number, f: SheetFilter): boolean {
     const r = this.rows[i]!;
-    if (f.states.length > 0 && !f.states.includes(r.state) && !(r.oddities.length > 0 && f.states.includes('odd'))) return false;
+    if (
+      f.states.length > 0 &&
+      !f.states.includes(r.state) &&
+      !(r.oddities.length > 0 && f.states.includes('odd'))
+    )
+      return false;
     if (f.kinds.length > 0 && !f.kinds.includes(r.kind)) return false;
     const text = this.text[i]!;
     for (const w of f.words) if (!text.includes(w)) return false;
     for (const w of f.without) if (text.includes(w)) return false;
     if (f.scenes.length > 0 && !f.scenes.some((s) => r.scene.toLowerCase().includes(s))) return false;
-    if (f.folders.length > 0 && !f.folders.some((s) => folderMeant(r).toLowerCase().includes(s))) return false;
+    if (f.folders.length > 0 && !f.folders.some((s) => folderMeant(r).toLowerCase().includes(s)))
+      return false;
     return f.fields.length === 0 || f.fields.some((s) => fieldOf(r).toLowerCase().includes(s));
   }
 
@@ -180,13 +215,20 @@ export class Sheet<R extends SheetRow = SheetRow> {
       });
     };
     switch (sort) {
-      case 'need': return by((r) => (r.ready ? 1 : 0));
-      case 'name': return by((r) => nameOf(r.written.replaceAll('\\', '/')).toLowerCase());
-      case 'state': return by((r) => urgency.indexOf(r.state));
-      case 'kind': return by((r) => r.kind);
-      case 'scene': return by((r) => r.scene.toLowerCase());
-      case 'use': return by((r) => (r.uses[0] ?? '').toLowerCase());
-      case 'size': return by((r) => r.size ?? -1);
+      case 'need':
+        return by((r) => (r.ready ? 1 : 0));
+      case 'name':
+        return by((r) => nameOf(r.written.replaceAll('\\', '/')).toLowerCase());
+      case 'state':
+        return by((r) => urgency.indexOf(r.state));
+      case 'kind':
+        return by((r) => r.kind);
+      case 'scene':
+        return by((r) => r.scene.toLowerCase());
+      case 'use':
+        return by((r) => (r.uses[0] ?? '').toLowerCase());
+      case 'size':
+        return by((r) => r.size ?? -1);
     }
   }
 
@@ -195,7 +237,12 @@ export class Sheet<R extends SheetRow = SheetRow> {
     const one = this.rows.find((r) => r.scene === of.scene && r.at === of.at);
     if (!one) return null;
     const value: Record<Likeness, (r: SheetRow) => string> = {
-      folder: folderMeant, kind: (r) => r.kind, field: fieldOf, problem: problemOf, target: (r) => r.target ?? r.written, scene: (r) => r.scene,
+      folder: folderMeant,
+      kind: (r) => r.kind,
+      field: fieldOf,
+      problem: problemOf,
+      target: (r) => r.target ?? r.written,
+      scene: (r) => r.scene,
     };
     const wanted = value[how](one);
     return this.rows.filter((r, i) => value[how](r) === wanted && this.fits(i, filter));

@@ -28,10 +28,13 @@ export function understand(given: string, syntax: Syntax): Understood {
   if (given.trim() === '') return { form: 'nothing' };
   const oddities: Oddity[] = [];
   // \\?\C:\x is the long form of C:\x, \\?\UNC\server of \\server (Microsoft, "Naming Files, Paths, and Namespaces").
-  const written = given.replace(/^[\\/]{2}\?[\\/](UNC[\\/])?/i, (_, share: string | undefined) => (share ? '//' : ''));
+  const written = given.replace(/^[\\/]{2}\?[\\/](UNC[\\/])?/i, (_, share: string | undefined) =>
+    share ? '//' : '',
+  );
   if (syntax === 'native') return absoluteOrRelative(slashes(written, oddities), oddities, '');
   if (syntax === 'usd') {
-    if (/^[a-z][a-z0-9+.-]+:\/\//i.test(written) && !/^file:/i.test(written)) return { form: 'remote', url: written };
+    if (/^[a-z][a-z0-9+.-]+:\/\//i.test(written) && !/^file:/i.test(written))
+      return { form: 'remote', url: written };
     // A file inside a package, or arguments for the reader of another format (OpenUSD, SdfLayer and ArPackageUtils).
     const cut = /:SDF_FORMAT_ARGS:|(?<=\.usdz)\[/i.exec(written)?.index ?? written.length;
     return absoluteOrRelative(slashes(written.slice(0, cut), oddities), oddities, written.slice(cut));
@@ -42,7 +45,8 @@ export function understand(given: string, syntax: Syntax): Understood {
   if (file) {
     rest = written.slice(5);
     const authority = /^\/\/([^/\\]*)/.exec(rest);
-    if (authority && (authority[1] === '' || authority[1]!.toLowerCase() === 'localhost')) rest = rest.slice(authority[0].length);
+    if (authority && (authority[1] === '' || authority[1]!.toLowerCase() === 'localhost'))
+      rest = rest.slice(authority[0].length);
     if (/^\/[A-Za-z]:/.test(rest)) rest = rest.slice(1);
   } else if (!drive.test(rest) && !/^[A-Za-z]:/.test(rest.slice(0, 2))) {
     // A network-path reference (`//host/x`, RFC 3986 §4.2) is taken as a share, the way programs on Windows write one.
@@ -64,9 +68,16 @@ function slashes(path: string, oddities: Oddity[]): string {
 
 function absoluteOrRelative(path: string, oddities: Oddity[], tail: string): Understood {
   if (/^[A-Za-z]:/.test(path)) {
-    return { form: 'absolute', system: 'windows', path: path[0]!.toUpperCase() + path.slice(1), oddities: without(oddities, 'backslash'), tail };
+    return {
+      form: 'absolute',
+      system: 'windows',
+      path: path[0]!.toUpperCase() + path.slice(1),
+      oddities: without(oddities, 'backslash'),
+      tail,
+    };
   }
-  if (path.startsWith('//')) return { form: 'absolute', system: 'windows', path, oddities: without(oddities, 'backslash'), tail };
+  if (path.startsWith('//'))
+    return { form: 'absolute', system: 'windows', path, oddities: without(oddities, 'backslash'), tail };
   if (path.startsWith('/')) return { form: 'absolute', system: 'posix', path, oddities, tail };
   return { form: 'relative', path, oddities, tail };
 }
@@ -92,6 +103,7 @@ export function spell(path: string, syntax: Syntax, old: string): string {
   if (syntax !== 'uri') return path;
   const rawBlanks = / /.test(old.trim());
   const escapeBeyondAscii = /%[89A-Fa-f][0-9A-Fa-f]/.test(old);
-  if (/^[A-Za-z]:\//.test(path)) return `file:///${path.slice(0, 2)}${percentEncodePath(path.slice(2), { rawBlanks: false, escapeBeyondAscii })}`;
+  if (/^[A-Za-z]:\//.test(path))
+    return `file:///${path.slice(0, 2)}${percentEncodePath(path.slice(2), { rawBlanks: false, escapeBeyondAscii })}`;
   return percentEncodePath(path, { rawBlanks, escapeBeyondAscii });
 }

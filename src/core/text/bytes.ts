@@ -1,7 +1,10 @@
 // Bytes as text, without losing count: text formats are scanned as Latin-1 (one character per byte, so that offsets are
 // file offsets); only found values are decoded as UTF-8.
 
-declare const TextDecoder: new (label?: string, options?: { fatal?: boolean; ignoreBOM?: boolean }) => { decode(b: Uint8Array): string };
+declare const TextDecoder: new (
+  label?: string,
+  options?: { fatal?: boolean; ignoreBOM?: boolean },
+) => { decode(b: Uint8Array): string };
 declare const TextEncoder: new () => { encode(s: string): Uint8Array };
 
 const strict = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
@@ -30,7 +33,8 @@ function isAscii(bytes: Uint8Array): boolean {
 export function latin1(bytes: Uint8Array): string {
   if (bytes.length <= 8192) return String.fromCharCode.apply(null, bytes as unknown as number[]);
   let out = '';
-  for (let i = 0; i < bytes.length; i += 8192) out += String.fromCharCode.apply(null, bytes.subarray(i, i + 8192) as unknown as number[]);
+  for (let i = 0; i < bytes.length; i += 8192)
+    out += String.fromCharCode.apply(null, bytes.subarray(i, i + 8192) as unknown as number[]);
   return out;
 }
 
@@ -54,7 +58,8 @@ export function toLatin1(text: string): Uint8Array | null {
 export function narrowUnits(bytes: Uint8Array, encoding: WideEncoding, other: number): Uint8Array {
   const units = new Uint8Array(bytes.length >> 1);
   const [low, high] = encoding === 'utf-16le' ? [0, 1] : [1, 0];
-  for (let i = 0; i < units.length; i++) units[i] = bytes[2 * i + high] === 0 && bytes[2 * i + low]! < 0x80 ? bytes[2 * i + low]! : other;
+  for (let i = 0; i < units.length; i++)
+    units[i] = bytes[2 * i + high] === 0 && bytes[2 * i + low]! < 0x80 ? bytes[2 * i + low]! : other;
   return units;
 }
 
@@ -62,12 +67,17 @@ export function narrowUnits(bytes: Uint8Array, encoding: WideEncoding, other: nu
 export function decodeWide(bytes: Uint8Array, encoding: WideEncoding): string {
   let text = '';
   const [low, high] = encoding === 'utf-16le' ? [0, 1] : [1, 0];
-  for (let i = 0; i + 1 < bytes.length; i += 2) text += String.fromCharCode(bytes[i + low]! | (bytes[i + high]! << 8));
+  for (let i = 0; i + 1 < bytes.length; i += 2)
+    text += String.fromCharCode(bytes[i + low]! | (bytes[i + high]! << 8));
   return text;
 }
 
 /** Bytes of text in an encoding; `other` says what to write for characters it lacks, null: give up. */
-export function encodeText(text: string, encoding: TextEncoding, other: (char: string) => string | null): Uint8Array | null {
+export function encodeText(
+  text: string,
+  encoding: TextEncoding,
+  other: (char: string) => string | null,
+): Uint8Array | null {
   if (encoding === 'utf-8') return utf8(text);
   if (encoding === 'latin-1') {
     let out = '';

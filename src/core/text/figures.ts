@@ -34,7 +34,21 @@ export function exactTime(ms: number): string {
   return `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())} ${two(d.getHours())}:${two(d.getMinutes())}`;
 }
 
-const words = ['no', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve'];
+const words = [
+  'no',
+  'one',
+  'two',
+  'three',
+  'four',
+  'five',
+  'six',
+  'seven',
+  'eight',
+  'nine',
+  'ten',
+  'eleven',
+  'twelve',
+];
 
 /** Small numbers as words, for sentences. */
 export function inWords(n: number): string {
@@ -50,5 +64,9 @@ export function count(n: number, one: string, many = `${one}s`): string {
 export function timeLeft(done: number, total: number | null, elapsedMs: number): string {
   if (total === null || done <= 0 || done >= total || elapsedMs < 1500) return '';
   const s = ((total - done) / done) * (elapsedMs / 1000);
-  return s < 60 ? `${Math.ceil(s)} s left` : s < 3600 ? `${Math.ceil(s / 60)} min left` : `${(s / 3600).toFixed(1)} h left`;
+  return s < 60
+    ? `${Math.ceil(s)} s left`
+    : s < 3600
+      ? `${Math.ceil(s / 60)} min left`
+      : `${(s / 3600).toFixed(1)} h left`;
 }

@@ -7,7 +7,8 @@ export const identity: Matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
 /** First b, then a. */
 export function times(a: Matrix, b: Matrix): Matrix {
   const out = new Array<number>(16).fill(0);
-  for (let c = 0; c < 4; c++) for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) out[c * 4 + r]! += a[k * 4 + r]! * b[c * 4 + k]!;
+  for (let c = 0; c < 4; c++)
+    for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) out[c * 4 + r]! += a[k * 4 + r]! * b[c * 4 + k]!;
   return out;
 }
 
@@ -26,13 +27,47 @@ export function turning([x, y, z]: readonly number[], degrees: number): Matrix {
   const t = (degrees * Math.PI) / 180;
   const [s, k] = [Math.sin(t), Math.cos(t)];
   const m = 1 - k;
-  return [k + a * a * m, b * a * m + c * s, c * a * m - b * s, 0, a * b * m - c * s, k + b * b * m, c * b * m + a * s, 0, a * c * m + b * s, b * c * m - a * s, k + c * c * m, 0, 0, 0, 0, 1];
+  return [
+    k + a * a * m,
+    b * a * m + c * s,
+    c * a * m - b * s,
+    0,
+    a * b * m - c * s,
+    k + b * b * m,
+    c * b * m + a * s,
+    0,
+    a * c * m + b * s,
+    b * c * m - a * s,
+    k + c * c * m,
+    0,
+    0,
+    0,
+    0,
+    1,
+  ];
 }
 
 /** A turn by a unit quaternion x y z w. */
 export function quaternion([x, y, z, w]: readonly number[]): Matrix {
   const [a, b, c, d] = [x!, y!, z!, w!];
-  return [1 - 2 * (b * b + c * c), 2 * (a * b + c * d), 2 * (a * c - b * d), 0, 2 * (a * b - c * d), 1 - 2 * (a * a + c * c), 2 * (b * c + a * d), 0, 2 * (a * c + b * d), 2 * (b * c - a * d), 1 - 2 * (a * a + b * b), 0, 0, 0, 0, 1];
+  return [
+    1 - 2 * (b * b + c * c),
+    2 * (a * b + c * d),
+    2 * (a * c - b * d),
+    0,
+    2 * (a * b - c * d),
+    1 - 2 * (a * a + c * c),
+    2 * (b * c + a * d),
+    0,
+    2 * (a * c + b * d),
+    2 * (b * c - a * d),
+    1 - 2 * (a * a + b * b),
+    0,
+    0,
+    0,
+    0,
+    1,
+  ];
 }
 
 /** Grows around points. */
@@ -53,12 +88,17 @@ export class Box {
 
   /** A point, placed by a matrix. */
   addPlaced(m: Matrix, x: number, y: number, z: number): void {
-    this.add(m[0]! * x + m[4]! * y + m[8]! * z + m[12]!, m[1]! * x + m[5]! * y + m[9]! * z + m[13]!, m[2]! * x + m[6]! * y + m[10]! * z + m[14]!);
+    this.add(
+      m[0]! * x + m[4]! * y + m[8]! * z + m[12]!,
+      m[1]! * x + m[5]! * y + m[9]! * z + m[13]!,
+      m[2]! * x + m[6]! * y + m[10]! * z + m[14]!,
+    );
   }
 
   /** The eight corners of another box, placed. */
   addCorners(m: Matrix, min: readonly number[], max: readonly number[]): void {
-    for (const x of [min[0]!, max[0]!]) for (const y of [min[1]!, max[1]!]) for (const z of [min[2]!, max[2]!]) this.addPlaced(m, x, y, z);
+    for (const x of [min[0]!, max[0]!])
+      for (const y of [min[1]!, max[1]!]) for (const z of [min[2]!, max[2]!]) this.addPlaced(m, x, y, z);
   }
 
   isEmpty(): boolean {

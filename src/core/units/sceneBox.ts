@@ -31,7 +31,14 @@ export function sceneBox(format: FormatId, bytes: Uint8Array): Box | null {
 interface GltfJson {
   scene?: number;
   scenes?: { nodes?: number[] }[];
-  nodes?: { mesh?: number; children?: number[]; matrix?: number[]; translation?: number[]; rotation?: number[]; scale?: number[] }[];
+  nodes?: {
+    mesh?: number;
+    children?: number[];
+    matrix?: number[];
+    translation?: number[];
+    rotation?: number[];
+    scale?: number[];
+  }[];
   meshes?: { primitives: { attributes: Record<string, number> }[] }[];
   accessors?: { min?: number[]; max?: number[] }[];
 }
@@ -45,7 +52,12 @@ function gltfBox(json: GltfJson, box: Box): void {
     const [n, parent, depth] = at;
     const node = nodes[n];
     if (!node || depth > 1000) continue;
-    const own = node.matrix ?? times(translation(node.translation ?? [0, 0, 0]), times(quaternion(node.rotation ?? [0, 0, 0, 1]), scaling(node.scale ?? [1, 1, 1])));
+    const own =
+      node.matrix ??
+      times(
+        translation(node.translation ?? [0, 0, 0]),
+        times(quaternion(node.rotation ?? [0, 0, 0, 1]), scaling(node.scale ?? [1, 1, 1])),
+      );
     const m = times(parent, own);
     for (const p of (node.mesh === undefined ? undefined : meshes[node.mesh])?.primitives ?? []) {
       const { min, max } = accessors[p.attributes.POSITION ?? -1] ?? {};
@@ -56,20 +68,40 @@ function gltfBox(json: GltfJson, box: Box): void {
 }
 
 function objBox(bytes: Uint8Array, box: Box): void {
-  for (let at = 0; at < bytes.length; ) {
+  for (let at = 0; at < bytes.length;) {
     let end = bytes.indexOf(0x0a, at);
     if (end < 0) end = bytes.length;
     let i = at;
     while (bytes[i] === 0x20 || bytes[i] === 0x09) i++;
     if (bytes[i] === 0x76 && (bytes[i + 1] === 0x20 || bytes[i + 1] === 0x09)) {
-      const [x, y, z] = latin1(bytes.subarray(i + 2, end)).trim().split(/\s+/).map(Number);
+      const [x, y, z] = latin1(bytes.subarray(i + 2, end))
+        .trim()
+        .split(/\s+/)
+        .map(Number);
       box.add(x!, y!, z!);
     }
     at = end + 1;
   }
 }
 
-const plySizes: Record<string, number> = { char: 1, uchar: 1, int8: 1, uint8: 1, short: 2, ushort: 2, int16: 2, uint16: 2, int: 4, uint: 4, int32: 4, uint32: 4, float: 4, float32: 4, double: 8, float64: 8 };
+const plySizes: Record<string, number> = {
+  char: 1,
+  uchar: 1,
+  int8: 1,
+  uint8: 1,
+  short: 2,
+  ushort: 2,
+  int16: 2,
+  uint16: 2,
+  int: 4,
+  uint: 4,
+  int32: 4,
+  uint32: 4,
+  float: 4,
+  float32: 4,
+  double: 8,
+  float64: 8,
+};
 
 function plyBox(bytes: Uint8Array, box: Box): void {
   const head = latin1(bytes.subarray(0, 65_536));
@@ -77,7 +109,11 @@ function plyBox(bytes: Uint8Array, box: Box): void {
   if (!endAt) return;
   const start = endAt.index + endAt[0].length;
   const form = /(?:^|\n)format\s+(\w+)/.exec(head)?.[1];
-  const elements = [...head.slice(0, endAt.index + 1).matchAll(/(?:^|\n)element\s+(\w+)\s+(\d+)((?:\r?\n(?!element)[^\n]*)*)/g)];
+  const elements = [
+    ...head
+      .slice(0, endAt.index + 1)
+      .matchAll(/(?:^|\n)element\s+(\w+)\s+(\d+)((?:\r?\n(?!element)[^\n]*)*)/g),
+  ];
   const first = elements[0];
   if (first?.[1] !== 'vertex') return;
   const properties = [...first[3]!.matchAll(/property\s+(list\s+\w+\s+)?(\w+)\s+(\w+)/g)];
@@ -104,7 +140,9 @@ function plyBox(bytes: Uint8Array, box: Box): void {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const at = (i: number, n: number) => {
     const where = start + n * stride + offsets[i]!;
-    return plySizes[properties[i]![2]!] === 8 ? view.getFloat64(where, little) : view.getFloat32(where, little);
+    return plySizes[properties[i]![2]!] === 8
+      ? view.getFloat64(where, little)
+      : view.getFloat32(where, little);
   };
   for (let n = 0; n < count; n++) box.add(at(ix, n), at(iy, n), at(iz, n));
 }
@@ -123,7 +161,14 @@ function elementsOf(bytes: Uint8Array): Element {
   const open = [root];
   eachMarkup(m, {
     open(name, attributes) {
-      const element: Element = { name: localName(name), attributes: Object.fromEntries(attributes.map((a) => [localName(a.name), decodeMarkup(m, a.from, a.to).text])), text: '', children: [] };
+      const element: Element = {
+        name: localName(name),
+        attributes: Object.fromEntries(
+          attributes.map((a) => [localName(a.name), decodeMarkup(m, a.from, a.to).text]),
+        ),
+        text: '',
+        children: [],
+      };
       open.at(-1)!.children.push(element);
       open.push(element);
     },
@@ -143,9 +188,13 @@ const child = (e: Element | undefined, name: string) => e?.children.find((c) => 
 function daeBox(bytes: Uint8Array, box: Box): void {
   const collada = child(elementsOf(bytes), 'COLLADA');
   const points = new Map<string, number[]>();
-  for (const geometry of collada?.children.filter((c) => c.name === 'library_geometries').flatMap((l) => l.children) ?? []) {
+  for (const geometry of collada?.children
+    .filter((c) => c.name === 'library_geometries')
+    .flatMap((l) => l.children) ?? []) {
     const mesh = child(geometry, 'mesh');
-    const source = child(mesh, 'vertices')?.children.find((c) => c.name === 'input' && c.attributes.semantic === 'POSITION')?.attributes.source?.slice(1);
+    const source = child(mesh, 'vertices')
+      ?.children.find((c) => c.name === 'input' && c.attributes.semantic === 'POSITION')
+      ?.attributes.source?.slice(1);
     const array = mesh?.children.find((c) => c.name === 'source' && c.attributes.id === source);
     const numbers = child(array, 'float_array')?.text;
     if (numbers && geometry.attributes.id) points.set(geometry.attributes.id, numbersOf(numbers));
@@ -161,7 +210,11 @@ function daeBox(bytes: Uint8Array, box: Box): void {
     let m = parent;
     for (const c of node.children) {
       const n = /^(matrix|translate|rotate|scale)$/.test(c.name) ? numbersOf(c.text) : [];
-      if (c.name === 'matrix' && n.length === 16) m = times(m, n.map((_, i) => n[(i % 4) * 4 + Math.floor(i / 4)]!));
+      if (c.name === 'matrix' && n.length === 16)
+        m = times(
+          m,
+          n.map((_, i) => n[(i % 4) * 4 + Math.floor(i / 4)]!),
+        );
       else if (c.name === 'translate') m = times(m, translation(n));
       else if (c.name === 'scale') m = times(m, scaling(n));
       else if (c.name === 'rotate') m = times(m, turning(n, n[3]!));
@@ -176,29 +229,44 @@ function daeBox(bytes: Uint8Array, box: Box): void {
     }
   };
   const scene = child(child(collada, 'scene'), 'instance_visual_scene')?.attributes.url?.slice(1);
-  const visual = collada?.children.filter((c) => c.name === 'library_visual_scenes').flatMap((l) => l.children).find((v) => v.attributes.id === scene);
+  const visual = collada?.children
+    .filter((c) => c.name === 'library_visual_scenes')
+    .flatMap((l) => l.children)
+    .find((v) => v.attributes.id === scene);
   for (const node of visual?.children.filter((c) => c.name === 'node') ?? []) place(node, identity, 0);
-  if (!visual) for (const p of points.values()) for (let i = 0; i + 2 < p.length; i += 3) box.add(p[i]!, p[i + 1]!, p[i + 2]!);
+  if (!visual)
+    for (const p of points.values())
+      for (let i = 0; i + 2 < p.length; i += 3) box.add(p[i]!, p[i + 1]!, p[i + 2]!);
 }
 
 function threemfBox(bytes: Uint8Array, box: Box): void {
   const model = child(elementsOf(bytes), 'model');
-  const objects = new Map(child(model, 'resources')?.children.filter((c) => c.name === 'object').map((o) => [o.attributes.id ?? '', o]) ?? []);
+  const objects = new Map(
+    child(model, 'resources')
+      ?.children.filter((c) => c.name === 'object')
+      .map((o) => [o.attributes.id ?? '', o]) ?? [],
+  );
   // A transform is twelve numbers, row after row, for points that stand before the matrix (3MF Core §3.3).
   const matrixOf = (text: string | undefined): Matrix => {
     const n = text ? numbersOf(text) : [];
-    return n.length === 12 ? [n[0]!, n[1]!, n[2]!, 0, n[3]!, n[4]!, n[5]!, 0, n[6]!, n[7]!, n[8]!, 0, n[9]!, n[10]!, n[11]!, 1] : identity;
+    return n.length === 12
+      ? [n[0]!, n[1]!, n[2]!, 0, n[3]!, n[4]!, n[5]!, 0, n[6]!, n[7]!, n[8]!, 0, n[9]!, n[10]!, n[11]!, 1]
+      : identity;
   };
   const place = (id: string, m: Matrix, depth: number) => {
     const object = objects.get(id);
     if (!object || depth > 100) return;
-    for (const v of child(child(object, 'mesh'), 'vertices')?.children ?? []) box.addPlaced(m, Number(v.attributes.x), Number(v.attributes.y), Number(v.attributes.z));
-    for (const c of child(object, 'components')?.children ?? []) place(c.attributes.objectid ?? '', times(m, matrixOf(c.attributes.transform)), depth + 1);
+    for (const v of child(child(object, 'mesh'), 'vertices')?.children ?? [])
+      box.addPlaced(m, Number(v.attributes.x), Number(v.attributes.y), Number(v.attributes.z));
+    for (const c of child(object, 'components')?.children ?? [])
+      place(c.attributes.objectid ?? '', times(m, matrixOf(c.attributes.transform)), depth + 1);
   };
-  for (const item of child(model, 'build')?.children ?? []) place(item.attributes.objectid ?? '', matrixOf(item.attributes.transform), 0);
+  for (const item of child(model, 'build')?.children ?? [])
+    place(item.attributes.objectid ?? '', matrixOf(item.attributes.transform), 0);
 }
 
-const usdToken = /"""[\s\S]*?"""|'''[\s\S]*?'''|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|#[^\n]*|@(?:@@[\s\S]*?@@)?[^@\n]*@|[{}]|\b(?:def|over|class)\b|([\w:]+)(?:\.timeSamples)?\s*=\s*/g;
+const usdToken =
+  /"""[\s\S]*?"""|'''[\s\S]*?'''|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|#[^\n]*|@(?:@@[\s\S]*?@@)?[^@\n]*@|[{}]|\b(?:def|over|class)\b|([\w:]+)(?:\.timeSamples)?\s*=\s*/g;
 
 interface Prim {
   ops: string[];
@@ -219,11 +287,23 @@ function usdaBox(text: string, box: Box): void {
       else if (kind === 'scale') m = times(m, scaling(n));
       else if (kind === 'transform' && n.length === 16) m = times(m, n);
       else if (kind === 'orient') m = times(m, quaternion([n[1]!, n[2]!, n[3]!, n[0]!]));
-      else if (/^rotate[XYZ]$/.test(kind!)) m = times(m, turning(kind!.endsWith('X') ? [1, 0, 0] : kind!.endsWith('Y') ? [0, 1, 0] : [0, 0, 1], n[0]!));
+      else if (/^rotate[XYZ]$/.test(kind!))
+        m = times(
+          m,
+          turning(kind!.endsWith('X') ? [1, 0, 0] : kind!.endsWith('Y') ? [0, 1, 0] : [0, 0, 1], n[0]!),
+        );
       else {
         // rotateXYZ: X is applied first, so Z stands outermost.
         const order = /^rotate([XYZ]{3})$/.exec(kind!)?.[1];
-        if (order) for (const axis of [...order].reverse()) m = times(m, turning([Number(axis === 'X'), Number(axis === 'Y'), Number(axis === 'Z')], n['XYZ'.indexOf(axis)]!));
+        if (order)
+          for (const axis of [...order].reverse())
+            m = times(
+              m,
+              turning(
+                [Number(axis === 'X'), Number(axis === 'Y'), Number(axis === 'Z')],
+                n['XYZ'.indexOf(axis)]!,
+              ),
+            );
       }
     }
     return m;
@@ -238,14 +318,26 @@ function usdaBox(text: string, box: Box): void {
       const prim: Prim = { ops: [], values: new Map(), points: null };
       // Braces of dictionaries, variant sets and such change nothing of where things stand.
       const kind = next === '' ? 'other' : next;
-      open.push({ prim: kind === 'other' && open.length > 0 ? open.at(-1)!.prim : prim, matrix: identity, kind });
-      if (kind === 'def') waiting.push({ prim, depth: open.length, parents: open.filter((o) => o.kind !== 'other').map((o) => o.prim) });
+      open.push({
+        prim: kind === 'other' && open.length > 0 ? open.at(-1)!.prim : prim,
+        matrix: identity,
+        kind,
+      });
+      if (kind === 'def')
+        waiting.push({
+          prim,
+          depth: open.length,
+          parents: open.filter((o) => o.kind !== 'other').map((o) => o.prim),
+        });
       next = '';
     } else if (all === '}') open.pop();
     else if (key !== undefined && open.length > 0) {
       const at = usdToken.lastIndex;
       const { prim } = open.at(-1)!;
-      if (key === 'xformOpOrder') prim.ops = [...text.slice(at, text.indexOf(']', at)).matchAll(/"(?:!invert!)?([^"]+)"/g)].map((x) => x[1]!);
+      if (key === 'xformOpOrder')
+        prim.ops = [...text.slice(at, text.indexOf(']', at)).matchAll(/"(?:!invert!)?([^"]+)"/g)].map(
+          (x) => x[1]!,
+        );
       else if (key.startsWith('xformOp:')) prim.values.set(key, numbersIn(text, at));
       else if (key === 'points' && text[at] === '[') {
         const end = text.indexOf(']', at);
@@ -257,7 +349,8 @@ function usdaBox(text: string, box: Box): void {
   for (const { prim, parents } of waiting) {
     if (!prim.points) continue;
     const m = parents.reduce<Matrix>((parent, p) => done(p, parent), identity);
-    for (let i = 0; i + 2 < prim.points.length; i += 3) box.addPlaced(m, prim.points[i]!, prim.points[i + 1]!, prim.points[i + 2]!);
+    for (let i = 0; i + 2 < prim.points.length; i += 3)
+      box.addPlaced(m, prim.points[i]!, prim.points[i + 1]!, prim.points[i + 2]!);
   }
 }
 

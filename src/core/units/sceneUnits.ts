@@ -19,7 +19,14 @@ export interface SceneUnits {
 const nobody: SceneUnits = { metres: null, upAxis: null, by: 'nobody' };
 const byDefinition: SceneUnits = { metres: 1, upAxis: 'Y', by: 'definition' };
 
-const threemf: Record<string, number> = { micron: 1e-6, millimeter: 0.001, centimeter: 0.01, inch: metresIn('in'), foot: metresIn('ft'), meter: 1 };
+const threemf: Record<string, number> = {
+  micron: 1e-6,
+  millimeter: 0.001,
+  centimeter: 0.01,
+  inch: metresIn('in'),
+  foot: metresIn('ft'),
+  meter: 1,
+};
 
 /** Units of a file of a text format, or of the model inside a package, by its first bytes (64 kB are enough). Null where this is no format with lengths. */
 export function sceneUnits(format: FormatId, head: Uint8Array): SceneUnits | null {
@@ -45,7 +52,11 @@ export function sceneUnits(format: FormatId, head: Uint8Array): SceneUnits | nul
 /** What USD says where a layer says nothing, filled in with what it does say. */
 export function usdUnits(metres: number | null, upAxis: string | null): SceneUnits {
   const up = upAxis === 'X' || upAxis === 'Y' || upAxis === 'Z' ? upAxis : 'Y';
-  return { metres: metres !== null && metres > 0 ? metres : 0.01, upAxis: up, by: metres !== null ? 'file' : 'default' };
+  return {
+    metres: metres !== null && metres > 0 ? metres : 0.01,
+    upAxis: up,
+    by: metres !== null ? 'file' : 'default',
+  };
 }
 
 function usda(head: Uint8Array): SceneUnits {
@@ -54,9 +65,14 @@ function usda(head: Uint8Array): SceneUnits {
   const open = text.indexOf('(');
   const prim = text.search(/^\s*(def|over|class)\b/m);
   const block = open < 0 || (prim >= 0 && prim < open) ? '' : text.slice(open, prim < 0 ? undefined : prim);
-  const plain = block.replace(/"""[\s\S]*?"""|"(?:\\.|[^"\\\n])*"|#.*$/gm, (m) => (m.startsWith('#') || m.includes('\n') ? '' : m));
+  const plain = block.replace(/"""[\s\S]*?"""|"(?:\\.|[^"\\\n])*"|#.*$/gm, (m) =>
+    m.startsWith('#') || m.includes('\n') ? '' : m,
+  );
   const metres = /(?:^|[\n;(])\s*metersPerUnit\s*=\s*([\d.eE+-]+)/.exec(plain)?.[1];
-  return usdUnits(metres === undefined ? null : Number(metres), /(?:^|[\n;(])\s*upAxis\s*=\s*"?([XYZ])"?/.exec(plain)?.[1] ?? null);
+  return usdUnits(
+    metres === undefined ? null : Number(metres),
+    /(?:^|[\n;(])\s*upAxis\s*=\s*"?([XYZ])"?/.exec(plain)?.[1] ?? null,
+  );
 }
 
 function vrml(head: Uint8Array): SceneUnits {
@@ -80,11 +96,13 @@ function markup(format: 'dae' | 'x3d' | '3mf', head: Uint8Array): SceneUnits {
       };
       const at = path.slice(1).join('/');
       if (format === 'dae' && at === 'asset/unit') metres = Number(value('meter') ?? 1);
-      else if (format === 'x3d' && at === 'head/unit' && value('category') === 'length') metres = Number(value('conversionFactor'));
+      else if (format === 'x3d' && at === 'head/unit' && value('category') === 'length')
+        metres = Number(value('conversionFactor'));
       else if (format === '3mf' && path.length === 1) metres = threemf[value('unit') ?? ''] ?? null;
     },
     text(from, to) {
-      if (format === 'dae' && path.slice(1).join('/') === 'asset/up_axis') text += decodeMarkup(m, from, to).text;
+      if (format === 'dae' && path.slice(1).join('/') === 'asset/up_axis')
+        text += decodeMarkup(m, from, to).text;
     },
     close() {
       if (text !== '') up ??= text.trim();
@@ -95,7 +113,11 @@ function markup(format: 'dae' | 'x3d' | '3mf', head: Uint8Array): SceneUnits {
   if (metres !== null && !(Number.isFinite(metres) && metres > 0)) metres = null;
   const usual = format === '3mf' ? 0.001 : 1;
   const axis = format === '3mf' ? 'Z' : ((/^([XYZ])_UP$/.exec(up ?? '')?.[1] ?? 'Y') as 'X' | 'Y' | 'Z');
-  return { metres: metres ?? usual, upAxis: axis, by: metres !== null ? 'file' : format === 'x3d' ? 'definition' : 'default' };
+  return {
+    metres: metres ?? usual,
+    upAxis: axis,
+    by: metres !== null ? 'file' : format === 'x3d' ? 'definition' : 'default',
+  };
 }
 
 /** A declared unit in words: 'centimetres', '0.05 m', 'no unit'. */

@@ -12,74 +12,184 @@ import { referenceFormats, referenceName, referenceScene } from './referenceScen
 import { measurable, sceneBox } from './sceneBox';
 import { sceneUnits, sceneUnitText } from './sceneUnits';
 import { confusionOf, suspicions, type Measured } from './suspicion';
-import { convert, lengthText, metresIn, parseLength, unitIds, unitOfMetres, usualUnits, type WorkspaceUnits } from './units';
+import {
+  convert,
+  lengthText,
+  metresIn,
+  parseLength,
+  unitIds,
+  unitOfMetres,
+  usualUnits,
+  type WorkspaceUnits,
+} from './units';
 
 const bytes = (s: string) => new TextEncoder().encode(s);
 
 describe('lengths', () => {
-  test.each([['in', 'mm', 25.4], ['ft', 'm', 0.3048], ['yd', 'm', 0.9144], ['mi', 'm', 1609.344], ['mi', 'ft', 5280], ['ft', 'in', 12], ['yd', 'ft', 3], ['m', 'cm', 100], ['km', 'mm', 1e6]] as const)('NIST SP 811: 1 %s is %s %d', (from, to, value) => {
+  test.each([
+    ['in', 'mm', 25.4],
+    ['ft', 'm', 0.3048],
+    ['yd', 'm', 0.9144],
+    ['mi', 'm', 1609.344],
+    ['mi', 'ft', 5280],
+    ['ft', 'in', 12],
+    ['yd', 'ft', 3],
+    ['m', 'cm', 100],
+    ['km', 'mm', 1e6],
+  ] as const)('NIST SP 811: 1 %s is %s %d', (from, to, value) => {
     expect(convert(1, from, to)).toBe(value);
   });
   test('there and back is the same to the last digit that counts (property)', () => {
-    fc.assert(fc.property(fc.integer({ min: -1e6, max: 1e6 }), fc.constantFrom(...unitIds), fc.constantFrom(...unitIds), (v, a, b) => {
-      expect(Math.abs(convert(convert(v, a, b), b, a) - v)).toBeLessThanOrEqual(Math.abs(v) * 4e-16);
-    }));
+    fc.assert(
+      fc.property(
+        fc.integer({ min: -1e6, max: 1e6 }),
+        fc.constantFrom(...unitIds),
+        fc.constantFrom(...unitIds),
+        (v, a, b) => {
+          expect(Math.abs(convert(convert(v, a, b), b, a) - v)).toBeLessThanOrEqual(Math.abs(v) * 4e-16);
+        },
+      ),
+    );
   });
   test('whole inches are a whole number of 127ths of 5 mm (property)', () => {
-    fc.assert(fc.property(fc.integer({ min: 0, max: 1e9 }), (v) => expect(convert(v * 5, 'in', 'mm')).toBe(v * 127)));
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 1e9 }), (v) => expect(convert(v * 5, 'in', 'mm')).toBe(v * 127)),
+    );
   });
-  test.each([[3.625, 'in', 32, '3 5/8 in'], [63.5, 'in', 2, '63 1/2 in'], [5.25, 'ft', 8, '5 ft 3 in'], [5, 'ft', 8, '5 ft'], [0.03125, 'in', 32, '1/32 in'], [0.01, 'in', 32, '0 in'], [-1.5, 'in', 4, '−1 1/2 in'], [5.999999, 'ft', 32, '6 ft'], [2.5, 'm', 8, '2.5 m']] as const)('%d %s in 1/%d is %s', (v, unit, parts, text) => {
+  test.each([
+    [3.625, 'in', 32, '3 5/8 in'],
+    [63.5, 'in', 2, '63 1/2 in'],
+    [5.25, 'ft', 8, '5 ft 3 in'],
+    [5, 'ft', 8, '5 ft'],
+    [0.03125, 'in', 32, '1/32 in'],
+    [0.01, 'in', 32, '0 in'],
+    [-1.5, 'in', 4, '−1 1/2 in'],
+    [5.999999, 'ft', 32, '6 ft'],
+    [2.5, 'm', 8, '2.5 m'],
+  ] as const)('%d %s in 1/%d is %s', (v, unit, parts, text) => {
     expect(lengthText(v, unit, { form: 'fraction', parts })).toBe(text);
   });
   test('decimals', () => {
-    expect([lengthText(1.23456, 'm', { form: 'decimal', digits: 3 }), lengthText(12000, 'mm', { form: 'decimal', digits: 1 }), lengthText(2, 'cm', { form: 'decimal', digits: 3 })]).toEqual(['1.235 m', '12,000 mm', '2 cm']);
+    expect([
+      lengthText(1.23456, 'm', { form: 'decimal', digits: 3 }),
+      lengthText(12000, 'mm', { form: 'decimal', digits: 1 }),
+      lengthText(2, 'cm', { form: 'decimal', digits: 3 }),
+    ]).toEqual(['1.235 m', '12,000 mm', '2 cm']);
   });
-  test.each([['12', 'cm', 12], ['3 5/8"', 'in', 3.625], ['5\' 3 1/2"', 'in', 63.5], ['1/32 in', 'in', 0.03125], ['1.5 m', 'cm', 150], ['1 ft', 'mm', 304.8], ['-2', 'm', -2], ['2,5', 'm', 2.5]] as const)('%s typed in %s is %d', (text, unit, value) => {
+  test.each([
+    ['12', 'cm', 12],
+    ['3 5/8"', 'in', 3.625],
+    ['5\' 3 1/2"', 'in', 63.5],
+    ['1/32 in', 'in', 0.03125],
+    ['1.5 m', 'cm', 150],
+    ['1 ft', 'mm', 304.8],
+    ['-2', 'm', -2],
+    ['2,5', 'm', 2.5],
+  ] as const)('%s typed in %s is %d', (text, unit, value) => {
     expect(parseLength(text, unit)).toBeCloseTo(value, 12);
   });
   test.each(['', 'wide', '1/0 in', '3 -2', '5 furlongs'])('%j is no length', (text) => {
     expect(parseLength(text, 'm')).toBeNull();
   });
   test('what is shown in fractions reads back to within half the last part (property)', () => {
-    fc.assert(fc.property(fc.double({ min: 0, max: 1e5, noNaN: true }), fc.constantFrom(1, 2, 4, 8, 16, 32), fc.constantFrom('in', 'ft'), (v, parts, unit) => {
-      const back = parseLength(lengthText(v, unit, { form: 'fraction', parts }), unit)!;
-      expect(Math.abs(convert(back - v, unit, 'in'))).toBeLessThanOrEqual(0.5 / parts + 1e-6);
-    }));
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0, max: 1e5, noNaN: true }),
+        fc.constantFrom(1, 2, 4, 8, 16, 32),
+        fc.constantFrom('in', 'ft'),
+        (v, parts, unit) => {
+          const back = parseLength(lengthText(v, unit, { form: 'fraction', parts }), unit)!;
+          expect(Math.abs(convert(back - v, unit, 'in'))).toBeLessThanOrEqual(0.5 / parts + 1e-6);
+        },
+      ),
+    );
   });
 });
 
 describe('what scenes declare', () => {
   test.each<[FormatId, string, number | null, string | null, string]>([
     ['gltf', '{}', 1, 'Y', 'definition'],
-    ['usda', '#usda 1.0\n(\n    doc = "metersPerUnit = 5 and upAxis"\n    # metersPerUnit = 3\n    metersPerUnit = 0.0254\n    upAxis = "Z"\n)\ndef "A" ( customData = { double metersPerUnit = 9 } ) {}\n', 0.0254, 'Z', 'file'],
+    [
+      'usda',
+      '#usda 1.0\n(\n    doc = "metersPerUnit = 5 and upAxis"\n    # metersPerUnit = 3\n    metersPerUnit = 0.0254\n    upAxis = "Z"\n)\ndef "A" ( customData = { double metersPerUnit = 9 } ) {}\n',
+      0.0254,
+      'Z',
+      'file',
+    ],
     ['usda', '#usda 1.0\ndef "A" (\n    metersPerUnit = 9\n) {}\n', 0.01, 'Y', 'default'],
-    ['dae', '<COLLADA><asset><unit name="inch" meter="0.0254"/><up_axis>Z_UP</up_axis></asset><library_nodes><node><asset><unit meter="9"/></asset></node></library_nodes></COLLADA>', 0.0254, 'Z', 'file'],
+    [
+      'dae',
+      '<COLLADA><asset><unit name="inch" meter="0.0254"/><up_axis>Z_UP</up_axis></asset><library_nodes><node><asset><unit meter="9"/></asset></node></library_nodes></COLLADA>',
+      0.0254,
+      'Z',
+      'file',
+    ],
     ['dae', '<COLLADA><asset/></COLLADA>', 1, 'Y', 'default'],
-    ['x3d', '<X3D><head><unit category="length" name="cm" conversionFactor="0.01"/></head></X3D>', 0.01, 'Y', 'file'],
+    [
+      'x3d',
+      '<X3D><head><unit category="length" name="cm" conversionFactor="0.01"/></head></X3D>',
+      0.01,
+      'Y',
+      'file',
+    ],
     ['x3d', '<X3D><Scene/></X3D>', 1, 'Y', 'definition'],
     ['x3dv', '#VRML V2.0 utf8\n', 1, 'Y', 'definition'],
-    ['3mf', '<model unit="inch"/>', 0.0254, 'Z', 'file'], ['3mf', '<model/>', 0.001, 'Z', 'default'],
+    ['3mf', '<model unit="inch"/>', 0.0254, 'Z', 'file'],
+    ['3mf', '<model/>', 0.001, 'Z', 'default'],
     ['obj', 'v 1 2 3\n', null, null, 'nobody'],
   ])('%s %j', (format, text, metres, up, by) => {
     expect(sceneUnits(format, bytes(text))).toEqual({ metres, upAxis: up, by });
   });
-  test('formats without lengths have none', () => expect([sceneUnits('mtl', bytes('')), sceneUnits('otio', bytes(''))]).toEqual([null, null]));
-  test('units in words', () => expect([sceneUnitText(0.01), sceneUnitText(null), sceneUnitText(0.05), unitOfMetres(0.3048000001)]).toEqual(['centimetres', 'no unit', '0.05 m', 'ft']));
+  test('formats without lengths have none', () =>
+    expect([sceneUnits('mtl', bytes('')), sceneUnits('otio', bytes(''))]).toEqual([null, null]));
+  test('units in words', () =>
+    expect([
+      sceneUnitText(0.01),
+      sceneUnitText(null),
+      sceneUnitText(0.05),
+      unitOfMetres(0.3048000001),
+    ]).toEqual(['centimetres', 'no unit', '0.05 m', 'ft']));
 });
 
 describe('how large scenes are', () => {
   const gltf = JSON.stringify({
-    scenes: [{ nodes: [0] }], nodes: [{ translation: [10, 0, 0], scale: [2, 2, 2], children: [1] }, { mesh: 0, rotation: [0, 0, Math.SQRT1_2, Math.SQRT1_2] }, { mesh: 0, translation: [999, 0, 0] }],
-    meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }], accessors: [{ min: [0, 0, 0], max: [3, 1, 1] }],
+    scenes: [{ nodes: [0] }],
+    nodes: [
+      { translation: [10, 0, 0], scale: [2, 2, 2], children: [1] },
+      { mesh: 0, rotation: [0, 0, Math.SQRT1_2, Math.SQRT1_2] },
+      { mesh: 0, translation: [999, 0, 0] },
+    ],
+    meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+    accessors: [{ min: [0, 0, 0], max: [3, 1, 1] }],
   });
   const triples = (text: string) => text.trim().split(/\s+/).map(Number);
   test.each<[FormatId, string | Uint8Array, string, string]>([
     ['gltf', gltf, '8 0 0', '10 6 2'], // turned by 90° about Z: x → y; then doubled, then moved; a node outside the scene counts nothing
     ['obj', '# v 9 9 9\nv 1 2 3\r\n  v -1 0 0 1\nvn 5 5 5\nvt 7 7\n', '-1 0 0', '1 2 3'],
-    ['ply', 'ply\nformat ascii 1.0\nelement vertex 2\nproperty uchar red\nproperty float x\nproperty float y\nproperty float z\nelement face 0\nend_header\n9 1 2 3\n9 -1 0 5\n', '-1 0 3', '1 2 5'],
-    ['usda', '#usda 1.0\ndef Xform "A"\n{\n    double3 xformOp:translate = (0, 5, 0)\n    float xformOp:rotateZ = 90\n    uniform token[] xformOpOrder = ["xformOp:translate", "xformOp:rotateZ"]\n    def Mesh "M"\n    {\n        point3f[] points = [(0, 0, 0), (2, 1, 0)] # {\n        string doc = "{ points = [(99, 99, 99)]"\n    }\n}\n', '-1 5 0', '0 7 0'],
-    ['dae', '<COLLADA><library_geometries><geometry id="g"><mesh><source id="p"><float_array>0 0 0 1 2 3</float_array></source><vertices><input semantic="POSITION" source="#p"/></vertices></mesh></geometry></library_geometries><library_visual_scenes><visual_scene id="v"><node><translate>1 0 0</translate><node><matrix>2 0 0 0 0 2 0 0 0 0 2 0 0 0 0 1</matrix><instance_geometry url="#g"/></node></node></visual_scene></library_visual_scenes><scene><instance_visual_scene url="#v"/></scene></COLLADA>', '1 0 0', '3 4 6'],
-    ['3mf', '<model><resources><object id="1"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="1" y="2" z="3"/></vertices></mesh></object><object id="2"><components><component objectid="1" transform="2 0 0 0 2 0 0 0 2 0 0 0"/></components></object></resources><build><item objectid="2" transform="1 0 0 0 1 0 0 0 1 10 0 0"/></build></model>', '10 0 0', '12 4 6'],
+    [
+      'ply',
+      'ply\nformat ascii 1.0\nelement vertex 2\nproperty uchar red\nproperty float x\nproperty float y\nproperty float z\nelement face 0\nend_header\n9 1 2 3\n9 -1 0 5\n',
+      '-1 0 3',
+      '1 2 5',
+    ],
+    [
+      'usda',
+      '#usda 1.0\ndef Xform "A"\n{\n    double3 xformOp:translate = (0, 5, 0)\n    float xformOp:rotateZ = 90\n    uniform token[] xformOpOrder = ["xformOp:translate", "xformOp:rotateZ"]\n    def Mesh "M"\n    {\n        point3f[] points = [(0, 0, 0), (2, 1, 0)] # {\n        string doc = "{ points = [(99, 99, 99)]"\n    }\n}\n',
+      '-1 5 0',
+      '0 7 0',
+    ],
+    [
+      'dae',
+      '<COLLADA><library_geometries><geometry id="g"><mesh><source id="p"><float_array>0 0 0 1 2 3</float_array></source><vertices><input semantic="POSITION" source="#p"/></vertices></mesh></geometry></library_geometries><library_visual_scenes><visual_scene id="v"><node><translate>1 0 0</translate><node><matrix>2 0 0 0 0 2 0 0 0 0 2 0 0 0 0 1</matrix><instance_geometry url="#g"/></node></node></visual_scene></library_visual_scenes><scene><instance_visual_scene url="#v"/></scene></COLLADA>',
+      '1 0 0',
+      '3 4 6',
+    ],
+    [
+      '3mf',
+      '<model><resources><object id="1"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="1" y="2" z="3"/></vertices></mesh></object><object id="2"><components><component objectid="1" transform="2 0 0 0 2 0 0 0 2 0 0 0"/></components></object></resources><build><item objectid="2" transform="1 0 0 0 1 0 0 0 1 10 0 0"/></build></model>',
+      '10 0 0',
+      '12 4 6',
+    ],
   ])('%s', (format, content, min, max) => {
     const box = sceneBox(format, typeof content === 'string' ? bytes(content) : content)!;
     for (const i of [0, 1, 2]) {
@@ -89,14 +199,21 @@ describe('how large scenes are', () => {
   });
   test('binary PLY, either byte order', () => {
     for (const little of [true, false]) {
-      const head = bytes(`ply\nformat binary_${little ? 'little' : 'big'}_endian 1.0\nelement vertex 2\nproperty uchar q\nproperty float x\nproperty double y\nproperty float z\nend_header\n`);
+      const head = bytes(
+        `ply\nformat binary_${little ? 'little' : 'big'}_endian 1.0\nelement vertex 2\nproperty uchar q\nproperty float x\nproperty double y\nproperty float z\nend_header\n`,
+      );
       const body = new DataView(new ArrayBuffer(34));
-      for (const [n, [x, y, z]] of [[1, 2, 3], [-4, 0, 8]].entries()) {
+      for (const [n, [x, y, z]] of [
+        [1, 2, 3],
+        [-4, 0, 8],
+      ].entries()) {
         body.setFloat32(n * 17 + 1, x!, little);
         body.setFloat64(n * 17 + 5, y!, little);
         body.setFloat32(n * 17 + 13, z!, little);
       }
-      expect(sceneBox('ply', new Uint8Array([...head, ...new Uint8Array(body.buffer)]))?.size()).toEqual([5, 2, 5]);
+      expect(sceneBox('ply', new Uint8Array([...head, ...new Uint8Array(body.buffer)]))?.size()).toEqual([
+        5, 2, 5,
+      ]);
     }
   });
   test('bad input is not measured', () => {
@@ -113,47 +230,97 @@ describe('how large scenes are', () => {
 
 describe('suspicions', () => {
   const units: WorkspaceUnits = usualUnits;
-  const scene = (path: string, metres: number | null, size: [number, number, number] | null, upAxis: 'Y' | 'Z' = 'Y'): Measured => ({ path, units: { metres, upAxis, by: 'file' }, size });
-  test.each([[1000, 'mm', 'm'], [100, 'cm', 'm'], [2.54, 'cm', 'in'], [12, 'in', 'ft'], [39.3701, 'in', 'm'], [0.3048, 'm', 'ft']])('a factor of %d is %s taken for %s', (factor, meant, taken) => {
+  const scene = (
+    path: string,
+    metres: number | null,
+    size: [number, number, number] | null,
+    upAxis: 'Y' | 'Z' = 'Y',
+  ): Measured => ({ path, units: { metres, upAxis, by: 'file' }, size });
+  test.each([
+    [1000, 'mm', 'm'],
+    [100, 'cm', 'm'],
+    [2.54, 'cm', 'in'],
+    [12, 'in', 'ft'],
+    [39.3701, 'in', 'm'],
+    [0.3048, 'm', 'ft'],
+  ])('a factor of %d is %s taken for %s', (factor, meant, taken) => {
     expect(confusionOf(factor)).toEqual({ meant, taken });
   });
-  test('no unit explains any other factor', () => expect([confusionOf(7), confusionOf(1.5), confusionOf(50)]).toEqual([null, null, null]));
+  test('no unit explains any other factor', () =>
+    expect([confusionOf(7), confusionOf(1.5), confusionOf(50)]).toEqual([null, null, null]));
   test('a scene larger than the grid is told, with the unit that would fit', () => {
-    const [found] = suspicions(scene('a.gltf', 1, [2400, 800, 900]), units, []).filter((f) => f.code === 'size');
-    expect([found?.level, found?.message]).toEqual(['warning', expect.stringContaining('If its numbers were centimetres, it would be 24 m')]);
+    const [found] = suspicions(scene('a.gltf', 1, [2400, 800, 900]), units, []).filter(
+      (f) => f.code === 'size',
+    );
+    expect([found?.level, found?.message]).toEqual([
+      'warning',
+      expect.stringContaining('If its numbers were centimetres, it would be 24 m'),
+    ]);
     expect(suspicions(scene('a.gltf', 1, [2, 1, 1]), units, []).map((f) => f.code)).toEqual([]);
   });
   test('the same thing in two formats, one by a unit too large', () => {
     const a = scene('models/crate.obj', null, [39.3701, 39.3701, 20], 'Y');
     const b = scene('models/crate_v002.gltf', 1, [1, 1, 0.508]);
-    expect(suspicions(a, units, [a, b]).find((f) => f.code === 'twin')?.message).toContain('inches had been taken for metres');
-    expect(suspicions(a, units, [a, scene('models/crate.gltf', 1, [7, 7, 3.5])]).filter((f) => f.code === 'twin')).toEqual([]);
+    expect(suspicions(a, units, [a, b]).find((f) => f.code === 'twin')?.message).toContain(
+      'inches had been taken for metres',
+    );
+    expect(
+      suspicions(a, units, [a, scene('models/crate.gltf', 1, [7, 7, 3.5])]).filter((f) => f.code === 'twin'),
+    ).toEqual([]);
   });
   test('another unit and another up axis are named', () => {
-    expect(suspicions(scene('q.usda', 0.01, null, 'Z'), units, []).map((f) => [f.code, f.message.includes('100 times too large')])).toEqual([['unit-differs', true], ['up-differs', false]]);
+    expect(
+      suspicions(scene('q.usda', 0.01, null, 'Z'), units, []).map((f) => [
+        f.code,
+        f.message.includes('100 times too large'),
+      ]),
+    ).toEqual([
+      ['unit-differs', true],
+      ['up-differs', false],
+    ]);
   });
 });
 
 describe('reference scenes', () => {
-  const units: WorkspaceUnits = { unit: 'in', display: { form: 'fraction', parts: 32 }, upAxis: 'Z', grid: { spacing: 6, heavyEvery: 4, extent: 60 } };
-  test.each(referenceFormats)('%s: its unit is declared, grid and box have their sizes, it needs no other file', async (format) => {
-    const made = referenceScene(units, format);
-    const name = referenceName(units, format);
-    expect(formatOf(name, made)?.id).toBe(format);
-    const reading = (await readReferences(name, made.length, async ([a, b]) => made.subarray(a, b)))!;
-    expect([reading.references, reading.problems]).toEqual([[], []]);
-    const inner = format === 'usdz' ? unzipSync(made)['reference.usda']! : format === '3mf' ? unzipSync(made)['3D/3dmodel.model']! : made;
-    const of = format === 'usdz' ? 'usda' : format;
-    const declared = sceneUnits(of, inner)!;
-    const metres = declared.metres ?? metresIn('in');
-    if (format !== 'obj' && format !== 'ply') expect(declared.metres).toBe({ gltf: 1, glb: 1, x3dv: 1, '3mf': 0.001 }[format as string] ?? 0.0254);
-    const box = measurable.has(of) ? sceneBox(of, inner)! : null;
-    if (box) expect(Math.max(...box.size()) * metres).toBeCloseTo(format === '3mf' ? 6 * 0.0254 : 120 * 0.0254, 5);
-  });
+  const units: WorkspaceUnits = {
+    unit: 'in',
+    display: { form: 'fraction', parts: 32 },
+    upAxis: 'Z',
+    grid: { spacing: 6, heavyEvery: 4, extent: 60 },
+  };
+  test.each(referenceFormats)(
+    '%s: its unit is declared, grid and box have their sizes, it needs no other file',
+    async (format) => {
+      const made = referenceScene(units, format);
+      const name = referenceName(units, format);
+      expect(formatOf(name, made)?.id).toBe(format);
+      const reading = (await readReferences(name, made.length, async ([a, b]) => made.subarray(a, b)))!;
+      expect([reading.references, reading.problems]).toEqual([[], []]);
+      const inner =
+        format === 'usdz'
+          ? unzipSync(made)['reference.usda']!
+          : format === '3mf'
+            ? unzipSync(made)['3D/3dmodel.model']!
+            : made;
+      const of = format === 'usdz' ? 'usda' : format;
+      const declared = sceneUnits(of, inner)!;
+      const metres = declared.metres ?? metresIn('in');
+      if (format !== 'obj' && format !== 'ply')
+        expect(declared.metres).toBe({ gltf: 1, glb: 1, x3dv: 1, '3mf': 0.001 }[format as string] ?? 0.0254);
+      const box = measurable.has(of) ? sceneBox(of, inner)! : null;
+      if (box)
+        expect(Math.max(...box.size()) * metres).toBeCloseTo(format === '3mf' ? 6 * 0.0254 : 120 * 0.0254, 5);
+    },
+  );
   test('glTF and GLB satisfy the validator', async () => {
-    for (const format of ['gltf', 'glb'] as const) for (const u of [units, usualUnits, { ...usualUnits, grid: { spacing: 1, heavyEvery: 1, extent: 3 } }]) {
-      const { issues } = await validateBytes(referenceScene(u, format));
-      expect(issues.numErrors).toBe(0);
-    }
+    for (const format of ['gltf', 'glb'] as const)
+      for (const u of [
+        units,
+        usualUnits,
+        { ...usualUnits, grid: { spacing: 1, heavyEvery: 1, extent: 3 } },
+      ]) {
+        const { issues } = await validateBytes(referenceScene(u, format));
+        expect(issues.numErrors).toBe(0);
+      }
   });
 });

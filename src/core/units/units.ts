@@ -6,10 +6,26 @@ export const unitIds = ['mm', 'cm', 'm', 'km', 'in', 'ft', 'yd', 'mi'] as const;
 export type UnitId = (typeof unitIds)[number];
 
 /** Tenths of a millimetre in one of each. */
-const tenths: Record<UnitId, number> = { mm: 10, cm: 100, m: 10_000, km: 10_000_000, in: 254, ft: 3048, yd: 9144, mi: 16_093_440 };
+const tenths: Record<UnitId, number> = {
+  mm: 10,
+  cm: 100,
+  m: 10_000,
+  km: 10_000_000,
+  in: 254,
+  ft: 3048,
+  yd: 9144,
+  mi: 16_093_440,
+};
 
 const names: Record<UnitId, [one: string, many: string]> = {
-  mm: ['millimetre', 'millimetres'], cm: ['centimetre', 'centimetres'], m: ['metre', 'metres'], km: ['kilometre', 'kilometres'], in: ['inch', 'inches'], ft: ['foot', 'feet'], yd: ['yard', 'yards'], mi: ['mile', 'miles'],
+  mm: ['millimetre', 'millimetres'],
+  cm: ['centimetre', 'centimetres'],
+  m: ['metre', 'metres'],
+  km: ['kilometre', 'kilometres'],
+  in: ['inch', 'inches'],
+  ft: ['foot', 'feet'],
+  yd: ['yard', 'yards'],
+  mi: ['mile', 'miles'],
 };
 
 /** How lengths are shown: with at most `digits` decimals, or in fractions of an inch down to 1/`parts`, a power of two. */
@@ -25,7 +41,12 @@ export interface WorkspaceUnits {
 }
 
 /** What holds until a workspace says otherwise: metres, as glTF has them. */
-export const usualUnits: WorkspaceUnits = { unit: 'm', display: { form: 'decimal', digits: 3 }, upAxis: 'Y', grid: { spacing: 1, heavyEvery: 10, extent: 50 } };
+export const usualUnits: WorkspaceUnits = {
+  unit: 'm',
+  display: { form: 'decimal', digits: 3 },
+  upAxis: 'Y',
+  grid: { spacing: 1, heavyEvery: 10, extent: 50 },
+};
 
 /** 'metre', 'inches'. */
 export function unitName(unit: UnitId, count = 2): string {
@@ -50,7 +71,8 @@ export function unitOfMetres(metres: number): UnitId | null {
 /** A length for people: '1.25 m', '3 5/8 in', '5 ft 3 1/2 in'. `value` in `unit`; rounded to what the display can say. */
 export function lengthText(value: number, unit: UnitId, display: LengthDisplay): string {
   if (!Number.isFinite(value)) return '–';
-  if (display.form === 'fraction' && (unit === 'in' || unit === 'ft')) return fractionText(convert(value, unit, 'in'), unit, display.parts);
+  if (display.form === 'fraction' && (unit === 'in' || unit === 'ft'))
+    return fractionText(convert(value, unit, 'in'), unit, display.parts);
   const digits = display.form === 'decimal' ? display.digits : 3;
   return `${Number(value.toFixed(digits)).toLocaleString('en', { maximumFractionDigits: digits, useGrouping: Math.abs(value) >= 10_000 })} ${unit}`;
 }
@@ -63,13 +85,27 @@ function fractionText(inches: number, unit: 'in' | 'ft', parts: number): string 
   const whole = Math.floor(rest / parts);
   let [top, bottom] = [rest % parts, parts];
   while (top > 0 && top % 2 === 0 && bottom % 2 === 0) [top, bottom] = [top / 2, bottom / 2];
-  const inchText = [whole > 0 || top === 0 ? String(whole) : '', top > 0 ? `${top}/${bottom}` : ''].filter(Boolean).join(' ');
-  const shown = [feet > 0 ? `${feet} ft` : '', feet > 0 && rest === 0 ? '' : `${inchText} in`].filter(Boolean).join(' ');
+  const inchText = [whole > 0 || top === 0 ? String(whole) : '', top > 0 ? `${top}/${bottom}` : '']
+    .filter(Boolean)
+    .join(' ');
+  const shown = [feet > 0 ? `${feet} ft` : '', feet > 0 && rest === 0 ? '' : `${inchText} in`]
+    .filter(Boolean)
+    .join(' ');
   return `${all === 0 ? '' : sign}${shown}`;
 }
 
-const part = /\s*([+-]?)\s*(?:(\d+)\s*\/\s*(\d+)|(\d+(?:[.,]\d+)?)(?:\s+(\d+)\s*\/\s*(\d+))?)\s*(mm|cm|km|m|inches|inch|in|feet|foot|ft|yd|mi|["″'′])?\s*/y;
-const marks: Record<string, UnitId> = { '"': 'in', '″': 'in', "'": 'ft', '′': 'ft', inch: 'in', inches: 'in', foot: 'ft', feet: 'ft' };
+const part =
+  /\s*([+-]?)\s*(?:(\d+)\s*\/\s*(\d+)|(\d+(?:[.,]\d+)?)(?:\s+(\d+)\s*\/\s*(\d+))?)\s*(mm|cm|km|m|inches|inch|in|feet|foot|ft|yd|mi|["″'′])?\s*/y;
+const marks: Record<string, UnitId> = {
+  '"': 'in',
+  '″': 'in',
+  "'": 'ft',
+  '′': 'ft',
+  inch: 'in',
+  inches: 'in',
+  foot: 'ft',
+  feet: 'ft',
+};
 
 /** Reads what people type: '12', '1.5 m', '3 5/8"', "5' 3 1/2\"", '1/32 in'. In `unit`, which is meant where none is said; null for anything else. */
 export function parseLength(text: string, unit: UnitId): number | null {

@@ -10,7 +10,10 @@ const double = 9;
 const token = 11;
 
 /** What a crate file declares; USD's defaults where it says nothing, or is broken. */
-export async function readUsdcUnits(read: (range: ByteRange) => Promise<Uint8Array>, size: number): Promise<SceneUnits> {
+export async function readUsdcUnits(
+  read: (range: ByteRange) => Promise<Uint8Array>,
+  size: number,
+): Promise<SceneUnits> {
   let metres: number | null = null;
   let upAxis: string | null = null;
   try {
@@ -22,7 +25,10 @@ export async function readUsdcUnits(read: (range: ByteRange) => Promise<Uint8Arr
       if (name !== 'metersPerUnit' && name !== 'upAxis') continue;
       const rep = repOf(reps, 8 * n);
       if (name === 'upAxis' && rep.type === token && rep.inlined) upAxis = tokenOf(tables, rep.payload);
-      else if (name === 'metersPerUnit' && rep.type === double) metres = rep.inlined ? reps.getFloat32(8 * n, true) : (await b.view(rep.payload, 8)).getFloat64(0, true);
+      else if (name === 'metersPerUnit' && rep.type === double)
+        metres = rep.inlined
+          ? reps.getFloat32(8 * n, true)
+          : (await b.view(rep.payload, 8)).getFloat64(0, true);
     }
   } catch (cause) {
     if (!(cause instanceof BadCrate) && !(cause instanceof RangeError)) throw cause;

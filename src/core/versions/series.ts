@@ -29,7 +29,12 @@ export function seriesOf(scene: TreePath, namesInFolder: readonly string[]): Ser
     for (const other of [...namesInFolder].sort(comparePaths)) {
       const parsed = parseNumbered(other);
       const plain = firstNumbered(name);
-      if (parsed && parsed.stem === plain.stem && parsed.extension.toLowerCase() === plain.extension.toLowerCase()) pattern ??= parsed;
+      if (
+        parsed &&
+        parsed.stem === plain.stem &&
+        parsed.extension.toLowerCase() === plain.extension.toLowerCase()
+      )
+        pattern ??= parsed;
     }
     pattern ??= firstNumbered(name);
     if (namesInFolder.includes(name)) versions.push({ path: at(name), number: null });

@@ -26,12 +26,27 @@ const lay = (root: string, files: Record<string, string | Buffer>) => {
     fs.writeFileSync(path.join(root, name), content);
   }
 };
-const tree = (root: string): Record<string, string> => Object.fromEntries(fs.readdirSync(root, { recursive: true, withFileTypes: true }).filter((e) => e.isFile()).map((e) => {
-  const full = path.join(e.parentPath, e.name);
-  return [path.relative(root, full), fs.readFileSync(full).toString('base64')];
-}).sort());
+const tree = (root: string): Record<string, string> =>
+  Object.fromEntries(
+    fs
+      .readdirSync(root, { recursive: true, withFileTypes: true })
+      .filter((e) => e.isFile())
+      .map((e) => {
+        const full = path.join(e.parentPath, e.name);
+        return [path.relative(root, full), fs.readFileSync(full).toString('base64')];
+      })
+      .sort(),
+  );
 
-const content = { 'scenes/a.gltf': '{"images":[{"uri":"../textures/ü é.png"}]}', 'textures/ü é.png': 'PNG', '.hidden/.x': 'h', '.satchel/workspace.json': '{}', 'odd %25 name': '%', '100% \n line': 'n', 'empty.bin': '' };
+const content = {
+  'scenes/a.gltf': '{"images":[{"uri":"../textures/ü é.png"}]}',
+  'textures/ü é.png': 'PNG',
+  '.hidden/.x': 'h',
+  '.satchel/workspace.json': '{}',
+  'odd %25 name': '%',
+  '100% \n line': 'n',
+  'empty.bin': '',
+};
 lay(at('w'), content);
 fs.mkdirSync(at('w', 'renders', 'stills'), { recursive: true });
 fs.symlinkSync('/etc/hostname', at('w', 'leaves'));
@@ -54,7 +69,10 @@ describe.each(['zip', 'folder'])('a bag as %s', (form) => {
     if (form === 'zip') {
       expect(spawnSync('unzip', ['-tq', bag]).status).toBe(0);
       fs.mkdirSync(at('unzipped'));
-      expect(spawnSync('unzip', ['-q', bag, '-d', at('unzipped')], { env: { ...process.env, LC_ALL: 'C.UTF-8' } }).status).toBe(0);
+      expect(
+        spawnSync('unzip', ['-q', bag, '-d', at('unzipped')], { env: { ...process.env, LC_ALL: 'C.UTF-8' } })
+          .status,
+      ).toBe(0);
       // RFC 8493 §4: unpacked into an empty folder, exactly one entry shows.
       expect(fs.readdirSync(at('unzipped'))).toEqual(['bag']);
       folder = at('unzipped', 'bag');
@@ -64,18 +82,27 @@ describe.each(['zip', 'folder'])('a bag as %s', (form) => {
     // Names with % or line ends are percent-encoded in the manifest (RFC 8493 §2.1.3), which sha512sum does not undo: those two by hand.
     const plain = lines.filter((l) => !/%(25|0A|0D)/.test(l));
     expect(plain.length).toBe(5);
-    const check = (text: string) => spawnSync('sha512sum', ['-c', '--strict', '--quiet', '-'], { cwd: folder, input: text });
+    const check = (text: string) =>
+      spawnSync('sha512sum', ['-c', '--strict', '--quiet', '-'], { cwd: folder, input: text });
     expect(check(`${plain.join('\n')}\n`).status).toBe(0);
     expect(check(fs.readFileSync(path.join(folder, 'tagmanifest-sha512.txt'), 'utf8')).status).toBe(0);
     // Info-ZIP writes a line end in a name as another character; the name with one is read from the folder form only.
-    for (const line of lines.filter((l) => (form === 'zip' ? /%25/.test(l) && !/%0A/.test(l) : /%(25|0A|0D)/.test(l)))) {
+    for (const line of lines.filter((l) =>
+      form === 'zip' ? /%25/.test(l) && !/%0A/.test(l) : /%(25|0A|0D)/.test(l),
+    )) {
       const [digest, name] = line.split('  ') as [string, string];
-      expect(createHash('sha512').update(fs.readFileSync(path.join(folder, decodePath(name)))).digest('hex')).toBe(digest);
+      expect(
+        createHash('sha512')
+          .update(fs.readFileSync(path.join(folder, decodePath(name))))
+          .digest('hex'),
+      ).toBe(digest);
     }
   });
   test('the tag files say what RFC 8493 §2.1.1 and §2.2.2 demand', () => {
     const folder = form === 'zip' ? at('unzipped', 'bag') : bag;
-    expect(fs.readFileSync(path.join(folder, 'bagit.txt'), 'utf8')).toBe('BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n');
+    expect(fs.readFileSync(path.join(folder, 'bagit.txt'), 'utf8')).toBe(
+      'BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n',
+    );
     const info = new Map(readInfo(fs.readFileSync(path.join(folder, 'bag-info.txt'), 'utf8')));
     const sizes = Object.values(content).reduce((s, c) => s + Buffer.byteLength(c), 0);
     expect(info.get('Payload-Oxum')).toBe(`${sizes}.7`);
@@ -95,17 +122,22 @@ describe.each(['zip', 'folder'])('a bag as %s', (form) => {
   });
 });
 
-test.each(['zip', 'folder'])('a scene of several parts is read whole from a %s, not its last part over and over', async (form) => {
-  const scene = `{"images":[{"uri":"first.png"}],"pad":"${'x'.repeat(3_500_000)}","buffers":[{"uri":"last.bin"}]}`;
-  lay(at('long'), { 'a.gltf': scene });
-  const bag = at(form === 'zip' ? 'long.zip' : 'long-bag');
-  await pack(at('long'), bag);
-  const opened = await openBag(bag);
-  const payload = payloadTree(opened);
-  expect(new TextDecoder().decode(await payload.read('a.gltf' as never))).toBe(scene);
-  expect((await rehearse(payload, knownPlaces[2]!, 'bag', { libraries: [] })).failures.map((f) => f.written)).toEqual(['first.png', 'last.bin']);
-  opened.close();
-});
+test.each(['zip', 'folder'])(
+  'a scene of several parts is read whole from a %s, not its last part over and over',
+  async (form) => {
+    const scene = `{"images":[{"uri":"first.png"}],"pad":"${'x'.repeat(3_500_000)}","buffers":[{"uri":"last.bin"}]}`;
+    lay(at('long'), { 'a.gltf': scene });
+    const bag = at(form === 'zip' ? 'long.zip' : 'long-bag');
+    await pack(at('long'), bag);
+    const opened = await openBag(bag);
+    const payload = payloadTree(opened);
+    expect(new TextDecoder().decode(await payload.read('a.gltf' as never))).toBe(scene);
+    expect(
+      (await rehearse(payload, knownPlaces[2]!, 'bag', { libraries: [] })).failures.map((f) => f.written),
+    ).toEqual(['first.png', 'last.bin']);
+    opened.close();
+  },
+);
 
 test('every byte flipped is found, and nothing is unpacked', async () => {
   const folder = at('bag-folder');
@@ -131,12 +163,23 @@ test('every byte flipped is found, and nothing is unpacked', async () => {
 
 test('a cancelled packing leaves no bag', async () => {
   const stop = new AbortController();
-  await expect(pack(at('w'), at('half.zip'), { signal: stop.signal, onProgress: () => stop.abort() })).rejects.toMatchObject({ code: 'cancelled' });
+  await expect(
+    pack(at('w'), at('half.zip'), { signal: stop.signal, onProgress: () => stop.abort() }),
+  ).rejects.toMatchObject({ code: 'cancelled' });
   expect(fs.readdirSync(base).filter((f) => f.includes('half'))).toEqual([]);
 });
 
 /** A ZIP of the given entries, written field by field (APPNOTE.TXT 4.3). `claim` lies about the unpacked size. */
-function zip(entries: { name: string | Buffer; body?: Buffer; mode?: number; method?: number; claim?: number; offset?: number }[]): Buffer {
+function zip(
+  entries: {
+    name: string | Buffer;
+    body?: Buffer;
+    mode?: number;
+    method?: number;
+    claim?: number;
+    offset?: number;
+  }[],
+): Buffer {
   const parts: Buffer[] = [];
   const central: Buffer[] = [];
   let offset = 0;
@@ -175,58 +218,115 @@ function zip(entries: { name: string | Buffer; body?: Buffer; mode?: number; met
 
 describe('hostile archives are refused before anything is written', () => {
   const cases: [string, Parameters<typeof zip>[0], string][] = [
-    ['a path out of the folder', [{ name: 'data/../../evil' }], 'leaves'], ['an absolute path', [{ name: '/etc/evil' }], 'absolute'], ['a drive letter', [{ name: 'C:/evil' }], 'absolute'],
-    ['backslashes out', [{ name: '..\\..\\evil' }], 'leaves'], ['backslashes', [{ name: 'data\\x' }], 'plain path'], ['a link', [{ name: 'data/l', body: Buffer.from('/etc/passwd'), mode: 0o120777 }], 'link'],
-    ['a device', [{ name: 'data/d', mode: 0o020666 }], 'device'], ['the same name twice', [{ name: 'data/x' }, { name: 'data/x' }], 'twice'], ['names that differ in case only', [{ name: 'data/X' }, { name: 'data/x' }], 'one file'],
-    ['NFC and NFD of one name', [{ name: 'data/\u00e9' }, { name: 'data/e\u0301' }], 'one file'], ['a file that is also a folder', [{ name: 'data/x' }, { name: 'data/x/y' }], 'both'], ['a trailing dot', [{ name: 'data/x' }, { name: 'data/x.' }], 'one file'],
-    ['a bomb', [{ name: 'data/b', body: Buffer.alloc(80_000_000), method: 8 }], 'grow'], ['entries that share bytes', [{ name: 'data/a', body: Buffer.alloc(100) }, { name: 'data/b', offset: 0 }], 'shares'], ['NUL in a name', [{ name: Buffer.from('data/a\0b') }], 'plain path'], ['a home sign', [{ name: '~/x' }], 'plain path'],
+    ['a path out of the folder', [{ name: 'data/../../evil' }], 'leaves'],
+    ['an absolute path', [{ name: '/etc/evil' }], 'absolute'],
+    ['a drive letter', [{ name: 'C:/evil' }], 'absolute'],
+    ['backslashes out', [{ name: '..\\..\\evil' }], 'leaves'],
+    ['backslashes', [{ name: 'data\\x' }], 'plain path'],
+    ['a link', [{ name: 'data/l', body: Buffer.from('/etc/passwd'), mode: 0o120777 }], 'link'],
+    ['a device', [{ name: 'data/d', mode: 0o020666 }], 'device'],
+    ['the same name twice', [{ name: 'data/x' }, { name: 'data/x' }], 'twice'],
+    ['names that differ in case only', [{ name: 'data/X' }, { name: 'data/x' }], 'one file'],
+    ['NFC and NFD of one name', [{ name: 'data/\u00e9' }, { name: 'data/e\u0301' }], 'one file'],
+    ['a file that is also a folder', [{ name: 'data/x' }, { name: 'data/x/y' }], 'both'],
+    ['a trailing dot', [{ name: 'data/x' }, { name: 'data/x.' }], 'one file'],
+    ['a bomb', [{ name: 'data/b', body: Buffer.alloc(80_000_000), method: 8 }], 'grow'],
+    [
+      'entries that share bytes',
+      [
+        { name: 'data/a', body: Buffer.alloc(100) },
+        { name: 'data/b', offset: 0 },
+      ],
+      'shares',
+    ],
+    ['NUL in a name', [{ name: Buffer.from('data/a\0b') }], 'plain path'],
+    ['a home sign', [{ name: '~/x' }], 'plain path'],
   ];
   test.each(cases)('%s', async (_, entries, says) => {
     const file = at(`hostile-${Math.random().toString(36).slice(2)}.zip`);
     fs.writeFileSync(file, zip(entries));
     const before = fs.readdirSync(base).length;
-    await expect(unpack(file, at('target'))).rejects.toMatchObject({ code: 'hostile-archive', details: expect.arrayContaining([expect.stringContaining(says)]) });
+    await expect(unpack(file, at('target'))).rejects.toMatchObject({
+      code: 'hostile-archive',
+      details: expect.arrayContaining([expect.stringContaining(says)]),
+    });
     await expect(verify(file)).rejects.toMatchObject({ code: 'hostile-archive' });
     expect([fs.existsSync(at('target')), fs.readdirSync(base).length]).toEqual([false, before]);
   });
   test('an entry that is larger than it says, and files that are no ZIP', async () => {
     const text = Buffer.from('x'.repeat(1000));
-    fs.writeFileSync(at('liar.zip'), zip([{ name: 'bagit.txt', body: Buffer.from('BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n') }, { name: 'manifest-sha512.txt', body: text, method: 8, claim: 10 }]));
+    fs.writeFileSync(
+      at('liar.zip'),
+      zip([
+        { name: 'bagit.txt', body: Buffer.from('BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n') },
+        { name: 'manifest-sha512.txt', body: text, method: 8, claim: 10 },
+      ]),
+    );
     await expect(unpack(at('liar.zip'), at('target'))).rejects.toThrow();
     fs.writeFileSync(at('none.zip'), 'not a zip');
     await expect(verify(at('none.zip'))).rejects.toMatchObject({ code: 'bad-bag' });
     expect(fs.existsSync(at('target'))).toBe(false);
   });
   test('a manifest that points out of the bag', async () => {
-    lay(at('evil-bag'), { 'bagit.txt': 'BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n', 'manifest-sha512.txt': `${'0'.repeat(128)}  data/../../x\n`, 'data/a': 'a' });
+    lay(at('evil-bag'), {
+      'bagit.txt': 'BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n',
+      'manifest-sha512.txt': `${'0'.repeat(128)}  data/../../x\n`,
+      'data/a': 'a',
+    });
     expect((await verify(at('evil-bag'))).problems.map((p) => p.code)).toContain('unsafe-path');
     await expect(unpack(at('evil-bag'), at('target'))).rejects.toMatchObject({ code: 'bad-bag' });
   });
   test('limits of count and total', () => {
     const e = { packed: 1, offset: 0, mode: null, encrypted: false };
-    expect(refusals([{ ...e, name: 'a', size: 2 ** 45, packed: 2 ** 45 }]).map((r) => r.code)).toEqual(['bomb']);
-    expect(refusals([{ ...e, name: 'a', size: 1, encrypted: true }, { ...e, name: 'b', size: 1, offset: 9 }], { ...usualLimits, entries: 1 }).map((r) => r.code)).toEqual(['too-many', 'encrypted']);
+    expect(refusals([{ ...e, name: 'a', size: 2 ** 45, packed: 2 ** 45 }]).map((r) => r.code)).toEqual([
+      'bomb',
+    ]);
+    expect(
+      refusals(
+        [
+          { ...e, name: 'a', size: 1, encrypted: true },
+          { ...e, name: 'b', size: 1, offset: 9 },
+        ],
+        { ...usualLimits, entries: 1 },
+      ).map((r) => r.code),
+    ).toEqual(['too-many', 'encrypted']);
   });
 });
 
 test('manifest paths: CR, LF and % are encoded, nothing else (RFC 8493 §2.1.3)', () => {
   for (const name of ['a b', 'ü', '100%', 'x\ny\rz', '%0A']) expect(decodePath(encodePath(name))).toBe(name);
   expect(encodePath('a b%\n')).toBe('a b%25%0A');
-  expect(readManifest('ABC  data/x\nbad\nabc *data/y\r\n')).toEqual({ entries: [{ digest: 'abc', path: 'data/x' }, { digest: 'abc', path: 'data/y' }], badLines: [2] });
+  expect(readManifest('ABC  data/x\nbad\nabc *data/y\r\n')).toEqual({
+    entries: [
+      { digest: 'abc', path: 'data/x' },
+      { digest: 'abc', path: 'data/y' },
+    ],
+    badLines: [2],
+  });
 });
 
 describe('rehearsing', () => {
   const images = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
   const on = (id: string) => knownPlaces.find((p) => p.id === id)!;
-  const run = (files: Record<string, string>, id: string, root?: string) => rehearse(new MemoryTree(files), root ? { ...on(id), root } : on(id), 'Boat', { libraries: [] });
+  const run = (files: Record<string, string>, id: string, root?: string) =>
+    rehearse(new MemoryTree(files), root ? { ...on(id), root } : on(id), 'Boat', { libraries: [] });
 
   test('a sound workspace opens everywhere', async () => {
-    for (const place of knownPlaces) expect((await run({ 's.gltf': images('t/a.png'), 't/a.png': '' }, place.id)).sentence).toMatch(/^All 1 references would open on /);
+    for (const place of knownPlaces)
+      expect((await run({ 's.gltf': images('t/a.png'), 't/a.png': '' }, place.id)).sentence).toMatch(
+        /^All 1 references would open on /,
+      );
   });
   test('letter case: found on Windows and macOS, not on Linux; two files in one name are lost', async () => {
     const files = { 's.gltf': images('T/A.PNG'), 't/a.png': '' };
-    expect([(await run(files, 'windows')).open, (await run(files, 'macos')).open, (await run(files, 'linux')).open]).toEqual([1, 1, 0]);
-    expect((await run({ 'Tex.png': '', 'tex.png': '' }, 'windows')).failures.map((f) => f.code)).toEqual(['case-collision']);
+    expect([
+      (await run(files, 'windows')).open,
+      (await run(files, 'macos')).open,
+      (await run(files, 'linux')).open,
+    ]).toEqual([1, 1, 0]);
+    expect((await run({ 'Tex.png': '', 'tex.png': '' }, 'windows')).failures.map((f) => f.code)).toEqual([
+      'case-collision',
+    ]);
   });
   test('260 characters on Windows, its root included (MAX_PATH)', async () => {
     const name = 'x'.repeat(260 - 'D:/work/Boat/'.length - 1);
@@ -237,12 +337,29 @@ describe('rehearsing', () => {
     expect((await run({ [name]: '' }, 'windows', 'D:/work/deeper/Boat')).failures.length).toBe(1);
   });
   test('names Windows refuses', async () => {
-    const result = await run({ 'aux.png': '', 'a:b.png': '', 'ok.png': '', 's.gltf': images('aux.png', 'ok.png') }, 'windows');
-    expect(result.failures.map((f) => [f.path, f.code])).toEqual([['a:b.png', 'reserved-character'], ['aux.png', 'reserved-name'], ['s.gltf', 'missing']]);
-    expect(result.sentence).toBe('1 of 2 references would open on Windows at D:\\work\\Boat; 1 would not. 2 files need attention.');
+    const result = await run(
+      { 'aux.png': '', 'a:b.png': '', 'ok.png': '', 's.gltf': images('aux.png', 'ok.png') },
+      'windows',
+    );
+    expect(result.failures.map((f) => [f.path, f.code])).toEqual([
+      ['a:b.png', 'reserved-character'],
+      ['aux.png', 'reserved-name'],
+      ['s.gltf', 'missing'],
+    ]);
+    expect(result.sentence).toBe(
+      '1 of 2 references would open on Windows at D:\\work\\Boat; 1 would not. 2 files need attention.',
+    );
   });
   test('absolute and outside paths fail, unless the root lies there', async () => {
-    const files = { 's.gltf': images('/home/artist/work/Boat/a.png', '../x.png', 'file:///D:/work/Boat/a.png', 'http://h/a.png'), 'a.png': '' };
+    const files = {
+      's.gltf': images(
+        '/home/artist/work/Boat/a.png',
+        '../x.png',
+        'file:///D:/work/Boat/a.png',
+        'http://h/a.png',
+      ),
+      'a.png': '',
+    };
     expect((await run(files, 'linux')).open).toBe(1);
     expect((await run(files, 'windows')).open).toBe(1);
     expect((await run(files, 'macos')).open).toBe(0);

@@ -19,7 +19,10 @@ const parts = 8;
 /** One file after another: start, update…, digest. At most 8 MiB wait for the thread. */
 export class HashThread {
   private readonly worker = new Worker(code, { eval: true });
-  private readonly free: Uint8Array<ArrayBuffer>[] = Array.from({ length: parts }, () => new Uint8Array(partSize));
+  private readonly free: Uint8Array<ArrayBuffer>[] = Array.from(
+    { length: parts },
+    () => new Uint8Array(partSize),
+  );
   private wake: (() => void) | null = null;
   private finished: ((digest: string) => void) | null = null;
   private failed: ((cause: Error) => void) | null = null;

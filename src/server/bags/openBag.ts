@@ -40,18 +40,23 @@ async function openFolder(bag: string): Promise<OpenBag> {
 
 function readDirectory(system: string): Promise<{ zip: yauzl.ZipFile; entries: yauzl.Entry[] }> {
   return new Promise((resolve, reject) => {
-    const refuse = (cause: Error) => reject(new AppError('bad-bag', `${system} cannot be read as a ZIP: ${cause.message}`));
-    yauzl.open(system, { lazyEntries: true, autoClose: false, decodeStrings: false, validateEntrySizes: true }, (cause, zip) => {
-      if (cause) return refuse(cause);
-      const entries: yauzl.Entry[] = [];
-      zip.on('entry', (e: yauzl.Entry) => {
-        entries.push(e);
+    const refuse = (cause: Error) =>
+      reject(new AppError('bad-bag', `${system} cannot be read as a ZIP: ${cause.message}`));
+    yauzl.open(
+      system,
+      { lazyEntries: true, autoClose: false, decodeStrings: false, validateEntrySizes: true },
+      (cause, zip) => {
+        if (cause) return refuse(cause);
+        const entries: yauzl.Entry[] = [];
+        zip.on('entry', (e: yauzl.Entry) => {
+          entries.push(e);
+          zip.readEntry();
+        });
+        zip.on('end', () => resolve({ zip, entries }));
+        zip.on('error', refuse);
         zip.readEntry();
-      });
-      zip.on('end', () => resolve({ zip, entries }));
-      zip.on('error', refuse);
-      zip.readEntry();
-    });
+      },
+    );
   });
 }
 
@@ -66,29 +71,59 @@ async function openZip(bag: string): Promise<OpenBag> {
   const { zip, entries } = await readDirectory(toSystem(bag));
   const named = entries.map((e) => ({ e, name: nameOfEntry(e) }));
   const listed: ArchiveEntry[] = named.map(({ e, name }) => ({
-    name, size: e.uncompressedSize, packed: e.compressedSize, offset: e.relativeOffsetOfLocalHeader,
-    mode: e.versionMadeBy >>> 8 === 3 ? e.externalFileAttributes >>> 16 : null, encrypted: (e.generalPurposeBitFlag & 1) !== 0,
+    name,
+    size: e.uncompressedSize,
+    packed: e.compressedSize,
+    offset: e.relativeOffsetOfLocalHeader,
+    mode: e.versionMadeBy >>> 8 === 3 ? e.externalFileAttributes >>> 16 : null,
+    encrypted: (e.generalPurposeBitFlag & 1) !== 0,
   }));
   const refused = refusals(listed);
   if (refused.length > 0) {
     zip.close();
-    throw new AppError('hostile-archive', `${bag} is refused: ${refused[0]!.message}`, 'Nothing was written.', refused.map((r) => r.message));
+    throw new AppError(
+      'hostile-archive',
+      `${bag} is refused: ${refused[0]!.message}`,
+      'Nothing was written.',
+      refused.map((r) => r.message),
+    );
   }
   // One base folder, as RFC 8493 §4 has it, or the bag's files at the top.
   const atTop = named.some(({ name }) => name === 'bagit.txt');
   const bases = new Set(named.map(({ name }) => name.split('/')[0]));
   const base = !atTop && bases.size === 1 ? `${[...bases][0]}/` : '';
-  const byPath = new Map(named.filter(({ name }) => !name.endsWith('/') && name.startsWith(base)).map(({ e, name }) => [name.slice(base.length), e]));
-  const files = new Map([...byPath].sort(([a], [b]) => comparePaths(a, b)).map(([p, e]) => [p, { size: e.uncompressedSize, modified: e.getLastModDate().getTime() }]));
-  return { path: bag, form: 'zip', files, stream: (p) => streamEntry(zip, byPath.get(p)!), close: () => zip.close() };
+  const byPath = new Map(
+    named
+      .filter(({ name }) => !name.endsWith('/') && name.startsWith(base))
+      .map(({ e, name }) => [name.slice(base.length), e]),
+  );
+  const files = new Map(
+    [...byPath]
+      .sort(([a], [b]) => comparePaths(a, b))
+      .map(([p, e]) => [p, { size: e.uncompressedSize, modified: e.getLastModDate().getTime() }]),
+  );
+  return {
+    path: bag,
+    form: 'zip',
+    files,
+    stream: (p) => streamEntry(zip, byPath.get(p)!),
+    close: () => zip.close(),
+  };
 }
 
 async function* streamEntry(zip: yauzl.ZipFile, entry: yauzl.Entry): ByteStream {
-  const stream = await new Promise<NodeJS.ReadableStream>((resolve, reject) => zip.openReadStream(entry, (cause, s) => (cause ? reject(cause) : resolve(s))));
+  const stream = await new Promise<NodeJS.ReadableStream>((resolve, reject) =>
+    zip.openReadStream(entry, (cause, s) => (cause ? reject(cause) : resolve(s))),
+  );
   let size = 0;
   for await (const part of stream as unknown as AsyncIterable<Uint8Array>) {
     size += part.length;
-    if (size > entry.uncompressedSize) throw new AppError('hostile-archive', 'An entry is larger than the archive says.', 'Nothing was written.');
+    if (size > entry.uncompressedSize)
+      throw new AppError(
+        'hostile-archive',
+        'An entry is larger than the archive says.',
+        'Nothing was written.',
+      );
     yield part;
   }
 }
@@ -133,11 +168,14 @@ export function payloadTree(bag: OpenBag): FileTree {
   };
   return {
     async *list(folder = treePath('')) {
-      for (const path of [...files.keys()].sort(comparePaths)) if (folder === '' || path.startsWith(`${folder}/`)) yield files.get(path)!;
+      for (const path of [...files.keys()].sort(comparePaths))
+        if (folder === '' || path.startsWith(`${folder}/`)) yield files.get(path)!;
     },
     async entries(folder) {
       const names = folders.get(folder);
-      return names ? [...names].map(([name, kind]) => ({ name, kind })).sort((a, b) => comparePaths(a.name, b.name)) : null;
+      return names
+        ? [...names].map(([name, kind]) => ({ name, kind })).sort((a, b) => comparePaths(a.name, b.name))
+        : null;
     },
     async kind(path) {
       return files.has(path) ? 'file' : folders.has(path) ? 'folder' : null;

@@ -39,8 +39,10 @@ interface Sink {
 export async function pack(root: string, to: string, options: PackOptions = {}): Promise<Packed> {
   const target = toSystem(to);
   if (fs.existsSync(target)) throw new AppError('exists', `${to} is there already.`);
-  if (to === root || to.startsWith(`${root}/`)) throw new AppError('bad-request', 'The bag cannot lie inside the workspace it packs.');
-  if (!fs.existsSync(path.dirname(target))) throw new AppError('not-found', `The folder of ${to} is not there.`);
+  if (to === root || to.startsWith(`${root}/`))
+    throw new AppError('bad-request', 'The bag cannot lie inside the workspace it packs.');
+  if (!fs.existsSync(path.dirname(target)))
+    throw new AppError('not-found', `The folder of ${to} is not there.`);
   const tree = new DiskTree(root);
   const { files, empty, leftOut } = await contentsOf(tree);
   const bytes = files.reduce((sum, f) => sum + f.size, 0);
@@ -58,7 +60,10 @@ export async function pack(root: string, to: string, options: PackOptions = {}):
     };
     await addTag('bagit.txt', declaration);
     const date = new Date().toISOString().slice(0, 10);
-    await addTag('bag-info.txt', `Bagging-Date: ${date}\nPayload-Oxum: ${bytes}.${files.length}\nExternal-Identifier: ${path.basename(root)}\nBag-Software-Agent: Loyal Satchel\n`);
+    await addTag(
+      'bag-info.txt',
+      `Bagging-Date: ${date}\nPayload-Oxum: ${bytes}.${files.length}\nExternal-Identifier: ${path.basename(root)}\nBag-Software-Agent: Loyal Satchel\n`,
+    );
     if (empty.length > 0) await addTag(emptyFoldersFile, empty.map((f) => `${encodePath(f)}\n`).join(''));
     const entries: { path: string; digest: string }[] = [];
     let done = 0;
@@ -78,21 +83,29 @@ export async function pack(root: string, to: string, options: PackOptions = {}):
       };
       await sink.add(`data/${file.path}`, file.modified, tapped());
       const now = await tree.stat(file.path);
-      if (size !== file.size || now?.modified !== file.modified) throw new AppError('stale-plan', `${file.path} was changed while it was packed.`, 'No bag was made.');
+      if (size !== file.size || now?.modified !== file.modified)
+        throw new AppError('stale-plan', `${file.path} was changed while it was packed.`, 'No bag was made.');
       entries.push({ path: `data/${file.path}`, digest: await thread.digest() });
       options.onProgress?.({ files: i + 1, bytes: done, path: file.path });
     }
     await addTag('manifest-sha512.txt', writeManifest(entries));
     await sink.add('tagmanifest-sha512.txt', Date.now(), one(Buffer.from(writeManifest(tags))));
     await sink.finish();
-    if (fs.existsSync(target)) throw new AppError('exists', `${to} has appeared meanwhile.`, 'No bag was made.');
+    if (fs.existsSync(target))
+      throw new AppError('exists', `${to} has appeared meanwhile.`, 'No bag was made.');
     fs.renameSync(temporary, target);
   } catch (cause) {
     sink.abandon();
     fs.rmSync(temporary, { recursive: true, force: true });
     if (cause instanceof AppError) throw cause;
-    if ((cause as Error).name === 'AbortError') throw new AppError('cancelled', 'Packing was cancelled.', 'No bag was made.');
-    if ((cause as NodeJS.ErrnoException).code === 'ENOSPC') throw new AppError('disk-full', `There is too little room for the bag in ${path.dirname(to)}.`, 'No bag was made.');
+    if ((cause as Error).name === 'AbortError')
+      throw new AppError('cancelled', 'Packing was cancelled.', 'No bag was made.');
+    if ((cause as NodeJS.ErrnoException).code === 'ENOSPC')
+      throw new AppError(
+        'disk-full',
+        `There is too little room for the bag in ${path.dirname(to)}.`,
+        'No bag was made.',
+      );
     throw cause;
   } finally {
     await thread.close();
@@ -100,7 +113,9 @@ export async function pack(root: string, to: string, options: PackOptions = {}):
   return { bag: to, files: files.length, bytes, leftOut };
 }
 
-async function contentsOf(tree: DiskTree): Promise<{ files: FileStat[]; empty: string[]; leftOut: string[] }> {
+async function contentsOf(
+  tree: DiskTree,
+): Promise<{ files: FileStat[]; empty: string[]; leftOut: string[] }> {
   const files: FileStat[] = [];
   for await (const file of tree.list()) files.push(file);
   const empty: string[] = [];
@@ -108,7 +123,9 @@ async function contentsOf(tree: DiskTree): Promise<{ files: FileStat[]; empty: s
   const walk = async (folder: TreePath) => {
     const entries = (await tree.entries(folder)) ?? [];
     const listed = new Set(entries.map((e) => e.name));
-    for (const e of fs.readdirSync(toSystem(folder === '' ? tree.root : `${tree.root}/${folder}`), { withFileTypes: true })) {
+    for (const e of fs.readdirSync(toSystem(folder === '' ? tree.root : `${tree.root}/${folder}`), {
+      withFileTypes: true,
+    })) {
       const at = folder === '' ? e.name : `${folder}/${e.name}`;
       if (!listed.has(e.name) && e.isSymbolicLink()) leftOut.push(at);
       else if (e.isDirectory() && isTreePath(at)) await walk(at as TreePath);
@@ -131,7 +148,8 @@ function folderSink(temporary: string): Sink {
       fs.mkdirSync(path.dirname(file), { recursive: true });
       const fd = fs.openSync(file, 'wx');
       try {
-        for await (const part of content) for (let at = 0; at < part.length; ) at += fs.writeSync(fd, part, at, part.length - at);
+        for await (const part of content)
+          for (let at = 0; at < part.length;) at += fs.writeSync(fd, part, at, part.length - at);
         fs.fsyncSync(fd);
       } finally {
         fs.closeSync(fd);
@@ -163,7 +181,11 @@ function zipSink(temporary: string, base: string): Sink {
         stream.on('end', resolve);
         stream.on('error', reject);
         written.catch(reject);
-        zip.addReadStream(stream, `${base}/${name}`, { mtime: new Date(modified), mode: 0o100644, compress: false });
+        zip.addReadStream(stream, `${base}/${name}`, {
+          mtime: new Date(modified),
+          mode: 0o100644,
+          compress: false,
+        });
       });
     },
     async finish() {

@@ -4,7 +4,14 @@
 import { createHash, type Hash } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
-import { algorithms, decodePath, emptyFoldersFile, manifestOf, readInfo, readManifest } from '@/core/bags/manifest';
+import {
+  algorithms,
+  decodePath,
+  emptyFoldersFile,
+  manifestOf,
+  readInfo,
+  readManifest,
+} from '@/core/bags/manifest';
 import { staysInside } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
 import type { CancelSignal } from '@/core/files/fileTree';
@@ -41,7 +48,8 @@ interface Contents {
 
 async function readContents(bag: OpenBag): Promise<Contents> {
   const problems: Problem[] = [];
-  const found = (code: string, message: string, at?: string) => problems.push({ code, message, ...(at ? { path: at } : {}) });
+  const found = (code: string, message: string, at?: string) =>
+    problems.push({ code, message, ...(at ? { path: at } : {}) });
   const payload: Expected = new Map();
   const tags: Expected = new Map();
   const used: string[] = [];
@@ -49,14 +57,20 @@ async function readContents(bag: OpenBag): Promise<Contents> {
   if (bagit === null) found('no-declaration', 'bagit.txt is missing: this is no bag.');
   else {
     const lines = readInfo(bagit);
-    if (!/^(1\.0|0\.9[67])$/.test(lines.find(([l]) => l === 'BagIt-Version')?.[1] ?? '')) found('version', 'bagit.txt names no version that is known (1.0, 0.97, 0.96).', 'bagit.txt');
-    if (lines.find(([l]) => l === 'Tag-File-Character-Encoding')?.[1]?.toUpperCase() !== 'UTF-8') found('encoding', 'The tag files are not declared as UTF-8.', 'bagit.txt');
+    if (!/^(1\.0|0\.9[67])$/.test(lines.find(([l]) => l === 'BagIt-Version')?.[1] ?? ''))
+      found('version', 'bagit.txt names no version that is known (1.0, 0.97, 0.96).', 'bagit.txt');
+    if (lines.find(([l]) => l === 'Tag-File-Character-Encoding')?.[1]?.toUpperCase() !== 'UTF-8')
+      found('encoding', 'The tag files are not declared as UTF-8.', 'bagit.txt');
   }
   for (const name of bag.files.keys()) {
     const manifest = name.includes('/') ? null : manifestOf(name);
     if (!manifest) continue;
     if (!(manifest.algorithm in algorithms)) {
-      found('unknown-algorithm', `${name} uses ${manifest.algorithm}, which is not known here; it is not checked.`, name);
+      found(
+        'unknown-algorithm',
+        `${name} uses ${manifest.algorithm}, which is not known here; it is not checked.`,
+        name,
+      );
       continue;
     }
     const { entries, badLines } = readManifest((await readTag(bag, name))!);
@@ -64,11 +78,19 @@ async function readContents(bag: OpenBag): Promise<Contents> {
     if (!manifest.tags) used.push(manifest.algorithm);
     const expected = manifest.tags ? tags : payload;
     for (const e of entries) {
-      if (!staysInside(e.path)) found('unsafe-path', `${name} names ${JSON.stringify(e.path)}, which leaves the bag.`, name);
-      else if (!manifest.tags && !e.path.startsWith('data/')) found('bad-manifest', `${name} names ${e.path}, which is not below data/.`, name);
-      else if (e.digest.length !== algorithms[manifest.algorithm as keyof typeof algorithms]) found('bad-manifest', `${name} has a checksum of wrong length for ${e.path}.`, name);
-      else if (expected.get(e.path)?.has(manifest.algorithm)) found('bad-manifest', `${name} names ${e.path} twice.`, name);
-      else expected.set(e.path, (expected.get(e.path) ?? new Map<string, string>()).set(manifest.algorithm, e.digest));
+      if (!staysInside(e.path))
+        found('unsafe-path', `${name} names ${JSON.stringify(e.path)}, which leaves the bag.`, name);
+      else if (!manifest.tags && !e.path.startsWith('data/'))
+        found('bad-manifest', `${name} names ${e.path}, which is not below data/.`, name);
+      else if (e.digest.length !== algorithms[manifest.algorithm as keyof typeof algorithms])
+        found('bad-manifest', `${name} has a checksum of wrong length for ${e.path}.`, name);
+      else if (expected.get(e.path)?.has(manifest.algorithm))
+        found('bad-manifest', `${name} names ${e.path} twice.`, name);
+      else
+        expected.set(
+          e.path,
+          (expected.get(e.path) ?? new Map<string, string>()).set(manifest.algorithm, e.digest),
+        );
     }
   }
   if (used.length === 0) found('no-manifest', 'There is no payload manifest that can be checked.');
@@ -78,19 +100,38 @@ async function readContents(bag: OpenBag): Promise<Contents> {
     if (!name.startsWith('data/')) continue;
     bytes += stat.size;
     count++;
-    for (const algorithm of used) if (!payload.get(name)?.has(algorithm)) found('unlisted-file', `${name} is in no ${algorithm} manifest.`, name);
+    for (const algorithm of used)
+      if (!payload.get(name)?.has(algorithm))
+        found('unlisted-file', `${name} is in no ${algorithm} manifest.`, name);
   }
-  for (const name of payload.keys()) if (!bag.files.has(name)) found('missing-file', `${name} is listed and not there.`, name);
-  for (const name of tags.keys()) if (!bag.files.has(name)) found('missing-file', `${name} is listed and not there.`, name);
-  if (bag.files.has('fetch.txt')) found('fetch', 'The bag expects files to be fetched from the network (fetch.txt); that is not done.', 'fetch.txt');
+  for (const name of payload.keys())
+    if (!bag.files.has(name)) found('missing-file', `${name} is listed and not there.`, name);
+  for (const name of tags.keys())
+    if (!bag.files.has(name)) found('missing-file', `${name} is listed and not there.`, name);
+  if (bag.files.has('fetch.txt'))
+    found(
+      'fetch',
+      'The bag expects files to be fetched from the network (fetch.txt); that is not done.',
+      'fetch.txt',
+    );
   const info = await readTag(bag, 'bag-info.txt');
   const oxum = info === null ? undefined : readInfo(info).find(([l]) => l === 'Payload-Oxum')?.[1];
-  if (oxum !== undefined && oxum !== `${bytes}.${count}`) found('oxum', `bag-info.txt speaks of ${oxum} (bytes.files), there are ${bytes}.${count}.`, 'bag-info.txt');
+  if (oxum !== undefined && oxum !== `${bytes}.${count}`)
+    found(
+      'oxum',
+      `bag-info.txt speaks of ${oxum} (bytes.files), there are ${bytes}.${count}.`,
+      'bag-info.txt',
+    );
   return { payload, tags, algorithms: used, problems, bytes };
 }
 
 /** Streams a file through every hash its manifests ask for; says what does not match. */
-async function checkFile(bag: OpenBag, name: string, expected: ReadonlyMap<string, string>, each: (part: Uint8Array) => void): Promise<Problem[]> {
+async function checkFile(
+  bag: OpenBag,
+  name: string,
+  expected: ReadonlyMap<string, string>,
+  each: (part: Uint8Array) => void,
+): Promise<Problem[]> {
   const hashes = new Map<string, Hash>([...expected.keys()].map((a) => [a, createHash(a)]));
   try {
     for await (const part of bag.stream(name)) {
@@ -98,10 +139,23 @@ async function checkFile(bag: OpenBag, name: string, expected: ReadonlyMap<strin
       each(part);
     }
   } catch (cause) {
-    if (cause instanceof AppError || (cause as Error).name === 'AbortError' || (cause as NodeJS.ErrnoException).code === 'ENOSPC') throw cause;
-    return [{ code: 'unreadable', message: `${name} cannot be read: ${(cause as Error).message}`, path: name }];
+    if (
+      cause instanceof AppError ||
+      (cause as Error).name === 'AbortError' ||
+      (cause as NodeJS.ErrnoException).code === 'ENOSPC'
+    )
+      throw cause;
+    return [
+      { code: 'unreadable', message: `${name} cannot be read: ${(cause as Error).message}`, path: name },
+    ];
   }
-  return [...hashes].filter(([a, hash]) => hash.digest('hex') !== expected.get(a)).map(([a]) => ({ code: 'checksum', message: `${name} is not as it was packed: its ${a} checksum differs.`, path: name }));
+  return [...hashes]
+    .filter(([a, hash]) => hash.digest('hex') !== expected.get(a))
+    .map(([a]) => ({
+      code: 'checksum',
+      message: `${name} is not as it was packed: its ${a} checksum differs.`,
+      path: name,
+    }));
 }
 
 /** Verifies a bag; findings are listed, not thrown. Throws AppError for hostile archives and files that are no archive. */
@@ -114,15 +168,23 @@ export async function verify(bagPath: string, options: VerifyOptions = {}): Prom
     for (const expected of [contents.tags, contents.payload]) {
       for (const [name, digests] of expected) {
         if (!bag.files.has(name)) continue;
-        contents.problems.push(...(await checkFile(bag, name, digests, (part) => {
-          options.signal?.throwIfAborted();
-          bytes += part.length;
-          options.onProgress?.({ files, bytes, path: name });
-        })));
+        contents.problems.push(
+          ...(await checkFile(bag, name, digests, (part) => {
+            options.signal?.throwIfAborted();
+            bytes += part.length;
+            options.onProgress?.({ files, bytes, path: name });
+          })),
+        );
         files++;
       }
     }
-    return { bag: bagPath, files: contents.payload.size, bytes: contents.bytes, algorithms: contents.algorithms, problems: contents.problems };
+    return {
+      bag: bagPath,
+      files: contents.payload.size,
+      bytes: contents.bytes,
+      algorithms: contents.algorithms,
+      problems: contents.problems,
+    };
   } finally {
     bag.close();
   }
@@ -141,18 +203,30 @@ export async function unpack(bagPath: string, to: string, options: VerifyOptions
     if (!fs.statSync(target).isDirectory()) throw new AppError('exists', `${to} is a file.`);
     if (fs.readdirSync(target).length > 0) throw new AppError('not-empty', `${to} is not empty.`);
   }
-  if (!fs.existsSync(path.dirname(target))) throw new AppError('not-found', `The folder of ${to} is not there.`);
+  if (!fs.existsSync(path.dirname(target)))
+    throw new AppError('not-found', `The folder of ${to} is not there.`);
   const bag = await openBag(bagPath);
-  const temporary = path.join(path.dirname(target), `.${path.basename(target)}${temporaryMark}-${process.pid}`);
+  const temporary = path.join(
+    path.dirname(target),
+    `.${path.basename(target)}${temporaryMark}-${process.pid}`,
+  );
   try {
     const contents = await readContents(bag);
-    const fail = (problems: readonly Problem[]) => new AppError('bad-bag', `${bagPath} was not unpacked: ${problems[0]!.message}`, 'Nothing was written.', problems.map((p) => p.message));
+    const fail = (problems: readonly Problem[]) =>
+      new AppError(
+        'bad-bag',
+        `${bagPath} was not unpacked: ${problems[0]!.message}`,
+        'Nothing was written.',
+        problems.map((p) => p.message),
+      );
     if (contents.problems.length > 0) throw fail(contents.problems);
-    if (contents.bytes > freeBytes(path.dirname(target))) throw new AppError('disk-full', `The bag unpacks to ${contents.bytes} bytes; the drive has less free.`);
+    if (contents.bytes > freeBytes(path.dirname(target)))
+      throw new AppError('disk-full', `The bag unpacks to ${contents.bytes} bytes; the drive has less free.`);
     fs.rmSync(temporary, { recursive: true, force: true });
     fs.mkdirSync(temporary);
     const problems: Problem[] = [];
-    for (const [name, digests] of contents.tags) problems.push(...(await checkFile(bag, name, digests, () => options.signal?.throwIfAborted())));
+    for (const [name, digests] of contents.tags)
+      problems.push(...(await checkFile(bag, name, digests, () => options.signal?.throwIfAborted())));
     let bytes = 0;
     let files = 0;
     for (const [name, digests] of contents.payload) {
@@ -160,12 +234,14 @@ export async function unpack(bagPath: string, to: string, options: VerifyOptions
       fs.mkdirSync(path.dirname(file), { recursive: true });
       const fd = fs.openSync(file, 'wx');
       try {
-        problems.push(...(await checkFile(bag, name, digests, (part) => {
-          options.signal?.throwIfAborted();
-          for (let at = 0; at < part.length; ) at += fs.writeSync(fd, part, at, part.length - at);
-          bytes += part.length;
-          options.onProgress?.({ files, bytes, path: name });
-        })));
+        problems.push(
+          ...(await checkFile(bag, name, digests, (part) => {
+            options.signal?.throwIfAborted();
+            for (let at = 0; at < part.length;) at += fs.writeSync(fd, part, at, part.length - at);
+            bytes += part.length;
+            options.onProgress?.({ files, bytes, path: name });
+          })),
+        );
         fs.fsyncSync(fd);
       } finally {
         fs.closeSync(fd);
@@ -175,8 +251,12 @@ export async function unpack(bagPath: string, to: string, options: VerifyOptions
       files++;
     }
     if (problems.length > 0) throw fail(problems);
-    for (const folder of ((await readTag(bag, emptyFoldersFile)) ?? '').split('\n').filter(Boolean).map(decodePath)) {
-      if (isTreePath(folder) && staysInside(folder)) fs.mkdirSync(path.join(temporary, ...folder.split('/')), { recursive: true });
+    for (const folder of ((await readTag(bag, emptyFoldersFile)) ?? '')
+      .split('\n')
+      .filter(Boolean)
+      .map(decodePath)) {
+      if (isTreePath(folder) && staysInside(folder))
+        fs.mkdirSync(path.join(temporary, ...folder.split('/')), { recursive: true });
     }
     if (fs.existsSync(target)) fs.rmdirSync(target);
     fs.renameSync(temporary, target);
@@ -184,8 +264,10 @@ export async function unpack(bagPath: string, to: string, options: VerifyOptions
   } catch (cause) {
     fs.rmSync(temporary, { recursive: true, force: true });
     if (cause instanceof AppError) throw cause;
-    if ((cause as Error).name === 'AbortError') throw new AppError('cancelled', 'Unpacking was cancelled.', 'Nothing was written.');
-    if ((cause as NodeJS.ErrnoException).code === 'ENOSPC') throw new AppError('disk-full', 'The drive became full while unpacking.', 'Nothing was written.');
+    if ((cause as Error).name === 'AbortError')
+      throw new AppError('cancelled', 'Unpacking was cancelled.', 'Nothing was written.');
+    if ((cause as NodeJS.ErrnoException).code === 'ENOSPC')
+      throw new AppError('disk-full', 'The drive became full while unpacking.', 'Nothing was written.');
     throw cause;
   } finally {
     bag.close();

@@ -16,22 +16,51 @@ function postgresBin(): string | null {
   if (!fs.existsSync(base) || process.getuid?.() !== 0) return null;
   const version = fs.readdirSync(base).sort().at(-1);
   const bin = version ? path.join(base, version, 'bin') : '';
-  return bin && fs.existsSync(path.join(bin, 'initdb')) && spawnSync('id', ['postgres']).status === 0 ? bin : null;
+  return bin && fs.existsSync(path.join(bin, 'initdb')) && spawnSync('id', ['postgres']).status === 0
+    ? bin
+    : null;
 }
 
-const found = { references: 1, ready: 1, files: 2, bytes: 3, largest: [], lastVersion: null, unused: { files: 0, bytes: 0 } };
+const found = {
+  references: 1,
+  ready: 1,
+  files: 2,
+  bytes: 3,
+  largest: [],
+  lastVersion: null,
+  unused: { files: 0, bytes: 0 },
+};
 const row = (scene: string, ord: number, more: Partial<IndexRow> = {}): IndexRow => ({
-  scene, ord, format: 'gltf', at: `/images/${ord}/uri`, kind: 'texture', written: `../t/${ord}.png`, state: 'travels', target: `t/${ord}.png`, inside: true, ready: true, oddities: [], uses: ['hull › planks · base colour'], size: 12, targets: 1, gaps: [], ...more,
+  scene,
+  ord,
+  format: 'gltf',
+  at: `/images/${ord}/uri`,
+  kind: 'texture',
+  written: `../t/${ord}.png`,
+  state: 'travels',
+  target: `t/${ord}.png`,
+  inside: true,
+  ready: true,
+  oddities: [],
+  uses: ['hull › planks · base colour'],
+  size: 12,
+  targets: 1,
+  gaps: [],
+  ...more,
 });
 
 function suite(open: () => Promise<Database>): void {
   let db: Database;
-  beforeAll(async () => { db = await open(); }, 60_000);
+  beforeAll(async () => {
+    db = await open();
+  }, 60_000);
   afterAll(() => db.close());
 
   test('migrating twice changes nothing', async () => {
     await migrate(db);
-    expect((await db.query<{ n: number }>('SELECT count(*) AS n FROM migration'))[0]!.n).toBe(migrations.length);
+    expect((await db.query<{ n: number }>('SELECT count(*) AS n FROM migration'))[0]!.n).toBe(
+      migrations.length,
+    );
   });
   test('places and settings', async () => {
     await q.addPlace(db, '/a');
@@ -46,11 +75,22 @@ function suite(open: () => Promise<Database>): void {
   test('a scan is shown when it is whole; the one before goes; one that was cut off leaves nothing', async () => {
     await q.rememberWorkspace(db, 'w', '/w', 'W');
     const first = await q.beginScan(db, 'w');
-    await q.addRows(db, 'w', first, [row('a.gltf', 0), row('a.gltf', 1, { state: 'missing', target: null, ready: false, size: null }), row('b.gltf', 0, { written: 'x_100%.png', oddities: ['backslash'], ready: false, uses: [] })]);
+    await q.addRows(db, 'w', first, [
+      row('a.gltf', 0),
+      row('a.gltf', 1, { state: 'missing', target: null, ready: false, size: null }),
+      row('b.gltf', 0, { written: 'x_100%.png', oddities: ['backslash'], ready: false, uses: [] }),
+    ]);
     await q.addProblems(db, 'w', first, [{ scene: 'b.gltf', code: 'backslash', message: 'm' }]);
     expect((await q.readTotals(db, 'w')).references).toBe(0);
     await q.endScan(db, 'w', first, found);
-    expect(await q.readTotals(db, 'w')).toEqual({ references: 3, ready: 1, scenes: 2, byState: { travels: 2, missing: 1 }, odd: 1, problems: [{ scene: 'b.gltf', code: 'backslash', message: 'm' }] });
+    expect(await q.readTotals(db, 'w')).toEqual({
+      references: 3,
+      ready: 1,
+      scenes: 2,
+      byState: { travels: 2, missing: 1 },
+      odd: 1,
+      problems: [{ scene: 'b.gltf', code: 'backslash', message: 'm' }],
+    });
     const cut = await q.beginScan(db, 'w');
     await q.addRows(db, 'w', cut, [row('c.gltf', 0)]);
     expect(await q.beginScan(db, 'w')).toBe(cut);
@@ -62,22 +102,48 @@ function suite(open: () => Promise<Database>): void {
   });
   test('all rows, and those of some scenes', async () => {
     const g = await q.beginScan(db, 'w');
-    const rows = Array.from({ length: 1200 }, (_, i) => row(`s${String(i % 4)}.gltf`, i, i % 4 === 2 && i % 8 === 2 ? { state: 'missing', ready: false, written: `gone_${i}.png` } : {}));
+    const rows = Array.from({ length: 1200 }, (_, i) =>
+      row(
+        `s${String(i % 4)}.gltf`,
+        i,
+        i % 4 === 2 && i % 8 === 2 ? { state: 'missing', ready: false, written: `gone_${i}.png` } : {},
+      ),
+    );
     await q.addRows(db, 'w', g, rows);
     await q.endScan(db, 'w', g, found);
     const all = await q.listAllRows(db, 'w');
-    expect(all.map((r) => `${r.scene} ${r.ord}`)).toEqual(rows.toSorted((a, b) => (a.scene < b.scene ? -1 : a.scene > b.scene ? 1 : a.ord - b.ord)).map((r) => `${r.scene} ${r.ord}`));
+    expect(all.map((r) => `${r.scene} ${r.ord}`)).toEqual(
+      rows
+        .toSorted((a, b) => (a.scene < b.scene ? -1 : a.scene > b.scene ? 1 : a.ord - b.ord))
+        .map((r) => `${r.scene} ${r.ord}`),
+    );
     expect(all[0]).toMatchObject({ format: 'gltf', written: '../t/0.png' });
     expect((await q.listRowsOf(db, 'w', ['s1.gltf', 'gone'])).length).toBe(300);
     expect((await q.listAttention(db, 'w', 5)).length).toBe(5);
     expect((await q.listUsers(db, 'w', 't/3.png')).map((u) => u.scene)).toEqual(['s3.gltf']);
   });
   test('what differs is taken up; files are found by folder, by use, by name', async () => {
-    const file = (path: string, uses = 0, size = 10) => ({ path, kind: 'texture', size, modified: 1, uses, unused: uses === 0 });
+    const file = (path: string, uses = 0, size = 10) => ({
+      path,
+      kind: 'texture',
+      size,
+      modified: 1,
+      uses,
+      unused: uses === 0,
+    });
     let g = await q.beginScan(db, 'w');
-    await q.addRows(db, 'w', g, [row('a.gltf', 0), row('b.gltf', 0), row('c.gltf', 0, { targets: 3, target: 't/w.<UDIM>.png' })]);
+    await q.addRows(db, 'w', g, [
+      row('a.gltf', 0),
+      row('b.gltf', 0),
+      row('c.gltf', 0, { targets: 3, target: 't/w.<UDIM>.png' }),
+    ]);
     await q.addProblems(db, 'w', g, [{ scene: 'a.gltf', code: 'x', message: 'x' }]);
-    await q.addFiles(db, 'w', g, [file('t/1.png'), file('t/2.png', 1), file('t/deep/3.png'), file('4.png', 0, 99)]);
+    await q.addFiles(db, 'w', g, [
+      file('t/1.png'),
+      file('t/2.png', 1),
+      file('t/deep/3.png'),
+      file('4.png', 0, 99),
+    ]);
     await q.endScan(db, 'w', g, found);
     expect((await q.listFilesIn(db, 'w', 't/')).map((f) => f.path).sort()).toEqual(['t/1.png', 't/2.png']);
     expect((await q.listFilesIn(db, 'w', '')).map((f) => f.path)).toEqual(['4.png']);
@@ -86,24 +152,42 @@ function suite(open: () => Promise<Database>): void {
     g = await q.beginScan(db, 'w');
     await q.addRows(db, 'w', g, [row('b.gltf', 0, { written: 'new.png' })]);
     await q.addFiles(db, 'w', g, [file('t/1.png', 2)]);
-    await q.mergeScan(db, 'w', { found: { ...found, files: 7 }, delta: { scenes: ['a.gltf', 'b.gltf'], files: ['t/1.png', '4.png'] } });
+    await q.mergeScan(db, 'w', {
+      found: { ...found, files: 7 },
+      delta: { scenes: ['a.gltf', 'b.gltf'], files: ['t/1.png', '4.png'] },
+    });
     const rows = await q.listAllRows(db, 'w');
-    expect(rows.map((r) => [r.scene, r.written === 'new.png']).sort()).toEqual([['b.gltf', true], ['c.gltf', false]]);
-    expect([(await q.readTotals(db, 'w')).problems, await q.findFile(db, 'w', '4.png'), (await q.findFile(db, 'w', 't/1.png'))!.uses]).toEqual([[], null, 2]);
+    expect(rows.map((r) => [r.scene, r.written === 'new.png']).sort()).toEqual([
+      ['b.gltf', true],
+      ['c.gltf', false],
+    ]);
+    expect([
+      (await q.readTotals(db, 'w')).problems,
+      await q.findFile(db, 'w', '4.png'),
+      (await q.findFile(db, 'w', 't/1.png'))!.uses,
+    ]).toEqual([[], null, 2]);
     expect(JSON.parse((await q.findWorkspace(db, 'w'))!.found!).files).toBe(7);
   });
   test('forgetting a workspace forgets its rows', async () => {
     await q.forgetWorkspace(db, 'w');
-    expect([(await db.query<{ n: number }>('SELECT count(*) AS n FROM reference_row'))[0]!.n, await q.findWorkspace(db, 'w')]).toEqual([0, null]);
+    expect([
+      (await db.query<{ n: number }>('SELECT count(*) AS n FROM reference_row'))[0]!.n,
+      await q.findWorkspace(db, 'w'),
+    ]).toEqual([0, null]);
   });
 }
 
-describe('PGlite', () => suite(async () => {
-  const pglite = await PGlite.create({ parsers: { 20: Number } });
-  const db: Database = { query: async <Row>(sql: string, values: readonly Value[] = []) => (await pglite.query(sql, values as unknown[])).rows as Row[], close: () => pglite.close() };
-  await migrate(db);
-  return db;
-}));
+describe('PGlite', () =>
+  suite(async () => {
+    const pglite = await PGlite.create({ parsers: { 20: Number } });
+    const db: Database = {
+      query: async <Row>(sql: string, values: readonly Value[] = []) =>
+        (await pglite.query(sql, values as unknown[])).rows as Row[],
+      close: () => pglite.close(),
+    };
+    await migrate(db);
+    return db;
+  }));
 
 const bin = postgresBin();
 (bin ? describe : describe.skip)('PostgreSQL', () => {
@@ -116,7 +200,11 @@ const bin = postgresBin();
     execFileSync('chown', ['postgres', folder]);
     execFileSync('su', ['postgres', '-c', `${bin}/initdb -D ${folder}/data -A trust -E UTF8 >/dev/null`]);
     const port = 20000 + (process.pid % 20000);
-    execFileSync('su', ['postgres', '-c', `${bin}/pg_ctl -D ${folder}/data -w -o "-p ${port} -k ${folder} -c listen_addresses=127.0.0.1 -c fsync=off" -l ${folder}/log start >/dev/null`]);
+    execFileSync('su', [
+      'postgres',
+      '-c',
+      `${bin}/pg_ctl -D ${folder}/data -w -o "-p ${port} -k ${folder} -c listen_addresses=127.0.0.1 -c fsync=off" -l ${folder}/log start >/dev/null`,
+    ]);
     return openServer(`postgres://postgres@127.0.0.1:${port}/postgres`);
   });
 });

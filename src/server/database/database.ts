@@ -68,10 +68,13 @@ export async function openServer(url: string): Promise<Database> {
 /** Runs the numbered SQL files that have not run yet. Statements end with ';' at a line's end. */
 export async function migrate(database: Database): Promise<void> {
   await database.query('CREATE TABLE IF NOT EXISTS migration (number int PRIMARY KEY)');
-  const done = new Set((await database.query<{ number: number }>('SELECT number FROM migration')).map((r) => r.number));
+  const done = new Set(
+    (await database.query<{ number: number }>('SELECT number FROM migration')).map((r) => r.number),
+  );
   for (const [i, sql] of migrations.entries()) {
     if (done.has(i + 1)) continue;
-    for (const statement of sql.replace(/^\s*--.*$/gm, '').split(/;\s*$/m)) if (statement.trim() !== '') await database.query(statement);
+    for (const statement of sql.replace(/^\s*--.*$/gm, '').split(/;\s*$/m))
+      if (statement.trim() !== '') await database.query(statement);
     await database.query('INSERT INTO migration (number) VALUES ($1)', [i + 1]);
   }
 }

@@ -37,7 +37,11 @@ describe('links', () => {
     fs.symlinkSync('/nowhere', path.join(root, 'dead'));
     const tree = new DiskTree(root);
     expect((await tree.entries(p('')))!.map((e) => e.name)).toEqual(['inside', 'real']);
-    expect([await tree.kind(p('leaves/secret.png')), await tree.kind(p('leaves.png')), await tree.kind(p('inside/a.png'))]).toEqual([null, null, 'file']);
+    expect([
+      await tree.kind(p('leaves/secret.png')),
+      await tree.kind(p('leaves.png')),
+      await tree.kind(p('inside/a.png')),
+    ]).toEqual([null, null, 'file']);
     const listed: string[] = [];
     for await (const f of tree.list()) listed.push(f.path);
     expect(listed.filter((f) => f.includes('secret'))).toEqual([]);
@@ -50,7 +54,13 @@ describe('links', () => {
     fs.writeFileSync(path.join(root, 'a.sh'), 'old', { mode: 0o750 });
     const tree = new DiskTree(root);
     await tree.keep(p('a.sh'), p('kept'));
-    await tree.write(p('a.sh'), (async function* () { yield new TextEncoder().encode('new'); })(), { replace: true, tag: 't' });
+    await tree.write(
+      p('a.sh'),
+      (async function* () {
+        yield new TextEncoder().encode('new');
+      })(),
+      { replace: true, tag: 't' },
+    );
     expect(fs.statSync(path.join(root, 'a.sh')).mode & 0o777).toBe(0o750);
     fs.writeFileSync(path.join(root, 'a.sh'), 'written into');
     expect(fs.readFileSync(path.join(root, 'kept'), 'utf8')).toBe('old');
@@ -60,8 +70,15 @@ describe('links', () => {
 // Microsoft, "Naming Files, Paths, and Namespaces" and "Maximum Path Length Limitation": drive letters, shares, the \\?\ form.
 describe('forms of paths, simulated', () => {
   test.each([
-    ['c:\\Work\\boat\\', 'win32', 'C:/Work/boat'], ['C:\\', 'win32', 'C:/'], ['\\\\barn\\kits\\x', 'win32', '//barn/kits/x'], ['\\\\?\\C:\\long', 'win32', 'C:/long'], ['\\\\?\\UNC\\barn\\kits', 'win32', '//barn/kits'],
-    ['C:/a/../b', 'win32', 'C:/b'], ['/home/a/./b//c/', 'linux', '/home/a/b/c'], ['/', 'darwin', '/'], ['/a\\b', 'linux', '/a\\b'],
+    ['c:\\Work\\boat\\', 'win32', 'C:/Work/boat'],
+    ['C:\\', 'win32', 'C:/'],
+    ['\\\\barn\\kits\\x', 'win32', '//barn/kits/x'],
+    ['\\\\?\\C:\\long', 'win32', 'C:/long'],
+    ['\\\\?\\UNC\\barn\\kits', 'win32', '//barn/kits'],
+    ['C:/a/../b', 'win32', 'C:/b'],
+    ['/home/a/./b//c/', 'linux', '/home/a/b/c'],
+    ['/', 'darwin', '/'],
+    ['/a\\b', 'linux', '/a\\b'],
   ])('%s on %s is %s', (given, platform, expected) => expect(fromSystem(given, platform)).toBe(expected));
   test('long paths get the long form on Windows only', () => {
     const long = `C:/${'x'.repeat(250)}`;
@@ -71,9 +88,23 @@ describe('forms of paths, simulated', () => {
     expect(toSystem(`/${'x'.repeat(300)}`, 'linux')).toBe(`/${'x'.repeat(300)}`);
   });
   test('absolute or not, locks, errors that pass', () => {
-    expect([isAbsolute('C:\\a', 'win32'), isAbsolute('\\\\s\\x', 'win32'), isAbsolute('a\\b', 'win32'), isAbsolute('C:\\a', 'linux'), isAbsolute('/a', 'linux')]).toEqual([true, true, false, false, true]);
-    expect([lockAddress('x', 'linux')?.[0], lockAddress('x', 'win32')?.startsWith('\\\\.\\pipe\\'), lockAddress('x', 'darwin')]).toEqual(['\0', true, null]);
-    expect([isTransient('EBUSY', 'win32'), isTransient('EBUSY', 'linux'), isTransient('ENOSPC', 'win32')]).toEqual([true, false, false]);
+    expect([
+      isAbsolute('C:\\a', 'win32'),
+      isAbsolute('\\\\s\\x', 'win32'),
+      isAbsolute('a\\b', 'win32'),
+      isAbsolute('C:\\a', 'linux'),
+      isAbsolute('/a', 'linux'),
+    ]).toEqual([true, true, false, false, true]);
+    expect([
+      lockAddress('x', 'linux')?.[0],
+      lockAddress('x', 'win32')?.startsWith('\\\\.\\pipe\\'),
+      lockAddress('x', 'darwin'),
+    ]).toEqual(['\0', true, null]);
+    expect([
+      isTransient('EBUSY', 'win32'),
+      isTransient('EBUSY', 'linux'),
+      isTransient('ENOSPC', 'win32'),
+    ]).toEqual([true, false, false]);
   });
 });
 
@@ -99,15 +130,21 @@ describe('the lock', () => {
   });
 });
 
-const full = process.platform === 'linux' && process.getuid?.() === 0 && spawnSync('mount', ['--version']).status === 0;
+const full =
+  process.platform === 'linux' && process.getuid?.() === 0 && spawnSync('mount', ['--version']).status === 0;
 (full ? test : test.skip)('a full disk gives an error, and the old file stays', async () => {
   const at = folder();
-  if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=200k', 'tmpfs', at]).status !== 0) return expect(fs.existsSync(at)).toBe(true);
+  if (spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=200k', 'tmpfs', at]).status !== 0)
+    return expect(fs.existsSync(at)).toBe(true);
   try {
     const tree = new DiskTree(at);
     fs.writeFileSync(path.join(at, 'a'), 'old');
-    const big = (async function* () { for (let i = 0; i < 10; i++) yield new Uint8Array(100_000); })();
-    await expect(tree.write(p('a'), big, { replace: true, tag: 't' })).rejects.toMatchObject({ code: 'ENOSPC' });
+    const big = (async function* () {
+      for (let i = 0; i < 10; i++) yield new Uint8Array(100_000);
+    })();
+    await expect(tree.write(p('a'), big, { replace: true, tag: 't' })).rejects.toMatchObject({
+      code: 'ENOSPC',
+    });
     expect(fs.readdirSync(at)).toEqual(['a']);
     expect(fs.readFileSync(path.join(at, 'a'), 'utf8')).toBe('old');
   } finally {

@@ -9,7 +9,15 @@ import os from 'node:os';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
-import type { ByteRange, ByteStream, CancelSignal, FileStat, OutsideFiles, WritableFileTree, WriteOptions } from '@/core/files/fileTree';
+import type {
+  ByteRange,
+  ByteStream,
+  CancelSignal,
+  FileStat,
+  OutsideFiles,
+  WritableFileTree,
+  WriteOptions,
+} from '@/core/files/fileTree';
 import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/files/treePath';
 import { startHash } from './blake';
 import { entriesAt, statOrNull, surveyFolder, temporaryMark, type Survey } from './listing';
@@ -53,12 +61,14 @@ function readAt(system: string, range?: ByteRange, into?: Uint8Array): Uint8Arra
 }
 
 async function writeAt(fd: number, part: Uint8Array, position: number): Promise<void> {
-  for (let at = 0; at < part.length; ) at += await writeSome(fd, part, at, position + at);
+  for (let at = 0; at < part.length;) at += await writeSome(fd, part, at, position + at);
 }
 
 function writeSome(fd: number, part: Uint8Array, at: number, position: number): Promise<number> {
   return new Promise((resolve, reject) => {
-    fs.write(fd, part, at, part.length - at, position, (cause, written) => (cause ? reject(cause) : resolve(written)));
+    fs.write(fd, part, at, part.length - at, position, (cause, written) =>
+      cause ? reject(cause) : resolve(written),
+    );
   });
 }
 
@@ -133,16 +143,29 @@ export class DiskTree implements WritableFileTree {
       const real = fs.realpathSync(this.at(parent));
       if (visited.has(real)) continue; // a link that leads back up
       visited.add(real);
-      const all = (entriesAt(this.at(parent), (target) => this.isInside(target)) ?? []).map((e) => ({ path: (parent === '' ? e.name : `${parent}/${e.name}`) as TreePath, kind: e.kind }));
+      const all = (entriesAt(this.at(parent), (target) => this.isInside(target)) ?? []).map((e) => ({
+        path: (parent === '' ? e.name : `${parent}/${e.name}`) as TreePath,
+        kind: e.kind,
+      }));
       // Path order over whole paths: 'a.x' comes before 'a/b'.
-      all.sort((a, b) => comparePaths(b.kind === 'folder' ? `${b.path}/` : b.path, a.kind === 'folder' ? `${a.path}/` : a.path));
+      all.sort((a, b) =>
+        comparePaths(
+          b.kind === 'folder' ? `${b.path}/` : b.path,
+          a.kind === 'folder' ? `${a.path}/` : a.path,
+        ),
+      );
       for (const e of all) waiting.push(e);
     }
   }
 
   /** All of the tree at one time; see `surveyFolder`. `skip`: a top folder left out. */
   survey(skip: string, signal?: CancelSignal): Survey {
-    return surveyFolder((folder) => this.at(folder as TreePath), skip, (target) => this.isInside(target), signal);
+    return surveyFolder(
+      (folder) => this.at(folder as TreePath),
+      skip,
+      (target) => this.isInside(target),
+      signal,
+    );
   }
 
   async entries(folder: TreePath) {
@@ -200,7 +223,8 @@ export class DiskTree implements WritableFileTree {
     const target = this.at(p);
     const temporary = this.temporary(p, options.tag);
     const old = statOrNull(target);
-    if (old?.isDirectory() || (old && !options.replace)) throw new AppError('exists', `${p} is already there.`);
+    if (old?.isDirectory() || (old && !options.replace))
+      throw new AppError('exists', `${p} is already there.`);
     const hasher = startHash();
     let size = 0;
     let writing: Promise<void> | null = null;
@@ -223,7 +247,8 @@ export class DiskTree implements WritableFileTree {
         await writing?.catch(() => undefined);
         fs.closeSync(fd);
       }
-      if (options.modified !== undefined) fs.utimesSync(temporary, Date.now() / 1000, options.modified / 1000);
+      if (options.modified !== undefined)
+        fs.utimesSync(temporary, Date.now() / 1000, options.modified / 1000);
       const written = { digest: hasher.digest(), size };
       await options.beforeCommit?.(written);
       if (options.replace) patiently(() => fs.renameSync(temporary, target));
@@ -243,7 +268,15 @@ export class DiskTree implements WritableFileTree {
     } catch (cause) {
       const code = (cause as NodeJS.ErrnoException).code;
       if (code === 'EEXIST') throw new AppError('exists', `${p} is already there.`);
-      if (code !== 'EPERM' && code !== 'ENOTSUP' && code !== 'EOPNOTSUPP' && code !== 'ENOSYS' && code !== 'EXDEV' && code !== 'EISDIR') throw cause;
+      if (
+        code !== 'EPERM' &&
+        code !== 'ENOTSUP' &&
+        code !== 'EOPNOTSUPP' &&
+        code !== 'ENOSYS' &&
+        code !== 'EXDEV' &&
+        code !== 'EISDIR'
+      )
+        throw cause;
       if (fs.existsSync(target)) throw new AppError('exists', `${p} is already there.`);
       patiently(() => fs.renameSync(temporary, target));
     }
@@ -253,7 +286,7 @@ export class DiskTree implements WritableFileTree {
     const isNew = !fs.existsSync(this.at(p));
     const fd = fs.openSync(this.at(p), 'a');
     try {
-      for (let at = 0; at < bytes.length; ) at += fs.writeSync(fd, bytes, at, bytes.length - at);
+      for (let at = 0; at < bytes.length;) at += fs.writeSync(fd, bytes, at, bytes.length - at);
       fs.fsyncSync(fd);
     } finally {
       fs.closeSync(fd);
@@ -262,14 +295,16 @@ export class DiskTree implements WritableFileTree {
   }
 
   async move(p: TreePath, to: TreePath) {
-    if (fs.existsSync(this.at(to)) && !sameFile(this.at(p), this.at(to))) throw new AppError('exists', `${to} is already there.`);
+    if (fs.existsSync(this.at(to)) && !sameFile(this.at(p), this.at(to)))
+      throw new AppError('exists', `${to} is already there.`);
     patiently(() => fs.renameSync(this.at(p), this.at(to)));
     syncFolder(path.dirname(this.at(to)));
     syncFolder(path.dirname(this.at(p)));
   }
 
   async moveFolder(p: TreePath, to: TreePath) {
-    if (fs.existsSync(this.at(to)) && !sameFile(this.at(p), this.at(to))) throw new AppError('exists', `${to} is already there.`);
+    if (fs.existsSync(this.at(to)) && !sameFile(this.at(p), this.at(to)))
+      throw new AppError('exists', `${to} is already there.`);
     if (!statOrNull(this.at(p))?.isDirectory()) throw new AppError('not-found', `${p} is no folder.`);
     patiently(() => fs.renameSync(this.at(p), this.at(to)));
     syncFolder(path.dirname(this.at(to)));

@@ -44,7 +44,8 @@ function listedAt(system: string, keepLink: (target: string) => boolean): Entry[
         const real = fs.realpathSync(path.join(system, e.name));
         // A link to a folder around it would lead round in circles.
         const circles = `${fs.realpathSync(system)}${path.sep}`.startsWith(`${real}${path.sep}`);
-        if (keepLink(real) && !circles) entries.push({ name: e.name, kind: fs.statSync(real).isDirectory() ? 'folder' : 'file', real });
+        if (keepLink(real) && !circles)
+          entries.push({ name: e.name, kind: fs.statSync(real).isDirectory() ? 'folder' : 'file', real });
       } catch {
         // A link to nothing is nothing.
       }
@@ -66,7 +67,12 @@ export interface Survey {
  * Every file of a tree with its size and time, for looking at a large tree again and again, and the names in each folder as one text that
  * changes when they do. `systemOf` gives the system's path of a tree path ('' is the root). Throws when cancelled.
  */
-export function surveyFolder(systemOf: (folder: string) => string, skip: string, keepLink: (target: string) => boolean, signal?: CancelSignal): Survey {
+export function surveyFolder(
+  systemOf: (folder: string) => string,
+  skip: string,
+  keepLink: (target: string) => boolean,
+  signal?: CancelSignal,
+): Survey {
   const found: Survey = { paths: [], sizes: [], times: [], names: new Map() };
   const waiting = [''];
   const linked = new Set<string>(); // folders reached by links: each once

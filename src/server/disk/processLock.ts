@@ -12,13 +12,17 @@ import { lockAddress } from './system';
 export async function takeLock(name: string): Promise<{ release: () => Promise<void> } | null> {
   const hashed = createHash('sha256').update(name).digest('hex').slice(0, 40);
   const address = lockAddress(hashed);
-  return address === null ? takeFileLock(path.join(os.tmpdir(), `loyal-satchel-${hashed}.lock`)) : takeSocketLock(address);
+  return address === null
+    ? takeFileLock(path.join(os.tmpdir(), `loyal-satchel-${hashed}.lock`))
+    : takeSocketLock(address);
 }
 
 function takeSocketLock(address: string): Promise<{ release: () => Promise<void> } | null> {
   return new Promise((resolve, reject) => {
     const server = net.createServer((socket) => socket.destroy());
-    server.once('error', (cause: NodeJS.ErrnoException) => (cause.code === 'EADDRINUSE' || cause.code === 'EACCES' ? resolve(null) : reject(cause)));
+    server.once('error', (cause: NodeJS.ErrnoException) =>
+      cause.code === 'EADDRINUSE' || cause.code === 'EACCES' ? resolve(null) : reject(cause),
+    );
     server.listen(address, () => {
       server.unref();
       resolve({ release: () => new Promise((done) => server.close(() => done())) });

@@ -13,25 +13,47 @@ import { fromSystem, toSystem, type Platform } from './system';
 
 type Drive = Pick<PlaceSigns, 'drive' | 'fileSystem' | 'mount' | 'isReadOnly'>;
 
-const networkSystems = /^(nfs\d?|cifs|smb\d?|smbfs|afpfs|davfs\d?|webdav|ncpfs|9p|ceph|glusterfs|fuse\.(sshfs|davfs2?|rclone|gvfsd-fuse|s3fs|glusterfs))$/;
+const networkSystems =
+  /^(nfs\d?|cifs|smb\d?|smbfs|afpfs|davfs\d?|webdav|ncpfs|9p|ceph|glusterfs|fuse\.(sshfs|davfs2?|rclone|gvfsd-fuse|s3fs|glusterfs))$/;
 const memorySystems = /^(tmpfs|ramfs)$/;
 const stickSystems = /^(vfat|msdos|exfat)$/;
 
 /** From the text of /proc/self/mountinfo (proc(5)). `isRemovable`: what /sys says of a device 'major:minor'. */
-export function driveOnLinux(mountinfo: string, folder: string, isRemovable: (device: string) => boolean): Drive {
+export function driveOnLinux(
+  mountinfo: string,
+  folder: string,
+  isRemovable: (device: string) => boolean,
+): Drive {
   let best: { mount: string; system: string; options: string; device: string } | null = null;
   for (const line of mountinfo.split('\n')) {
     const [before, after] = line.split(' - ');
     const fields = before!.split(' ');
     if (fields.length < 6 || after === undefined) continue;
-    const mount = fields[4]!.replace(/\\([0-7]{3})/g, (_, o: string) => String.fromCharCode(Number.parseInt(o, 8)));
-    if (!isWithin(folder, mount === '/' ? '' : mount) || (best !== null && mount.length < best.mount.length)) continue;
+    const mount = fields[4]!.replace(/\\([0-7]{3})/g, (_, o: string) =>
+      String.fromCharCode(Number.parseInt(o, 8)),
+    );
+    if (!isWithin(folder, mount === '/' ? '' : mount) || (best !== null && mount.length < best.mount.length))
+      continue;
     best = { mount, system: after.split(' ')[0]!, options: fields[5]!, device: fields[2]! };
   }
   if (!best) return { drive: 'unknown', fileSystem: null, mount: null, isReadOnly: false };
   const { mount, system } = best;
-  const isStick = /^\/(media|run\/media|mnt\/usb)\//.test(mount) || isRemovable(best.device) || (stickSystems.test(system) && mount !== '/boot/efi');
-  return { drive: networkSystems.test(system) ? 'network' : memorySystems.test(system) ? 'memory' : isStick ? 'removable' : 'local', fileSystem: system, mount, isReadOnly: /(^|,)ro(,|$)/.test(best.options) };
+  const isStick =
+    /^\/(media|run\/media|mnt\/usb)\//.test(mount) ||
+    isRemovable(best.device) ||
+    (stickSystems.test(system) && mount !== '/boot/efi');
+  return {
+    drive: networkSystems.test(system)
+      ? 'network'
+      : memorySystems.test(system)
+        ? 'memory'
+        : isStick
+          ? 'removable'
+          : 'local',
+    fileSystem: system,
+    mount,
+    isReadOnly: /(^|,)ro(,|$)/.test(best.options),
+  };
 }
 
 /** From the text of `mount` on macOS: '/dev/disk4s1 on /Volumes/Blue stick (exfat, local, nodev, …)'. */
@@ -39,40 +61,86 @@ export function driveOnMac(mounts: string, folder: string): Drive {
   let best: { mount: string; words: string[] } | null = null;
   for (const line of mounts.split('\n')) {
     const m = /^.+? on (\/.*) \(([^()]*)\)$/.exec(line);
-    if (!m || !isWithin(folder, m[1] === '/' ? '' : m[1]!) || (best !== null && m[1]!.length < best.mount.length)) continue;
+    if (
+      !m ||
+      !isWithin(folder, m[1] === '/' ? '' : m[1]!) ||
+      (best !== null && m[1]!.length < best.mount.length)
+    )
+      continue;
     best = { mount: m[1]!, words: m[2]!.split(', ') };
   }
   if (!best) return { drive: 'unknown', fileSystem: null, mount: null, isReadOnly: false };
   const [system = ''] = best.words;
   const isNetwork = networkSystems.test(system) || !best.words.includes('local');
   // What is plugged in shows below /Volumes.
-  return { drive: isNetwork ? 'network' : best.mount.startsWith('/Volumes/') ? 'removable' : 'local', fileSystem: system, mount: best.mount, isReadOnly: best.words.includes('read-only') };
+  return {
+    drive: isNetwork ? 'network' : best.mount.startsWith('/Volumes/') ? 'removable' : 'local',
+    fileSystem: system,
+    mount: best.mount,
+    isReadOnly: best.words.includes('read-only'),
+  };
 }
 
 // Win32_LogicalDisk.DriveType (Microsoft): 2 removable, 3 local, 4 network, 5 compact disc, 6 RAM disk.
-const windowsDrives: Record<number, PlaceSigns['drive']> = { 2: 'removable', 3: 'local', 4: 'network', 5: 'removable', 6: 'memory' };
+const windowsDrives: Record<number, PlaceSigns['drive']> = {
+  2: 'removable',
+  3: 'local',
+  4: 'network',
+  5: 'removable',
+  6: 'memory',
+};
 
 /** From the JSON of Win32_LogicalDisk with DeviceID, DriveType, FileSystem; one drive or a list. */
 export function driveOnWindows(json: string, folder: string): Drive {
-  if (folder.startsWith('//')) return { drive: 'network', fileSystem: null, mount: folder.split('/').slice(0, 4).join('/'), isReadOnly: false };
+  if (folder.startsWith('//'))
+    return {
+      drive: 'network',
+      fileSystem: null,
+      mount: folder.split('/').slice(0, 4).join('/'),
+      isReadOnly: false,
+    };
   let listed: unknown;
   try {
     listed = JSON.parse(json);
   } catch {
     listed = [];
   }
-  for (const d of (Array.isArray(listed) ? listed : [listed]) as { DeviceID?: unknown; DriveType?: unknown; FileSystem?: unknown }[]) {
-    if (typeof d.DeviceID !== 'string' || !folder.toUpperCase().startsWith(d.DeviceID.toUpperCase())) continue;
-    return { drive: windowsDrives[Number(d.DriveType)] ?? 'unknown', fileSystem: typeof d.FileSystem === 'string' ? d.FileSystem.toLowerCase() : null, mount: `${d.DeviceID}/`, isReadOnly: Number(d.DriveType) === 5 };
+  for (const d of (Array.isArray(listed) ? listed : [listed]) as {
+    DeviceID?: unknown;
+    DriveType?: unknown;
+    FileSystem?: unknown;
+  }[]) {
+    if (typeof d.DeviceID !== 'string' || !folder.toUpperCase().startsWith(d.DeviceID.toUpperCase()))
+      continue;
+    return {
+      drive: windowsDrives[Number(d.DriveType)] ?? 'unknown',
+      fileSystem: typeof d.FileSystem === 'string' ? d.FileSystem.toLowerCase() : null,
+      mount: `${d.DeviceID}/`,
+      isReadOnly: Number(d.DriveType) === 5,
+    };
   }
   return { drive: 'unknown', fileSystem: null, mount: null, isReadOnly: false };
 }
 
 // Marks that synchronising services leave at the top of what they keep in step (common practice, no source).
-const syncMarks = [/^\.stfolder$/, /^\.stversions$/, /^\.dropbox(\.cache)?$/, /^\._?sync_[0-9a-f]+\.db$/, /^\.owncloudsync\.log$/, /^\.nextcloudsync\.log$/, /^\.tmp\.drive(down|up)load$/, /^\.sync$/, /^\.seafile-data$/, /^\.syncthing\..*$/];
+const syncMarks = [
+  /^\.stfolder$/,
+  /^\.stversions$/,
+  /^\.dropbox(\.cache)?$/,
+  /^\._?sync_[0-9a-f]+\.db$/,
+  /^\.owncloudsync\.log$/,
+  /^\.nextcloudsync\.log$/,
+  /^\.tmp\.drive(down|up)load$/,
+  /^\.sync$/,
+  /^\.seafile-data$/,
+  /^\.syncthing\..*$/,
+];
 
 /** The synchronised folder that holds `folder`, by the names in it and in those above; `namesIn` lists a folder. */
-export function syncedFolder(folder: string, namesIn: (folder: string) => readonly string[]): PlaceSigns['synced'] {
+export function syncedFolder(
+  folder: string,
+  namesIn: (folder: string) => readonly string[],
+): PlaceSigns['synced'] {
   const system = /^(.*\/Library\/(?:Mobile Documents|CloudStorage)\/[^/]+)/.exec(folder);
   if (system) return { folder: system[1]!, mark: 'its place in the Library folder' };
   for (let at = folder; at.includes('/'); at = at.slice(0, at.lastIndexOf('/'))) {
@@ -93,7 +161,8 @@ function namesIn(folder: string): string[] {
 function isRemovable(device: string): boolean {
   try {
     const block = fs.realpathSync(`/sys/dev/block/${device}`);
-    for (const at of [block, path.dirname(block)]) if (fs.existsSync(`${at}/removable`)) return fs.readFileSync(`${at}/removable`, 'utf8').trim() === '1';
+    for (const at of [block, path.dirname(block)])
+      if (fs.existsSync(`${at}/removable`)) return fs.readFileSync(`${at}/removable`, 'utf8').trim() === '1';
   } catch {
     // Not told: a device of its own kind.
   }
@@ -105,9 +174,26 @@ const run = promisify(execFile);
 async function driveOf(folder: string, platform: Platform): Promise<Drive> {
   const unknown: Drive = { drive: 'unknown', fileSystem: null, mount: null, isReadOnly: false };
   try {
-    if (platform === 'linux') return driveOnLinux(fs.readFileSync('/proc/self/mountinfo', 'utf8'), folder, isRemovable);
+    if (platform === 'linux')
+      return driveOnLinux(fs.readFileSync('/proc/self/mountinfo', 'utf8'), folder, isRemovable);
     if (platform === 'darwin') return driveOnMac((await run('/sbin/mount', [])).stdout, folder);
-    if (platform === 'win32') return driveOnWindows(folder.startsWith('//') ? '[]' : (await run('powershell.exe', ['-NoProfile', '-Command', 'Get-CimInstance Win32_LogicalDisk | Select-Object DeviceID,DriveType,FileSystem | ConvertTo-Json'], { timeout: 10_000 })).stdout, folder);
+    if (platform === 'win32')
+      return driveOnWindows(
+        folder.startsWith('//')
+          ? '[]'
+          : (
+              await run(
+                'powershell.exe',
+                [
+                  '-NoProfile',
+                  '-Command',
+                  'Get-CimInstance Win32_LogicalDisk | Select-Object DeviceID,DriveType,FileSystem | ConvertTo-Json',
+                ],
+                { timeout: 10_000 },
+              )
+            ).stdout,
+        folder,
+      );
   } catch {
     // What cannot be asked is not known.
   }
@@ -118,7 +204,13 @@ async function driveOf(folder: string, platform: Platform): Promise<Drive> {
 export async function signsOf(folder: string): Promise<PlaceSigns> {
   const real = fromSystem(fs.realpathSync(toSystem(folder)));
   const disk = fs.statfsSync(toSystem(folder));
-  return { ...(await driveOf(real, process.platform)), synced: syncedFolder(real, namesIn), free: Number(disk.bavail) * Number(disk.bsize), total: Number(disk.blocks) * Number(disk.bsize), speed: null };
+  return {
+    ...(await driveOf(real, process.platform)),
+    synced: syncedFolder(real, namesIn),
+    free: Number(disk.bavail) * Number(disk.bsize),
+    total: Number(disk.blocks) * Number(disk.bsize),
+    speed: null,
+  };
 }
 
 const probeSize = 64 * 1024 * 1024;

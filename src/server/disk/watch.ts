@@ -35,7 +35,9 @@ export function watchFolder(root: string, changed: () => void): { close(): void 
   const watch = (folder: string) => {
     if (watchers.has(folder) || watchers.size >= mostFolders) return;
     try {
-      const watcher = fs.watch(folder, { persistent: false, recursive: watchesTrees() }, (_, name) => heard(folder, name));
+      const watcher = fs.watch(folder, { persistent: false, recursive: watchesTrees() }, (_, name) =>
+        heard(folder, name),
+      );
       const drop = () => {
         watcher.close();
         watchers.delete(folder);
@@ -47,16 +49,18 @@ export function watchFolder(root: string, changed: () => void): { close(): void 
     }
   };
   function watchBelow(folder: string): void {
-    for (const [held, watcher] of watchers) if (!fs.existsSync(held)) {
-      watcher.close();
-      watchers.delete(held);
-    }
+    for (const [held, watcher] of watchers)
+      if (!fs.existsSync(held)) {
+        watcher.close();
+        watchers.delete(held);
+      }
     const waiting = [folder];
     while (waiting.length > 0 && watchers.size < mostFolders) {
       const at = waiting.pop()!;
       watch(at);
       try {
-        for (const e of fs.readdirSync(at, { withFileTypes: true })) if (e.isDirectory() && !(at === top && e.name === ownFolder)) waiting.push(path.join(at, e.name));
+        for (const e of fs.readdirSync(at, { withFileTypes: true }))
+          if (e.isDirectory() && !(at === top && e.name === ownFolder)) waiting.push(path.join(at, e.name));
       } catch {
         // Gone since it was listed.
       }

@@ -30,17 +30,28 @@ interface Floats {
 function fromLight({ data, width, height }: Floats, fromBelow: boolean, hasAlpha: boolean): Raw {
   const rgba = new Uint8Array(width * height * 4);
   const channels = Math.round(data.length / (width * height));
-  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
-    const from = ((fromBelow ? height - 1 - y : y) * width + x) * channels;
-    const to = (y * width + x) * 4;
-    for (let c = 0; c < 3; c++) rgba[to + c] = srgbByte(data[from + (channels < 3 ? 0 : c)]!);
-    rgba[to + 3] = hasAlpha && channels === 4 ? Math.round(255 * Math.min(1, Math.max(0, data[from + 3]!))) : 255;
-  }
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const from = ((fromBelow ? height - 1 - y : y) * width + x) * channels;
+      const to = (y * width + x) * 4;
+      for (let c = 0; c < 3; c++) rgba[to + c] = srgbByte(data[from + (channels < 3 ? 0 : c)]!);
+      rgba[to + 3] =
+        hasAlpha && channels === 4 ? Math.round(255 * Math.min(1, Math.max(0, data[from + 3]!))) : 255;
+    }
   return { width, height, rgba };
 }
 
 // Numbers of the formats (Khronos, Vulkan specification, VkFormat): bytes a pixel.
-const plain = new Map([[9, 1], [15, 1], [16, 2], [22, 2], [23, 3], [29, 3], [37, 4], [43, 4]]);
+const plain = new Map([
+  [9, 1],
+  [15, 1],
+  [16, 2],
+  [22, 2],
+  [23, 3],
+  [29, 3],
+  [37, 4],
+  [43, 4],
+]);
 
 async function fromKtx2(bytes: Uint8Array): Promise<Raw> {
   const { read } = await import('three/examples/jsm/libs/ktx-parse.module.js');
@@ -57,8 +68,10 @@ async function fromKtx2(bytes: Uint8Array): Promise<Raw> {
     } else if (file.supercompressionScheme !== 0) throw new Error('packed in a way that is not known');
     if (levelData.length < width * height * size) throw new Error('the picture is cut off');
     const rgba = new Uint8Array(width * height * 4).fill(255);
-    for (let i = 0; i < width * height; i++) for (let c = 0; c < 4; c++) if (c < size) rgba[i * 4 + c] = levelData[i * size + c]!;
-      else if (c < 3 && size === 1) rgba[i * 4 + c] = levelData[i]!;
+    for (let i = 0; i < width * height; i++)
+      for (let c = 0; c < 4; c++)
+        if (c < size) rgba[i * 4 + c] = levelData[i * size + c]!;
+        else if (c < 3 && size === 1) rgba[i * 4 + c] = levelData[i]!;
     return { width, height, rgba };
   }
   if (file.vkFormat !== 0) throw new Error('packed for graphics cards only');
@@ -79,9 +92,12 @@ async function fromKtx2(bytes: Uint8Array): Promise<Raw> {
 /** The transcoder of Basis Universal that comes with three.js. It is no module of either kind, so its text is run by itself. */
 async function startBasis(): Promise<Basis> {
   const require = createRequire(import.meta.url);
-  const file = (name: string) => require.resolve(/*turbopackIgnore: true*/ `three/examples/jsm/libs/basis/basis_transcoder.${name}`);
+  const file = (name: string) =>
+    require.resolve(/*turbopackIgnore: true*/ `three/examples/jsm/libs/basis/basis_transcoder.${name}`);
   const filled = { exports: {} as (options: object) => Promise<Basis> };
-  runInThisContext(`(function (module, exports, require, __filename, __dirname) {${fs.readFileSync(file('js'), 'utf8')}\n})`)(filled, filled.exports, require, file('js'), path.dirname(file('js')));
+  runInThisContext(
+    `(function (module, exports, require, __filename, __dirname) {${fs.readFileSync(file('js'), 'utf8')}\n})`,
+  )(filled, filled.exports, require, file('js'), path.dirname(file('js')));
   return filled.exports({ wasmBinary: fs.readFileSync(file('wasm')) });
 }
 
@@ -89,27 +105,62 @@ async function startBasis(): Promise<Basis> {
 const rgba32 = 13;
 interface Basis {
   initializeBasis(): void;
-  KTX2File: new (bytes: Uint8Array) => { isValid(): boolean; startTranscoding(): boolean; getImageTranscodedSizeInBytes(level: number, layer: number, face: number, format: number): number; transcodeImage(into: Uint8Array, level: number, layer: number, face: number, format: number, alpha: number, c0: number, c1: number): boolean; close(): void; delete(): void };
+  KTX2File: new (bytes: Uint8Array) => {
+    isValid(): boolean;
+    startTranscoding(): boolean;
+    getImageTranscodedSizeInBytes(level: number, layer: number, face: number, format: number): number;
+    transcodeImage(
+      into: Uint8Array,
+      level: number,
+      layer: number,
+      face: number,
+      format: number,
+      alpha: number,
+      c0: number,
+      c1: number,
+    ): boolean;
+    close(): void;
+    delete(): void;
+  };
 }
 
 /** The picture in a file's bytes, by its format as `leafOf` names it. Throws where it cannot be read. */
 export async function decodePicture(format: string, bytes: Uint8Array<ArrayBuffer>): Promise<Raw> {
-  const buffer = bytes.byteOffset === 0 && bytes.byteLength === bytes.buffer.byteLength ? bytes.buffer : bytes.slice().buffer;
+  const buffer =
+    bytes.byteOffset === 0 && bytes.byteLength === bytes.buffer.byteLength
+      ? bytes.buffer
+      : bytes.slice().buffer;
   switch (format) {
     case 'OpenEXR': {
-      const [{ FloatType }, { EXRLoader }] = [await import('three'), await import('three/examples/jsm/loaders/EXRLoader.js')];
+      const [{ FloatType }, { EXRLoader }] = [
+        await import('three'),
+        await import('three/examples/jsm/loaders/EXRLoader.js'),
+      ];
       return fromLight(new EXRLoader().setDataType(FloatType).parse(buffer) as unknown as Floats, true, true);
     }
     case 'Radiance HDR': {
-      const [{ FloatType }, { HDRLoader }] = [await import('three'), await import('three/examples/jsm/loaders/HDRLoader.js')];
-      return fromLight(new HDRLoader().setDataType(FloatType).parse(buffer) as unknown as Floats, false, false);
+      const [{ FloatType }, { HDRLoader }] = [
+        await import('three'),
+        await import('three/examples/jsm/loaders/HDRLoader.js'),
+      ];
+      return fromLight(
+        new HDRLoader().setDataType(FloatType).parse(buffer) as unknown as Floats,
+        false,
+        false,
+      );
     }
     case 'TGA': {
       const { TGALoader } = await import('three/examples/jsm/loaders/TGALoader.js');
-      const { data, width, height } = new TGALoader().parse(buffer) as { data: Uint8Array; width: number; height: number };
+      const { data, width, height } = new TGALoader().parse(buffer) as {
+        data: Uint8Array;
+        width: number;
+        height: number;
+      };
       return { width, height, rgba: data };
     }
-    case 'KTX 2': return fromKtx2(bytes);
-    default: throw new Error(`${format} is not decoded here`);
+    case 'KTX 2':
+      return fromKtx2(bytes);
+    default:
+      throw new Error(`${format} is not decoded here`);
   }
 }

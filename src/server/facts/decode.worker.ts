@@ -7,5 +7,8 @@ import { decodePicture } from './decode';
 parentPort!.on('message', ({ n, file, format }: { n: number; file: string; format: string }) => {
   Promise.resolve()
     .then(() => decodePicture(format, new Uint8Array(fs.readFileSync(file))))
-    .then((raw) => parentPort!.postMessage({ n, raw }), (cause: unknown) => parentPort!.postMessage({ n, error: String(cause) }));
+    .then(
+      (raw) => parentPort!.postMessage({ n, raw }),
+      (cause: unknown) => parentPort!.postMessage({ n, error: String(cause) }),
+    );
 });

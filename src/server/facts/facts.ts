@@ -10,7 +10,16 @@ import { isSharps } from './thumbnail';
 const headSize = 64 * 1024;
 const remembered = 2000;
 const known = new Map<string, LeafFacts | null>();
-const bitsOf: Record<string, [bits: number, float: boolean]> = { uchar: [8, false], char: [8, false], ushort: [16, false], short: [16, false], uint: [32, false], int: [32, false], float: [32, true], double: [64, true] };
+const bitsOf: Record<string, [bits: number, float: boolean]> = {
+  uchar: [8, false],
+  char: [8, false],
+  ushort: [16, false],
+  short: [16, false],
+  uint: [32, false],
+  int: [32, false],
+  float: [32, true],
+  double: [64, true],
+};
 
 let mediaInfo: Promise<MediaInfo<'object'>> | null = null;
 // It reads one file at a time.
@@ -30,7 +39,14 @@ async function pictureFacts(file: string): Promise<Partial<LeafFacts>> {
   const { default: sharp } = await import('sharp');
   const m = await sharp(file, { failOn: 'none', limitInputPixels: false }).metadata();
   const [bits, float] = bitsOf[m.depth ?? ''] ?? [];
-  return { width: m.width, height: m.height, channels: m.channels, ...(bits === undefined ? {} : { bits }), ...(float ? { float } : {}), ...((m.pages ?? 1) > 1 ? { frames: m.pages! } : {}) };
+  return {
+    width: m.width,
+    height: m.height,
+    channels: m.channels,
+    ...(bits === undefined ? {} : { bits }),
+    ...(float ? { float } : {}),
+    ...((m.pages ?? 1) > 1 ? { frames: m.pages! } : {}),
+  };
 }
 
 async function tracksOf(file: string): Promise<readonly Track[]> {
@@ -54,7 +70,10 @@ async function mediaFacts(file: string): Promise<Partial<LeafFacts>> {
   turn = mine.catch(() => {});
   const facts: Partial<LeafFacts> = {};
   for (const t of await mine) {
-    const set = (key: 'width' | 'height' | 'channels' | 'bits' | 'frames' | 'duration' | 'sampleRate', value: unknown) => {
+    const set = (
+      key: 'width' | 'height' | 'channels' | 'bits' | 'frames' | 'duration' | 'sampleRate',
+      value: unknown,
+    ) => {
       const n = Number(value);
       if (value !== undefined && Number.isFinite(n) && n > 0 && facts[key] === undefined) facts[key] = n;
     };
@@ -91,8 +110,20 @@ export async function factsOf(absolute: string): Promise<LeafFacts | null> {
   const leaf = leafOf(head);
   let facts: LeafFacts | null = leaf;
   if (leaf) {
-    const read = isSharps(leaf.format) ? pictureFacts : leaf.kind === 'font' ? fontFacts : leaf.kind === 'audio' || leaf.kind === 'video' || ['BMP', 'PSD', 'DPX', 'JPEG 2000', 'JPEG XL', 'DDS'].includes(leaf.format) ? mediaFacts : null;
-    facts = { ...leaf, ...(read ? await read(file).catch(() => ({})) : {}), ...headerFacts(leaf.format, head) };
+    const read = isSharps(leaf.format)
+      ? pictureFacts
+      : leaf.kind === 'font'
+        ? fontFacts
+        : leaf.kind === 'audio' ||
+            leaf.kind === 'video' ||
+            ['BMP', 'PSD', 'DPX', 'JPEG 2000', 'JPEG XL', 'DDS'].includes(leaf.format)
+          ? mediaFacts
+          : null;
+    facts = {
+      ...leaf,
+      ...(read ? await read(file).catch(() => ({})) : {}),
+      ...headerFacts(leaf.format, head),
+    };
   }
   known.set(key, facts);
   if (known.size > remembered) known.delete(known.keys().next().value!);

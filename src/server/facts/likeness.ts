@@ -30,14 +30,20 @@ export async function printOf(absolute: string): Promise<bigint | null> {
   let print: bigint | null = null;
   try {
     const { default: sharp } = await import('sharp');
-    const grey = await sharp(toSystem(absolute), { limitInputPixels: 16_384 ** 2 }).flatten({ background: '#808080' }).greyscale().resize(9, 8, { fit: 'fill', kernel: 'cubic' }).raw().toBuffer();
+    const grey = await sharp(toSystem(absolute), { limitInputPixels: 16_384 ** 2 })
+      .flatten({ background: '#808080' })
+      .greyscale()
+      .resize(9, 8, { fit: 'fill', kernel: 'cubic' })
+      .raw()
+      .toBuffer();
     let bits = 0n;
     let contrast = 0;
-    for (let y = 0; y < 8; y++) for (let x = 0; x < 8; x++) {
-      const [a, b] = [grey[y * 9 + x]!, grey[y * 9 + x + 1]!];
-      bits = (bits << 1n) | (a < b ? 1n : 0n);
-      contrast += Math.abs(a - b);
-    }
+    for (let y = 0; y < 8; y++)
+      for (let x = 0; x < 8; x++) {
+        const [a, b] = [grey[y * 9 + x]!, grey[y * 9 + x + 1]!];
+        bits = (bits << 1n) | (a < b ? 1n : 0n);
+        contrast += Math.abs(a - b);
+      }
     // Where neighbours hardly differ the bits are noise.
     if (contrast > 64 * 3) print = bits;
   } catch {
@@ -56,7 +62,12 @@ export function bitsApart(a: bigint, b: bigint): number {
 }
 
 /** Files below `pack` that are like files elsewhere in the workspace. */
-export async function alikeIn(workspace: OpenWorkspace, pack: TreePath, signal: AbortSignal, onFile: (done: number, path: string) => void): Promise<Alike[]> {
+export async function alikeIn(
+  workspace: OpenWorkspace,
+  pack: TreePath,
+  signal: AbortSignal,
+  onFile: (done: number, path: string) => void,
+): Promise<Alike[]> {
   const own: { path: TreePath; size: number }[] = [];
   const others: { path: TreePath; size: number }[] = [];
   for await (const f of workspace.tree.list()) {
@@ -75,21 +86,29 @@ export async function alikeIn(workspace: OpenWorkspace, pack: TreePath, signal: 
     const same = bySize.get(size);
     const digest = same ? await workspace.tree.digest(path) : null;
     let like: TreePath | undefined;
-    for (const o of same ?? []) if (like === undefined && (await workspace.tree.digest(o)) === digest) like = o;
+    for (const o of same ?? [])
+      if (like === undefined && (await workspace.tree.digest(o)) === digest) like = o;
     if (like !== undefined) found.push({ path, like, how: 'same content' });
     else if (mayHavePicture(path) && kindOfName(path) === 'texture') pictures.push(path);
   }
   const known: [TreePath, bigint][] = [];
-  if (pictures.length > 0) for (const { path } of others.filter((o) => mayHavePicture(o.path)).slice(0, mostPictures)) {
-    signal.throwIfAborted();
-    onFile(++done, path);
-    const print = await printOf(`${workspace.root}/${path}`);
-    if (print !== null) known.push([path, print]);
-  }
+  if (pictures.length > 0)
+    for (const { path } of others.filter((o) => mayHavePicture(o.path)).slice(0, mostPictures)) {
+      signal.throwIfAborted();
+      onFile(++done, path);
+      const print = await printOf(`${workspace.root}/${path}`);
+      if (print !== null) known.push([path, print]);
+    }
   for (const path of pictures.slice(0, mostPictures)) {
     signal.throwIfAborted();
     const print = await printOf(`${workspace.root}/${path}`);
-    const near = print === null ? undefined : known.map(([p, k]) => [p, bitsApart(print, k)] as const).filter(([, n]) => n <= mostBits).sort((a, b) => a[1] - b[1])[0];
+    const near =
+      print === null
+        ? undefined
+        : known
+            .map(([p, k]) => [p, bitsApart(print, k)] as const)
+            .filter(([, n]) => n <= mostBits)
+            .sort((a, b) => a[1] - b[1])[0];
     if (near) found.push({ path, like: near[0], how: 'looks the same' });
   }
   return found.sort((a, b) => (a.path < b.path ? -1 : 1));

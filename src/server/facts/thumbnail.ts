@@ -78,8 +78,18 @@ export async function thumbnail(absolute: string, side = 640): Promise<Response>
       const { rgba, width, height } = await decodeAside(file, format);
       picture = sharp(rgba, { raw: { width, height, channels: 4 }, limitInputPixels: mostPixels });
     } else picture = sharp(file, { limitInputPixels: mostPixels }).rotate();
-    const bytes = await picture.resize(side, side, { fit: 'inside', withoutEnlargement: true }).webp({ quality: 88 }).toBuffer();
-    return new Response(new Uint8Array(bytes), { headers: { 'content-type': 'image/webp', 'x-content-type-options': 'nosniff', 'content-security-policy': "default-src 'none'; sandbox", 'cache-control': 'private, max-age=60' } });
+    const bytes = await picture
+      .resize(side, side, { fit: 'inside', withoutEnlargement: true })
+      .webp({ quality: 88 })
+      .toBuffer();
+    return new Response(new Uint8Array(bytes), {
+      headers: {
+        'content-type': 'image/webp',
+        'x-content-type-options': 'nosniff',
+        'content-security-policy': "default-src 'none'; sandbox",
+        'cache-control': 'private, max-age=60',
+      },
+    });
   } catch {
     throw new AppError('unsupported', 'There is no picture of this file.');
   }

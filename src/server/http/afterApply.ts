@@ -10,14 +10,19 @@ import { hasMarker, readWorkspace } from '../workspaces/open';
 import { openRoot } from './workspaceView';
 
 /** `gone`: the workspace itself is no more. Answers the id of the workspace to go to, where that is another one. */
-export async function afterApply(h: Hub, waiting: WaitingPlan, gone: boolean): Promise<{ workspace?: string }> {
+export async function afterApply(
+  h: Hub,
+  waiting: WaitingPlan,
+  gone: boolean,
+): Promise<{ workspace?: string }> {
   if (waiting.workspace !== null) {
     const row = await findWorkspace(h.db, waiting.workspace);
     if (gone) await forgetWorkspace(h.db, waiting.workspace);
     else if (row) startScan(h, row.id, row.root, row.name);
     return {};
   }
-  if (waiting.records === null) return (await hasMarker(waiting.root)) ? { workspace: (await openRoot(h, waiting.root)).id } : {};
+  if (waiting.records === null)
+    return (await hasMarker(waiting.root)) ? { workspace: (await openRoot(h, waiting.root)).id } : {};
   await moveKnown(h, waiting.root, waiting.plan);
   return {};
 }
@@ -27,20 +32,26 @@ async function moveKnown(h: Hub, container: string, plan: Plan): Promise<void> {
   const full = (path: string) => `${container === '/' ? '' : container}/${path}`;
   const touched = new Set<string>();
   for (const step of plan.steps) {
-    if (step.do === 'move-folder') for (const row of await listWorkspaces(h.db)) {
-      if (!isWithin(row.root, full(step.path))) continue;
-      await forgetWorkspace(h.db, row.id);
-      const root = full(step.to) + row.root.slice(full(step.path).length);
-      if (await hasMarker(root)) await rememberWorkspace(h.db, workspaceId(root), root, (await readWorkspace(root)).file.name);
-    }
+    if (step.do === 'move-folder')
+      for (const row of await listWorkspaces(h.db)) {
+        if (!isWithin(row.root, full(step.path))) continue;
+        await forgetWorkspace(h.db, row.id);
+        const root = full(step.to) + row.root.slice(full(step.path).length);
+        if (await hasMarker(root))
+          await rememberWorkspace(h.db, workspaceId(root), root, (await readWorkspace(root)).file.name);
+      }
     if (step.do === 'put') {
       if (step.path.endsWith(`/${markerPath}`) && step.before === null) {
         const root = full(step.path.slice(0, -markerPath.length - 1));
-        if (await hasMarker(root)) await rememberWorkspace(h.db, workspaceId(root), root, (await readWorkspace(root)).file.name);
+        if (await hasMarker(root))
+          await rememberWorkspace(h.db, workspaceId(root), root, (await readWorkspace(root)).file.name);
       }
       touched.add(full(step.path));
     }
-    if (step.do === 'remove' && step.path.endsWith(`/${markerPath}`)) await forgetWorkspace(h.db, workspaceId(full(step.path.slice(0, -markerPath.length - 1))));
+    if (step.do === 'remove' && step.path.endsWith(`/${markerPath}`))
+      await forgetWorkspace(h.db, workspaceId(full(step.path.slice(0, -markerPath.length - 1))));
   }
-  for (const row of await listWorkspaces(h.db)) if (row.scanned !== null && [...touched].some((p) => isWithin(p, row.root))) startScan(h, row.id, row.root, row.name);
+  for (const row of await listWorkspaces(h.db))
+    if (row.scanned !== null && [...touched].some((p) => isWithin(p, row.root)))
+      startScan(h, row.id, row.root, row.name);
 }

@@ -14,22 +14,35 @@ export interface Endpoint {
 }
 
 /** Part of a list: rows from `offset` on, at most `limit`. */
-export const pageQuery = z.object({ offset: z.coerce.number().int().min(0).default(0), limit: z.coerce.number().int().min(1).max(1000).default(200) });
+export const pageQuery = z.object({
+  offset: z.coerce.number().int().min(0).default(0),
+  limit: z.coerce.number().int().min(1).max(1000).default(200),
+});
 
 /** An endpoint whose input (query of GET, JSON body of others) is checked by `schema`. */
-export function endpoint<S extends z.ZodType>(method: Endpoint['method'], path: string, schema: S, run: (h: Hub, input: z.output<S>, params: Record<string, string>) => Promise<unknown>): Endpoint {
+export function endpoint<S extends z.ZodType>(
+  method: Endpoint['method'],
+  path: string,
+  schema: S,
+  run: (h: Hub, input: z.output<S>, params: Record<string, string>) => Promise<unknown>,
+): Endpoint {
   return {
-    method, path,
+    method,
+    path,
     run(h, input, params) {
       const parsed = schema.safeParse(input);
-      if (!parsed.success) throw new AppError('bad-request', `The request was not understood: ${z.prettifyError(parsed.error)}`);
+      if (!parsed.success)
+        throw new AppError('bad-request', `The request was not understood: ${z.prettifyError(parsed.error)}`);
       return run(h, parsed.data, params);
     },
   };
 }
 
 function answer(status: number, body: unknown): Response {
-  return Response.json(body ?? null, { status, headers: { 'cache-control': 'no-store', 'x-content-type-options': 'nosniff' } });
+  return Response.json(body ?? null, {
+    status,
+    headers: { 'cache-control': 'no-store', 'x-content-type-options': 'nosniff' },
+  });
 }
 
 function statusOf(cause: unknown, shape: ErrorShape): number {
@@ -59,7 +72,8 @@ export async function dispatch(endpoints: readonly Endpoint[], request: Request)
       if (!params) continue;
       let input: unknown = Object.fromEntries(url.searchParams);
       if (request.method !== 'GET') {
-        if (!(request.headers.get('content-type') ?? '').startsWith('application/json')) throw new AppError('bad-request', 'Only JSON is taken.');
+        if (!(request.headers.get('content-type') ?? '').startsWith('application/json'))
+          throw new AppError('bad-request', 'Only JSON is taken.');
         const text = await request.text();
         if (text.length > bodyLimit) throw new AppError('bad-request', 'The request is too large.');
         try {

@@ -17,7 +17,12 @@ import { unitsOfScene } from '../workspaces/measure';
 import { findRow } from './detail';
 
 const mostFiles = 200;
-const noStore = { 'content-type': 'application/octet-stream', 'x-content-type-options': 'nosniff', 'content-security-policy': "default-src 'none'; sandbox", 'cache-control': 'no-store' };
+const noStore = {
+  'content-type': 'application/octet-stream',
+  'x-content-type-options': 'nosniff',
+  'content-security-policy': "default-src 'none'; sandbox",
+  'cache-control': 'no-store',
+};
 
 /** A scene with all references of it and of what it leads to inside the root. */
 export async function scenePreview(h: Hub, row: WorkspaceRow, scene: string): Promise<PreviewView> {
@@ -31,20 +36,49 @@ export async function scenePreview(h: Hub, row: WorkspaceRow, scene: string): Pr
     else byScene.set(r.scene, [r]);
   }
   const files = new Set([scene]);
-  for (const at of files) for (const r of byScene.get(at) ?? []) if (r.target !== null && r.inside && r.targets === 1 && formatOfName(r.target) && files.size < mostFiles) files.add(r.target);
-  return { scene, format: formatOfName(scene)?.id ?? null, size: stat.size, files: [...files], references: [...files].flatMap((f) => byScene.get(f) ?? []), units: await unitsOfScene(workspace, treePath(scene), stat.size), grid: workspace.file.units ?? usualUnits };
+  for (const at of files)
+    for (const r of byScene.get(at) ?? [])
+      if (
+        r.target !== null &&
+        r.inside &&
+        r.targets === 1 &&
+        formatOfName(r.target) &&
+        files.size < mostFiles
+      )
+        files.add(r.target);
+  return {
+    scene,
+    format: formatOfName(scene)?.id ?? null,
+    size: stat.size,
+    files: [...files],
+    references: [...files].flatMap((f) => byScene.get(f) ?? []),
+    units: await unitsOfScene(workspace, treePath(scene), stat.size),
+    grid: workspace.file.units ?? usualUnits,
+  };
 }
 
 /** The bytes of a scene file of the workspace, or with `at` of what one of its references leads to. */
-export async function contentOf(h: Hub, row: WorkspaceRow, of: { scene: string; at?: string | undefined }): Promise<Response> {
+export async function contentOf(
+  h: Hub,
+  row: WorkspaceRow,
+  of: { scene: string; at?: string | undefined },
+): Promise<Response> {
   let absolute = `${row.root}/${treePath(of.scene)}`;
   if (of.at !== undefined) {
     const r = await findRow(h, row, { scene: of.scene, at: of.at });
-    if (r.target === null || r.targets !== 1) throw new AppError('not-found', `${r.written} leads to no file.`);
+    if (r.target === null || r.targets !== 1)
+      throw new AppError('not-found', `${r.written} leads to no file.`);
     absolute = r.inside ? `${row.root}/${r.target}` : await allowedPath(h, r.target);
-    if (r.inside && (await (await readWorkspace(row.root)).tree.kind(treePath(r.target))) !== 'file') throw new AppError('not-found', `${r.target} is not there any more.`);
-  } else if (!formatOfName(of.scene) || (await (await readWorkspace(row.root)).tree.kind(treePath(of.scene))) !== 'file') throw new AppError('not-found', `${of.scene} is no scene of this workspace.`);
+    if (r.inside && (await (await readWorkspace(row.root)).tree.kind(treePath(r.target))) !== 'file')
+      throw new AppError('not-found', `${r.target} is not there any more.`);
+  } else if (
+    !formatOfName(of.scene) ||
+    (await (await readWorkspace(row.root)).tree.kind(treePath(of.scene))) !== 'file'
+  )
+    throw new AppError('not-found', `${of.scene} is no scene of this workspace.`);
   const file = toSystem(absolute);
   const { size } = fs.statSync(file);
-  return new Response(Readable.toWeb(fs.createReadStream(file)) as ReadableStream, { headers: { ...noStore, 'content-length': String(size) } });
+  return new Response(Readable.toWeb(fs.createReadStream(file)) as ReadableStream, {
+    headers: { ...noStore, 'content-length': String(size) },
+  });
 }

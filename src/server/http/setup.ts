@@ -16,7 +16,13 @@ import { adoptRequest, createManyRequest, relocateRequest } from '@/wire/jobs';
 import { parseLayoutJson, layoutJsonOf } from '@/wire/layout';
 import { planSchema } from '@/wire/plan';
 import type { LayoutView, PackFileView, PackView, PlaceView, SettingsView } from '@/wire/views';
-import { countReferences, listFilesBelow, listPlaces, listUsersOutside, listWorkspaces } from '../database/queries';
+import {
+  countReferences,
+  listFilesBelow,
+  listPlaces,
+  listUsersOutside,
+  listWorkspaces,
+} from '../database/queries';
 import { diskOutside } from '../disk/diskTree';
 import { signsOf } from '../disk/signs';
 import { isAbsolute, toSystem } from '../disk/system';
@@ -33,7 +39,13 @@ const layoutChoice = z.object({ id: z.string().optional(), text: z.string().opti
 
 /** A plan on the folder that holds workspaces, kept for review. */
 async function keepShelfPlan(h: Hub, root: string, result: unknown): Promise<{ plan: string }> {
-  return { plan: keepPlan(h, { workspace: null, root, records: recordsOf(h.dataFolder, root) }, planSchema.parse(result)) };
+  return {
+    plan: keepPlan(
+      h,
+      { workspace: null, root, records: recordsOf(h.dataFolder, root) },
+      planSchema.parse(result),
+    ),
+  };
 }
 
 async function folderIn(h: Hub, given: string): Promise<string> {
@@ -46,33 +58,62 @@ async function folderIn(h: Hub, given: string): Promise<string> {
 async function freeOfWorkspaces(at: string): Promise<string> {
   const holder = await rootOf(at);
   if (holder === null) return at;
-  throw holder === at ? new AppError('exists', `${at} is a workspace already.`, 'Nothing was changed.', [holder]) : new AppError('inside-workspace', `${at} lies inside the workspace ${holder}.`, 'Nothing was changed.', [holder]);
+  throw holder === at
+    ? new AppError('exists', `${at} is a workspace already.`, 'Nothing was changed.', [holder])
+    : new AppError('inside-workspace', `${at} lies inside the workspace ${holder}.`, 'Nothing was changed.', [
+        holder,
+      ]);
 }
 
 export const setupEndpoints = [
   endpoint('GET', '/api/layouts', none, async (h): Promise<LayoutView[]> => layoutViews(h)),
-  endpoint('POST', '/api/layouts', z.object({ text: z.string().max(200_000), replaces: z.string().nullable().default(null) }), async (h, input) => {
-    const saved = saveLayout(h.dataFolder, input.text, input.replaces);
-    return { id: saved.id };
-  }),
+  endpoint(
+    'POST',
+    '/api/layouts',
+    z.object({ text: z.string().max(200_000), replaces: z.string().nullable().default(null) }),
+    async (h, input) => {
+      const saved = saveLayout(h.dataFolder, input.text, input.replaces);
+      return { id: saved.id };
+    },
+  ),
   endpoint('DELETE', '/api/layouts', z.object({ id: z.string() }), async (h, input) => {
     removeLayout(h.dataFolder, input.id);
     return {};
   }),
-  endpoint('POST', '/api/layouts/convert', z.object({ json: z.string().max(1_000_000).optional(), text: z.string().max(200_000).optional() }), async (_h, input) => {
-    if (input.json !== undefined) return { text: writeLayout(parseLayoutJson(input.json)) };
-    const read = readLayoutText(input.text ?? '');
-    if (read.problems[0]) throw new AppError('bad-layout', read.problems[0].message, 'Nothing was changed.', read.problems.map((p) => `Line ${p.line}: ${p.message}`));
-    return { json: `${JSON.stringify(layoutJsonOf(read), null, 2)}\n` };
-  }),
+  endpoint(
+    'POST',
+    '/api/layouts/convert',
+    z.object({ json: z.string().max(1_000_000).optional(), text: z.string().max(200_000).optional() }),
+    async (_h, input) => {
+      if (input.json !== undefined) return { text: writeLayout(parseLayoutJson(input.json)) };
+      const read = readLayoutText(input.text ?? '');
+      if (read.problems[0])
+        throw new AppError(
+          'bad-layout',
+          read.problems[0].message,
+          'Nothing was changed.',
+          read.problems.map((p) => `Line ${p.line}: ${p.message}`),
+        );
+      return { json: `${JSON.stringify(layoutJsonOf(read), null, 2)}\n` };
+    },
+  ),
   endpoint('POST', '/api/layouts/from-folder', z.object({ path: z.string() }), async (h, input) => {
     const at = await folderIn(h, input.path);
     const layout = layoutOf(h, { id: 'game-environment' });
     return h.jobs.start({
-      order: { work: 'recognise', root: at, layout: layoutSource(layout) }, title: `Look through ${nameOf(at)}`, workspace: null,
+      order: { work: 'recognise', root: at, layout: layoutSource(layout) },
+      title: `Look through ${nameOf(at)}`,
+      workspace: null,
       finish: async (result) => {
         const found = result as Recognised;
-        const folders = found.folders.map((f) => f.path).filter((p) => p !== '' && !p.split('/').some((part) => part.startsWith('.')) && !found.nested.some((n) => isWithin(p, n)));
+        const folders = found.folders
+          .map((f) => f.path)
+          .filter(
+            (p) =>
+              p !== '' &&
+              !p.split('/').some((part) => part.startsWith('.')) &&
+              !found.nested.some((n) => isWithin(p, n)),
+          );
         return { text: writeLayout({ tree: layoutOfFolders(folders, found.homes), name: nameOf(at) }) };
       },
     });
@@ -90,59 +131,124 @@ export const setupEndpoints = [
     } catch (cause) {
       problem ??= (cause as Error).message;
     }
-    return { problem, folders: layout ? layout.folders.length : 0, rows: input.names.map((name) => ({ name, root: `${parent}/${name}`, wrong: wrong.get(name) ?? null })) };
+    return {
+      problem,
+      folders: layout ? layout.folders.length : 0,
+      rows: input.names.map((name) => ({ name, root: `${parent}/${name}`, wrong: wrong.get(name) ?? null })),
+    };
   }),
   endpoint('POST', '/api/workspaces/many', createManyRequest, async (h, input) => {
     const parent = await freeOfWorkspaces(await folderIn(h, input.parent));
     return h.jobs.start({
-      order: { work: 'create-many', root: parent, records: recordsOf(h.dataFolder, parent), request: input, layout: layoutSource(layoutOf(h, input.layout)) }, title: `Plan ${input.names.length} workspaces`, workspace: null,
+      order: {
+        work: 'create-many',
+        root: parent,
+        records: recordsOf(h.dataFolder, parent),
+        request: input,
+        layout: layoutSource(layoutOf(h, input.layout)),
+      },
+      title: `Plan ${input.names.length} workspaces`,
+      workspace: null,
       finish: (result) => keepShelfPlan(h, parent, result),
     });
   }),
-  endpoint('POST', '/api/recognise', z.object({ path: z.string(), layout: layoutChoice }), async (h, input) => {
-    const at = await freeOfWorkspaces(await folderIn(h, input.path));
-    return h.jobs.start({ order: { work: 'recognise', root: at, layout: layoutSource(layoutOf(h, input.layout)) }, title: `Look through ${nameOf(at)}`, workspace: null });
-  }),
+  endpoint(
+    'POST',
+    '/api/recognise',
+    z.object({ path: z.string(), layout: layoutChoice }),
+    async (h, input) => {
+      const at = await freeOfWorkspaces(await folderIn(h, input.path));
+      return h.jobs.start({
+        order: { work: 'recognise', root: at, layout: layoutSource(layoutOf(h, input.layout)) },
+        title: `Look through ${nameOf(at)}`,
+        workspace: null,
+      });
+    },
+  ),
   endpoint('POST', '/api/adopt', adoptRequest, async (h, input) => {
     const at = await freeOfWorkspaces(await folderIn(h, input.path));
     return h.jobs.start({
-      order: { work: 'adopt', root: at, request: input, layout: layoutSource(layoutOf(h, input.layout)) }, title: `Plan how to adopt ${nameOf(at)}`, workspace: null,
-      finish: async (result) => ({ plan: keepPlan(h, { workspace: null, root: at }, planSchema.parse(result)) }),
+      order: { work: 'adopt', root: at, request: input, layout: layoutSource(layoutOf(h, input.layout)) },
+      title: `Plan how to adopt ${nameOf(at)}`,
+      workspace: null,
+      finish: async (result) => ({
+        plan: keepPlan(h, { workspace: null, root: at }, planSchema.parse(result)),
+      }),
     });
   }),
-  endpoint('POST', '/api/find', z.object({ path: z.string() }), async (h, input) => h.jobs.start({ order: { work: 'find', root: await folderIn(h, input.path) }, title: 'Look for workspaces', workspace: null })),
+  endpoint('POST', '/api/find', z.object({ path: z.string() }), async (h, input) =>
+    h.jobs.start({
+      order: { work: 'find', root: await folderIn(h, input.path) },
+      title: 'Look for workspaces',
+      workspace: null,
+    }),
+  ),
   endpoint('POST', '/api/relocate', relocateRequest, async (h, input) => {
     const moves: { from: string; to: string }[] = [];
     for (const m of input.moves) {
       const [from, to] = [await allowedPath(h, m.from), await allowedPath(h, m.to)];
-      if ((await diskOutside.kind(from)) !== 'folder') throw new AppError('not-found', `${from} is not there.`);
+      if ((await diskOutside.kind(from)) !== 'folder')
+        throw new AppError('not-found', `${from} is not there.`);
       moves.push({ from, to });
     }
     const known = (await listWorkspaces(h.db)).map((w) => w.root);
     const allowed: string[] = [];
-    for (const root of known) if (await allowedPath(h, root).then(() => true, () => false)) allowed.push(root);
+    for (const root of known)
+      if (
+        await allowedPath(h, root).then(
+          () => true,
+          () => false,
+        )
+      )
+        allowed.push(root);
     // Around everything that moves, and around the workspaces that may point into it, as far as the user allows.
     const first = commonFolder(moves.flatMap((m) => [m.from, m.to]));
-    const wide = commonFolder([...moves.flatMap((m) => [m.from, m.to]), ...allowed.filter((r) => fs.existsSync(toSystem(r)))]);
-    const container = (await allowedPath(h, wide).then(() => true, () => false)) ? wide : first;
+    const wide = commonFolder([
+      ...moves.flatMap((m) => [m.from, m.to]),
+      ...allowed.filter((r) => fs.existsSync(toSystem(r))),
+    ]);
+    const container = (await allowedPath(h, wide).then(
+      () => true,
+      () => false,
+    ))
+      ? wide
+      : first;
     await allowedPath(h, container);
     const deviceOf = (p: string) => {
       let at = p;
       while (!fs.existsSync(toSystem(at)) && at.lastIndexOf('/') > 0) at = at.slice(0, at.lastIndexOf('/'));
       return fs.statSync(toSystem(at)).dev;
     };
-    for (const m of moves) if (deviceOf(m.from) !== deviceOf(m.to)) throw new AppError('bad-request', `${m.to} lies on another drive. Pack a bag and unpack it there: that copies, verifies, and leaves the original until you take it away.`);
+    for (const m of moves)
+      if (deviceOf(m.from) !== deviceOf(m.to))
+        throw new AppError(
+          'bad-request',
+          `${m.to} lies on another drive. Pack a bag and unpack it there: that copies, verifies, and leaves the original until you take it away.`,
+        );
     const below = (p: string) => p.slice(container === '/' ? 1 : container.length + 1);
     return h.jobs.start({
-      order: { work: 'relocate', root: container, records: recordsOf(h.dataFolder, container), known: [...new Set([...allowed, ...moves.map((m) => m.from)])], moves: moves.map((m) => ({ path: below(m.from), to: below(m.to) })) },
-      title: `Plan the move of ${nameOf(moves[0]!.from)}`, workspace: null, finish: (result) => keepShelfPlan(h, container, result),
+      order: {
+        work: 'relocate',
+        root: container,
+        records: recordsOf(h.dataFolder, container),
+        known: [...new Set([...allowed, ...moves.map((m) => m.from)])],
+        moves: moves.map((m) => ({ path: below(m.from), to: below(m.to) })),
+      },
+      title: `Plan the move of ${nameOf(moves[0]!.from)}`,
+      workspace: null,
+      finish: (result) => keepShelfPlan(h, container, result),
     });
   }),
   endpoint('GET', '/api/shelf', none, async (h) => (await readShelfLedger(h.dataFolder)).slice(0, 50)),
-  endpoint('POST', '/api/shelf/undo', z.object({ container: z.string(), id: z.string() }), async (h, input) => {
-    const container = await allowedPath(h, input.container);
-    return keepShelfPlan(h, container, await planShelfUndo(h.dataFolder, container, input.id));
-  }),
+  endpoint(
+    'POST',
+    '/api/shelf/undo',
+    z.object({ container: z.string(), id: z.string() }),
+    async (h, input) => {
+      const container = await allowedPath(h, input.container);
+      return keepShelfPlan(h, container, await planShelfUndo(h.dataFolder, container, input.id));
+    },
+  ),
 
   endpoint('GET', '/api/place', z.object({ path: z.string() }), async (h, input): Promise<PlaceView> => {
     let at = await allowedPath(h, input.path);
@@ -154,7 +260,9 @@ export const setupEndpoints = [
   endpoint('POST', '/api/place/probe', z.object({ path: z.string() }), async (h, input) => {
     const folder = await folderIn(h, input.path);
     return h.jobs.start({
-      order: { work: 'probe', folder }, title: `Measure ${nameOf(folder)}`, workspace: null,
+      order: { work: 'probe', folder },
+      title: `Measure ${nameOf(folder)}`,
+      workspace: null,
       finish: async (speed): Promise<PlaceView> => {
         const signs = { ...(await signsOf(folder)), speed: speed as PlaceView['signs']['speed'] };
         return { folder, signs, advice: adviseOn(signs) };
@@ -166,54 +274,121 @@ export const setupEndpoints = [
     const { root } = await workspaceOf(h, id!);
     const { file } = await readWorkspace(root);
     const allowed = await listPlaces(h.db);
-    const here = (heads: readonly string[]) => heads.filter((head) => isAbsolute(head) && allowed.some((a) => a === '/' || isWithin(head, a)) && fs.existsSync(toSystem(head)));
+    const here = (heads: readonly string[]) =>
+      heads.filter(
+        (head) =>
+          isAbsolute(head) &&
+          allowed.some((a) => a === '/' || isWithin(head, a)) &&
+          fs.existsSync(toSystem(head)),
+      );
     return {
-      name: file.name, root, created: file.created, layout: { id: file.layout, text: file.layoutText ?? null }, folders: file.folders, homes: file.homes as Record<string, string>,
-      category: file.category ?? null, archived: file.archived ?? null, units: file.units ?? usualUnits, usualUnits: file.units === undefined,
-      names: { scene: file.names?.scene ?? usualPatterns.scene, output: file.names?.output ?? usualPatterns.output, person: file.names?.person ?? '' },
-      libraries: file.libraries.map((l) => ({ ...l, there: fs.existsSync(toSystem(l.path)) })), places: file.places.map((p) => ({ ...p, heads: [...p.heads], here: here(p.heads) })),
+      name: file.name,
+      root,
+      created: file.created,
+      layout: { id: file.layout, text: file.layoutText ?? null },
+      folders: file.folders,
+      homes: file.homes as Record<string, string>,
+      category: file.category ?? null,
+      archived: file.archived ?? null,
+      units: file.units ?? usualUnits,
+      usualUnits: file.units === undefined,
+      names: {
+        scene: file.names?.scene ?? usualPatterns.scene,
+        output: file.names?.output ?? usualPatterns.output,
+        person: file.names?.person ?? '',
+      },
+      libraries: file.libraries.map((l) => ({ ...l, there: fs.existsSync(toSystem(l.path)) })),
+      places: file.places.map((p) => ({ ...p, heads: [...p.heads], here: here(p.heads) })),
     };
   }),
   endpoint('POST', '/api/workspaces/:id/measure', none, async (h, _, { id }) => {
     const row = await workspaceOf(h, id!);
-    return h.jobs.start({ order: { work: 'measure', root: row.root }, title: `Measure the scenes of ${row.name}`, workspace: row.id });
+    return h.jobs.start({
+      order: { work: 'measure', root: row.root },
+      title: `Measure the scenes of ${row.name}`,
+      workspace: row.id,
+    });
   }),
   endpoint('POST', '/api/workspaces/:id/loose', none, async (h, _, { id }) => {
     const row = await workspaceOf(h, id!);
-    return h.jobs.start({ order: { work: 'loose', root: row.root }, title: 'Look for what lies about', workspace: row.id });
+    return h.jobs.start({
+      order: { work: 'loose', root: row.root },
+      title: 'Look for what lies about',
+      workspace: row.id,
+    });
   }),
 
-  endpoint('GET', '/api/workspaces/:id/intake', none, async (h, _, { id }): Promise<{ home: string; packs: PackView[] }> => {
-    const row = await workspaceOf(h, id!);
-    const workspace = await readWorkspace(row.root);
-    const home = intakeOf(workspace);
-    const packs: PackView[] = [];
-    for (const e of (await workspace.tree.entries(home)) ?? []) {
-      if (e.name.startsWith('.')) continue;
-      const path = `${home}/${e.name}`;
-      const files = await listFilesBelow(h.db, row.id, path, 100_000);
-      const outside = await listUsersOutside(h.db, row.id, path);
-      const stat = e.kind === 'file' ? await workspace.tree.stat(treePath(path)) : null;
-      packs.push({
-        path, name: e.name, kind: e.kind, files: e.kind === 'file' ? 1 : files.length, bytes: stat?.size ?? files.reduce((s, f) => s + f.size, 0),
-        scenes: files.filter((f) => f.kind === 'scene' || f.kind === 'model').length, textures: files.filter((f) => f.kind === 'texture').length, used: outside.length,
+  endpoint(
+    'GET',
+    '/api/workspaces/:id/intake',
+    none,
+    async (h, _, { id }): Promise<{ home: string; packs: PackView[] }> => {
+      const row = await workspaceOf(h, id!);
+      const workspace = await readWorkspace(row.root);
+      const home = intakeOf(workspace);
+      const packs: PackView[] = [];
+      for (const e of (await workspace.tree.entries(home)) ?? []) {
+        if (e.name.startsWith('.')) continue;
+        const path = `${home}/${e.name}`;
+        const files = await listFilesBelow(h.db, row.id, path, 100_000);
+        const outside = await listUsersOutside(h.db, row.id, path);
+        const stat = e.kind === 'file' ? await workspace.tree.stat(treePath(path)) : null;
+        packs.push({
+          path,
+          name: e.name,
+          kind: e.kind,
+          files: e.kind === 'file' ? 1 : files.length,
+          bytes: stat?.size ?? files.reduce((s, f) => s + f.size, 0),
+          scenes: files.filter((f) => f.kind === 'scene' || f.kind === 'model').length,
+          textures: files.filter((f) => f.kind === 'texture').length,
+          used: outside.length,
+        });
+      }
+      return { home, packs };
+    },
+  ),
+  endpoint(
+    'GET',
+    '/api/workspaces/:id/intake/files',
+    z.object({ pack: z.string().refine(isTreePath) }),
+    async (h, input, { id }): Promise<{ files: PackFileView[]; used: string[] }> => {
+      const row = await workspaceOf(h, id!);
+      const files = await listFilesBelow(h.db, row.id, input.pack, 100_000);
+      const counts = new Map((await countReferences(h.db, row.id, input.pack)).map((c) => [c.scene, c]));
+      const view = (f: { path: string; kind: string; size: number; uses: number }): PackFileView => ({
+        path: f.path,
+        kind: f.kind,
+        size: f.size,
+        uses: f.uses,
+        references: counts.get(f.path)?.all ?? 0,
+        missing: counts.get(f.path)?.missing ?? 0,
       });
-    }
-    return { home, packs };
-  }),
-  endpoint('GET', '/api/workspaces/:id/intake/files', z.object({ pack: z.string().refine(isTreePath) }), async (h, input, { id }): Promise<{ files: PackFileView[]; used: string[] }> => {
-    const row = await workspaceOf(h, id!);
-    const files = await listFilesBelow(h.db, row.id, input.pack, 100_000);
-    const counts = new Map((await countReferences(h.db, row.id, input.pack)).map((c) => [c.scene, c]));
-    const view = (f: { path: string; kind: string; size: number; uses: number }): PackFileView => ({ path: f.path, kind: f.kind, size: f.size, uses: f.uses, references: counts.get(f.path)?.all ?? 0, missing: counts.get(f.path)?.missing ?? 0 });
-    return { files: files.map(view), used: await listUsersOutside(h.db, row.id, input.pack) };
-  }),
-  endpoint('POST', '/api/workspaces/:id/alike', z.object({ pack: z.string().refine((p) => p !== '' && isTreePath(p)) }), async (h, input, { id }) => {
-    const row = await workspaceOf(h, id!);
-    return h.jobs.start({ order: { work: 'alike', root: row.root, pack: input.pack }, title: `Compare ${nameOf(input.pack)} with what is here`, workspace: row.id });
-  }),
+      return { files: files.map(view), used: await listUsersOutside(h.db, row.id, input.pack) };
+    },
+  ),
+  endpoint(
+    'POST',
+    '/api/workspaces/:id/alike',
+    z.object({ pack: z.string().refine((p) => p !== '' && isTreePath(p)) }),
+    async (h, input, { id }) => {
+      const row = await workspaceOf(h, id!);
+      return h.jobs.start({
+        order: { work: 'alike', root: row.root, pack: input.pack },
+        title: `Compare ${nameOf(input.pack)} with what is here`,
+        workspace: row.id,
+      });
+    },
+  ),
   endpoint('POST', '/api/drops', none, async (h) => {
-    const waiting = new Set([...h.plans.values()].flatMap((p) => p.plan.steps.flatMap((s) => (s.do === 'put' && s.from.from === 'outside' ? [s.from.path.split('/incoming/')[1]?.split('/')[0] ?? ''] : []))));
+    const waiting = new Set(
+      [...h.plans.values()].flatMap((p) =>
+        p.plan.steps.flatMap((s) =>
+          s.do === 'put' && s.from.from === 'outside'
+            ? [s.from.path.split('/incoming/')[1]?.split('/')[0] ?? '']
+            : [],
+        ),
+      ),
+    );
     clearStaging(h.dataFolder, waiting);
     return { batch: newBatch(h.dataFolder) };
   }),

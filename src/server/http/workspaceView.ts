@@ -14,8 +14,21 @@ import { findLayout, ownLayouts } from '../workspaces/layoutLibrary';
 /** A known workspace; what it is filed under stands in its own marker. */
 export async function workspaceView(row: WorkspaceRow): Promise<WorkspaceView> {
   const there = fs.existsSync(toSystem(row.root));
-  const file = there ? await readWorkspace(row.root).then((w) => w.file, () => null) : null;
-  return { id: row.id, name: file?.name ?? row.name, root: row.root, opened: row.opened, there, category: file?.category ?? null, archived: file?.archived ?? null };
+  const file = there
+    ? await readWorkspace(row.root).then(
+        (w) => w.file,
+        () => null,
+      )
+    : null;
+  return {
+    id: row.id,
+    name: file?.name ?? row.name,
+    root: row.root,
+    opened: row.opened,
+    there,
+    category: file?.category ?? null,
+    archived: file?.archived ?? null,
+  };
 }
 
 /** Opens a root: repairs what a crash left, remembers it, reads it. */
@@ -25,11 +38,22 @@ export async function openRoot(h: Hub, root: string): Promise<WorkspaceView> {
   const id = workspaceId(root);
   await rememberWorkspace(h.db, id, root, workspace.file.name);
   startScan(h, id, root, workspace.file.name);
-  return { id, name: workspace.file.name, root, opened: Date.now(), there: true, category: workspace.file.category ?? null, archived: workspace.file.archived ?? null };
+  return {
+    id,
+    name: workspace.file.name,
+    root,
+    opened: Date.now(),
+    there: true,
+    category: workspace.file.category ?? null,
+    archived: workspace.file.archived ?? null,
+  };
 }
 
 /** The layout that was chosen: by id, or as a text. Throws AppError('bad-layout'). */
-export function layoutOf(h: Pick<Hub, 'dataFolder'>, choice: { id?: string | undefined; text?: string | undefined }): Layout {
+export function layoutOf(
+  h: Pick<Hub, 'dataFolder'>,
+  choice: { id?: string | undefined; text?: string | undefined },
+): Layout {
   if (choice.text !== undefined) return readLayout(choice.text, choice.id ?? 'own', 'Own layout');
   const found = findLayout(h.dataFolder, choice.id ?? '');
   if (!found) throw new AppError('bad-layout', `There is no layout “${choice.id ?? ''}”.`);
@@ -43,6 +67,16 @@ export function layoutSource(layout: Layout): { id: string; text: string } {
 
 /** All layouts that can be chosen, the user's own first. */
 export function layoutViews(h: Pick<Hub, 'dataFolder'>): LayoutView[] {
-  const view = (own: boolean) => (l: Layout): LayoutView => ({ id: l.id, name: l.name, about: l.about, folders: [...l.folders], homes: l.homes as Record<string, string>, text: writeLayout(l), own });
+  const view =
+    (own: boolean) =>
+    (l: Layout): LayoutView => ({
+      id: l.id,
+      name: l.name,
+      about: l.about,
+      folders: [...l.folders],
+      homes: l.homes as Record<string, string>,
+      text: writeLayout(l),
+      own,
+    });
   return [...ownLayouts(h.dataFolder).map(view(true)), ...shippedLayouts.map(view(false))];
 }

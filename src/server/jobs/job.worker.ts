@@ -17,5 +17,8 @@ port.on('message', (m: unknown) => {
   const { signal } = cancel;
   Promise.resolve()
     .then(() => carryOut(workOrder.parse(m), signal, say))
-    .then((result) => say({ say: 'done', result }), (cause: unknown) => say({ say: 'failed', error: shapeOfError(cause) }));
+    .then(
+      (result) => say({ say: 'done', result }),
+      (cause: unknown) => say({ say: 'failed', error: shapeOfError(cause) }),
+    );
 });

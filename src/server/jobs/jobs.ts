@@ -4,7 +4,14 @@
 import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import { Worker } from 'node:worker_threads';
-import { workMessage, type IndexFile, type IndexProblem, type IndexRow, type JobView, type WorkOrder } from '@/wire/jobs';
+import {
+  workMessage,
+  type IndexFile,
+  type IndexProblem,
+  type IndexRow,
+  type JobView,
+  type WorkOrder,
+} from '@/wire/jobs';
 import { toSystem } from '../disk/system';
 import { shapeOfError } from './work';
 
@@ -66,9 +73,28 @@ export class Jobs {
     const id = randomBytes(6).toString('hex');
     let resolve!: (view: JobView) => void;
     const promise = new Promise<JobView>((done) => (resolve = done));
-    const view: JobView = { id, work: request.order.work, title: request.title, workspace: request.workspace, state: 'waiting', started: Date.now(), ended: null, progress: null, error: null, result: null };
-    this.jobs.set(id, { view, order: request.order, worker: null, onRows: request.onRows ?? null, finish: request.finish ?? (async (r) => r), settled: { promise, resolve } });
-    for (const old of [...this.jobs.values()].filter((j) => j.view.ended !== null).slice(0, -remembered)) this.jobs.delete(old.view.id);
+    const view: JobView = {
+      id,
+      work: request.order.work,
+      title: request.title,
+      workspace: request.workspace,
+      state: 'waiting',
+      started: Date.now(),
+      ended: null,
+      progress: null,
+      error: null,
+      result: null,
+    };
+    this.jobs.set(id, {
+      view,
+      order: request.order,
+      worker: null,
+      onRows: request.onRows ?? null,
+      finish: request.finish ?? (async (r) => r),
+      settled: { promise, resolve },
+    });
+    for (const old of [...this.jobs.values()].filter((j) => j.view.ended !== null).slice(0, -remembered))
+      this.jobs.delete(old.view.id);
     this.tell(id);
     this.startWaiting();
     return this.jobs.get(id)!.view;
@@ -108,7 +134,10 @@ export class Jobs {
     const root = 'root' in order ? order.root : null;
     if (root === null || fs.existsSync(toSystem(root))) return true;
     const waitsFor = `waits for ${root}`;
-    if (job.view.progress?.path !== waitsFor) this.change(job.view.id, { progress: { files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path: waitsFor } });
+    if (job.view.progress?.path !== waitsFor)
+      this.change(job.view.id, {
+        progress: { files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path: waitsFor },
+      });
     this.again ??= setTimeout(() => {
       this.again = null;
       this.startWaiting();
@@ -123,7 +152,12 @@ export class Jobs {
     const busy = new Set(running.map((j) => j.view.workspace).filter((w) => w !== null));
     for (const job of this.jobs.values()) {
       if (free <= 0) return;
-      if (job.view.state !== 'waiting' || (job.view.workspace !== null && busy.has(job.view.workspace)) || !this.isThere(job)) continue;
+      if (
+        job.view.state !== 'waiting' ||
+        (job.view.workspace !== null && busy.has(job.view.workspace)) ||
+        !this.isThere(job)
+      )
+        continue;
       if (job.view.workspace !== null) busy.add(job.view.workspace);
       free--;
       this.run(job);
@@ -156,7 +190,12 @@ export class Jobs {
         this.end(id, { state: m.error.code === 'cancelled' ? 'cancelled' : 'failed', error: m.error });
       } else {
         release(true);
-        stored.then(() => job.finish(m.result)).then((result) => this.end(id, { state: 'done', result }), (cause) => this.end(id, { state: 'failed', error: shapeOfError(cause) }));
+        stored
+          .then(() => job.finish(m.result))
+          .then(
+            (result) => this.end(id, { state: 'done', result }),
+            (cause) => this.end(id, { state: 'failed', error: shapeOfError(cause) }),
+          );
       }
     });
     worker.on('error', fail);

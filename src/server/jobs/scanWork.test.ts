@@ -39,7 +39,11 @@ class Index {
 
   open(): OpenWorkspace {
     const workspace = { ...plainFolder(this.root) };
-    workspace.file = { ...workspace.file, homes: { texture: 'textures', render: 'renders' }, libraries: [{ name: 'kit', path: `${base}/kit` }] };
+    workspace.file = {
+      ...workspace.file,
+      homes: { texture: 'textures', render: 'renders' },
+      libraries: [{ name: 'kit', path: `${base}/kit` }],
+    };
     const { tree } = workspace;
     const read = tree.read.bind(tree);
     tree.read = (p, ...rest) => {
@@ -55,7 +59,7 @@ class Index {
     const say = (m: WorkMessage) => {
       if (m.say !== 'rows') return;
       rows.push(...m.rows);
-      files.push(...(m.files));
+      files.push(...m.files);
     };
     this.reads = [];
     const next = `scan ${++this.n} of ${this.root}`;
@@ -79,24 +83,37 @@ class Index {
 async function anew(index: Index) {
   const workspace = index.open();
   const all: string[] = [];
-  for await (const report of scan(workspace.tree, settingOf(workspace))) for (const r of report.references) all.push(`${report.path} ${r.at} ${fullPath(r)} ${r.state} ${r.target} ${r.targets} ${r.gaps.join()}`);
+  for await (const report of scan(workspace.tree, settingOf(workspace)))
+    for (const r of report.references)
+      all.push(`${report.path} ${r.at} ${fullPath(r)} ${r.state} ${r.target} ${r.targets} ${r.gaps.join()}`);
   return all.sort();
 }
-const indexed = (index: Index) => [...index.rows.values()].flat().map((r) => `${r.scene} ${r.at} ${r.written} ${r.state} ${r.target} ${r.targets} ${r.gaps.join()}`).sort();
+const indexed = (index: Index) =>
+  [...index.rows.values()]
+    .flat()
+    .map((r) => `${r.scene} ${r.at} ${r.written} ${r.state} ${r.target} ${r.targets} ${r.gaps.join()}`)
+    .sort();
 
 test('nothing changed: nothing is read and nothing sent; one scene changed: that one', async () => {
   const root = path.join(base, 'few');
-  for (let i = 0; i < 20; i++) put(root, `scenes/s${i}.gltf`, gltf(`../textures/t${i}.png`, '../textures/gone.png'));
+  for (let i = 0; i < 20; i++)
+    put(root, `scenes/s${i}.gltf`, gltf(`../textures/t${i}.png`, '../textures/gone.png'));
   for (let i = 0; i < 20; i++) put(root, `textures/t${i}.png`, 'x');
   const index = new Index(root);
   expect((await index.scan()).delta).toBeNull();
   expect(index.reads).toHaveLength(20);
-  expect(await index.scan()).toMatchObject({ delta: { scenes: [], files: [] }, found: { references: 40, ready: 20, files: 40 } });
+  expect(await index.scan()).toMatchObject({
+    delta: { scenes: [], files: [] },
+    found: { references: 40, ready: 20, files: 40 },
+  });
   expect([index.reads, index.sent]).toEqual([[], 0]);
   put(root, 'scenes/s3.gltf', gltf('../textures/t4.png'), new Date('2026-11-02'));
   expect((await index.scan()).delta!.scenes).toEqual(['scenes/s3.gltf']);
   expect(index.reads).toEqual(['scenes/s3.gltf']);
-  expect([index.files.get('textures/t4.png')!.uses, index.files.get('textures/t3.png')!.unused]).toEqual([2, true]);
+  expect([index.files.get('textures/t4.png')!.uses, index.files.get('textures/t3.png')!.unused]).toEqual([
+    2,
+    true,
+  ]);
   // A file comes: scenes are judged again without being read again, and only those that differ are sent.
   put(root, 'textures/gone.png', 'here');
   expect((await index.scan()).delta!.scenes).toHaveLength(19);
@@ -126,12 +143,36 @@ test('a cancelled scan is taken up where it stopped', async () => {
 
 test('used, unused, and what is not counted', async () => {
   const root = path.join(base, 'use');
-  put(root, 'a.usda', '#usda 1.0\ndef "A" { asset t = @textures/w.<UDIM>.png@\n asset u = @textures/w.<UDIM>.png@ }\n');
-  for (const f of ['textures/w.1001.png', 'textures/w.1002.png', 'textures/lost.png', 'textures/.hidden.png', 'renders/r.png', 'notes.txt', 'b.gltf', 'm/lone.mtl', 'm/model.obj']) put(root, f, '');
+  put(
+    root,
+    'a.usda',
+    '#usda 1.0\ndef "A" { asset t = @textures/w.<UDIM>.png@\n asset u = @textures/w.<UDIM>.png@ }\n',
+  );
+  for (const f of [
+    'textures/w.1001.png',
+    'textures/w.1002.png',
+    'textures/lost.png',
+    'textures/.hidden.png',
+    'renders/r.png',
+    'notes.txt',
+    'b.gltf',
+    'm/lone.mtl',
+    'm/model.obj',
+  ])
+    put(root, f, '');
   const index = new Index(root);
   const { found } = await index.scan();
-  expect([...index.files.values()].filter((f) => f.unused).map((f) => f.path).sort()).toEqual(['m/lone.mtl', 'textures/lost.png']);
-  expect([index.files.get('textures/w.1001.png')!.uses, index.files.get('textures/w.1002.png')!.uses, found.unused.files]).toEqual([2, 2, 2]);
+  expect(
+    [...index.files.values()]
+      .filter((f) => f.unused)
+      .map((f) => f.path)
+      .sort(),
+  ).toEqual(['m/lone.mtl', 'textures/lost.png']);
+  expect([
+    index.files.get('textures/w.1001.png')!.uses,
+    index.files.get('textures/w.1002.png')!.uses,
+    found.unused.files,
+  ]).toEqual([2, 2, 2]);
 });
 
 test('after any changes on disk the index is as if all had been read anew', async () => {
@@ -139,7 +180,17 @@ test('after any changes on disk the index is as if all had been read anew', asyn
   let seed = 20261125;
   const pick = (n: number) => (seed = (Math.imul(seed, 1103515245) + 12345) >>> 0) % n;
   const names = ['a.png', 'A.png', 'b.png', 'sub/a.png', 'f.0001.png', 'f.0002.png', 'f.0004.png'];
-  const written = ['a.png', 'b.png', 'sub/a.png', '../any/a.png', 'kit:x', `${base}/kit/k.png`, 'f.%2304.png', 'SUB/A.png', `${base}/gone.png`];
+  const written = [
+    'a.png',
+    'b.png',
+    'sub/a.png',
+    '../any/a.png',
+    'kit:x',
+    `${base}/kit/k.png`,
+    'f.%2304.png',
+    'SUB/A.png',
+    `${base}/gone.png`,
+  ];
   const usd = ['@a.png@', '@./f.####.png@', '@sub/../b.png@'];
   put(root, 's0.gltf', gltf('a.png'));
   const index = new Index(root);
@@ -148,17 +199,37 @@ test('after any changes on disk the index is as if all had been read anew', asyn
       const time = pick(2) ? new Date(old.getTime() + 1000 * pick(1e6)) : null;
       const scene = `s${pick(6)}`;
       switch (pick(7)) {
-        case 0: put(root, `${scene}.gltf`, gltf(...Array.from({ length: pick(4) }, () => written[pick(written.length)]!)), time); break;
-        case 1: put(root, `${scene}.usda`, `#usda 1.0\ndef "A" { asset x = ${usd[pick(usd.length)]}\n }\n`, time); break;
-        case 2: put(root, names[pick(names.length)]!, 'x'.repeat(pick(5)), time); break;
-        case 3: fs.rmSync(path.join(root, names[pick(names.length)]!), { force: true }); break;
-        case 4: fs.rmSync(path.join(root, `${scene}.gltf`), { force: true }); break;
-        case 5: fs.rmSync(path.join(root, 'sub'), { recursive: true, force: true }); break;
-        case 6: if (pick(2)) put(base, 'kit/k.png', 'k'); else fs.rmSync(path.join(base, 'kit'), { recursive: true, force: true });
+        case 0:
+          put(
+            root,
+            `${scene}.gltf`,
+            gltf(...Array.from({ length: pick(4) }, () => written[pick(written.length)]!)),
+            time,
+          );
+          break;
+        case 1:
+          put(root, `${scene}.usda`, `#usda 1.0\ndef "A" { asset x = ${usd[pick(usd.length)]}\n }\n`, time);
+          break;
+        case 2:
+          put(root, names[pick(names.length)]!, 'x'.repeat(pick(5)), time);
+          break;
+        case 3:
+          fs.rmSync(path.join(root, names[pick(names.length)]!), { force: true });
+          break;
+        case 4:
+          fs.rmSync(path.join(root, `${scene}.gltf`), { force: true });
+          break;
+        case 5:
+          fs.rmSync(path.join(root, 'sub'), { recursive: true, force: true });
+          break;
+        case 6:
+          if (pick(2)) put(base, 'kit/k.png', 'k');
+          else fs.rmSync(path.join(base, 'kit'), { recursive: true, force: true });
       }
     }
     await index.scan();
     expect(indexed(index)).toEqual(await anew(index));
-    for (const f of index.files.values()) expect([f.path, f.size]).toEqual([f.path, fs.statSync(path.join(root, f.path)).size]);
+    for (const f of index.files.values())
+      expect([f.path, f.size]).toEqual([f.path, fs.statSync(path.join(root, f.path)).size]);
   }
 });

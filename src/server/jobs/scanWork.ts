@@ -13,7 +13,17 @@ import { isUnused } from '@/core/layouts/unused';
 import { settingOf } from '@/core/plans/workspace';
 import type { Problem } from '@/core/problem';
 import { isReady, type Setting } from '@/core/references/resolve';
-import { filesOf, judge, ownFolder, readScene, roomForScenes, targetsOf, uncertain, type JudgedReference, type SceneReport } from '@/core/references/scan';
+import {
+  filesOf,
+  judge,
+  ownFolder,
+  readScene,
+  roomForScenes,
+  targetsOf,
+  uncertain,
+  type JudgedReference,
+  type SceneReport,
+} from '@/core/references/scan';
 import type { IndexFile, IndexProblem, IndexRow, JobProgress, ScanResult, WorkMessage } from '@/wire/jobs';
 import type { Survey } from '../disk/listing';
 import { lastVersion } from '../workspaces/versions';
@@ -63,22 +73,50 @@ const namesUpTo = 8 * 1024 * 1024;
 const mostRows = 1000;
 
 function recall(root: string): Held {
-  const known = held.get(root) ?? { token: null, marker: '', survey: null, at: new Map(), scenes: [], unused: { files: 0, bytes: 0 }, readings: new Map(), judged: new Map(), files: new Map() };
+  const known = held.get(root) ?? {
+    token: null,
+    marker: '',
+    survey: null,
+    at: new Map(),
+    scenes: [],
+    unused: { files: 0, bytes: 0 },
+    readings: new Map(),
+    judged: new Map(),
+    files: new Map(),
+  };
   held.delete(root);
   held.set(root, known);
   if (held.size > mostRoots) held.delete(held.keys().next().value!);
   return known;
 }
 
-async function readOrRecall(workspace: OpenWorkspace, scene: TreePath, stat: { size: number; modified: number }, room: Uint8Array, known: Held): Promise<Recalled | { problems: Problem[] } | null> {
+async function readOrRecall(
+  workspace: OpenWorkspace,
+  scene: TreePath,
+  stat: { size: number; modified: number },
+  room: Uint8Array,
+  known: Held,
+): Promise<Recalled | { problems: Problem[] } | null> {
   const old = known.readings.get(scene);
   if (old && old.size === stat.size && old.modified === stat.modified) return old;
   known.readings.delete(scene);
   const reading = await readScene(workspace.tree, scene, room);
   if (!reading || !('format' in reading)) return reading;
-  const json = reading.format.id === 'gltf' ? reading.bytes : reading.format.id === 'glb' ? (reading.bytes?.subarray(20) ?? null) : null;
+  const json =
+    reading.format.id === 'gltf'
+      ? reading.bytes
+      : reading.format.id === 'glb'
+        ? (reading.bytes?.subarray(20) ?? null)
+        : null;
   const { format, references, problems, otherReadings } = reading;
-  const fresh: Recalled = { format, references, problems, ...(otherReadings ? { otherReadings } : {}), uses: json && json.length <= namesUpTo ? gltfUses(json) : new Map<string, string[]>(), ...stat };
+  const fresh: Recalled = {
+    format,
+    references,
+    problems,
+    ...(otherReadings ? { otherReadings } : {}),
+    uses: json && json.length <= namesUpTo ? gltfUses(json) : new Map<string, string[]>(),
+    ...stat,
+  };
   if (Date.now() - stat.modified > clockGrain) known.readings.set(scene, fresh);
   return fresh;
 }
@@ -87,7 +125,11 @@ async function readOrRecall(workspace: OpenWorkspace, scene: TreePath, stat: { s
 function watched(setting: Setting): { setting: Setting; reset(): void; asked(): boolean } {
   let asked = false;
   const { outside } = setting;
-  const heard: Setting['outside'] = outside && { ...(outside.home ? { home: outside.home } : {}), kind: (p) => ((asked = true), outside.kind(p)), entries: (p) => ((asked = true), outside.entries(p)) };
+  const heard: Setting['outside'] = outside && {
+    ...(outside.home ? { home: outside.home } : {}),
+    kind: (p) => ((asked = true), outside.kind(p)),
+    entries: (p) => ((asked = true), outside.entries(p)),
+  };
   return { setting: { ...setting, outside: heard }, reset: () => (asked = false), asked: () => asked };
 }
 
@@ -110,18 +152,37 @@ async function sizeOf(workspace: OpenWorkspace, statOf: StatOf, r: JudgedReferen
   return size;
 }
 
-async function rowsOf(workspace: OpenWorkspace, statOf: StatOf, report: SceneReport, uses: Map<string, string[]>): Promise<IndexRow[]> {
+async function rowsOf(
+  workspace: OpenWorkspace,
+  statOf: StatOf,
+  report: SceneReport,
+  uses: Map<string, string[]>,
+): Promise<IndexRow[]> {
   const rows: IndexRow[] = [];
   for (const [ord, r] of report.references.entries()) {
     rows.push({
-      scene: report.path, format: report.format, ord, at: r.at, kind: r.kind, written: fullPath(r), state: r.state, target: r.target, inside: r.inside,
-      ready: isReady(r), oddities: r.oddities, uses: uses.get(r.at) ?? [r.at], size: await sizeOf(workspace, statOf, r), targets: r.targets, gaps: r.gaps,
+      scene: report.path,
+      format: report.format,
+      ord,
+      at: r.at,
+      kind: r.kind,
+      written: fullPath(r),
+      state: r.state,
+      target: r.target,
+      inside: r.inside,
+      ready: isReady(r),
+      oddities: r.oddities,
+      uses: uses.get(r.at) ?? [r.at],
+      size: await sizeOf(workspace, statOf, r),
+      targets: r.targets,
+      gaps: r.gaps,
     });
   }
   return rows;
 }
 
-const problemsOf = (scene: string, problems: readonly Problem[]): IndexProblem[] => problems.filter((p) => p.code !== uncertain).map((p) => ({ scene, code: p.code, message: p.message }));
+const problemsOf = (scene: string, problems: readonly Problem[]): IndexProblem[] =>
+  problems.filter((p) => p.code !== uncertain).map((p) => ({ scene, code: p.code, message: p.message }));
 
 /** Sends index entries to the server in batches. */
 class Batches {
@@ -155,19 +216,40 @@ function roomOf({ paths, sizes }: Survey): Pick<ScanResult['found'], 'files' | '
     const top = path.slice(0, Math.max(0, path.indexOf('/')));
     byFolder.set(top, (byFolder.get(top) ?? 0) + size);
   }
-  return { files: paths.length, bytes, largest: [...byFolder].map(([folder, b]) => ({ folder, bytes: b })).sort((a, b) => b.bytes - a.bytes).slice(0, 3) };
+  return {
+    files: paths.length,
+    bytes,
+    largest: [...byFolder]
+      .map(([folder, b]) => ({ folder, bytes: b }))
+      .sort((a, b) => b.bytes - a.bytes)
+      .slice(0, 3),
+  };
 }
 
 /**
  * Reads a workspace into the index. `base` names the state the index is in, `next` the one it will be in: where this thread made the
  * former, only differences are sent. A cancelled scan is taken up again where it stopped.
  */
-export async function scanInto(workspace: OpenWorkspace, order: { base: string | null; next: string }, signal: AbortSignal, say: (m: WorkMessage) => void, told: (p: JobProgress) => void): Promise<ScanResult> {
+export async function scanInto(
+  workspace: OpenWorkspace,
+  order: { base: string | null; next: string },
+  signal: AbortSignal,
+  say: (m: WorkMessage) => void,
+  told: (p: JobProgress) => void,
+): Promise<ScanResult> {
   const known = recall(workspace.root);
   const marker = JSON.stringify(workspace.file);
   const found = workspace.tree.survey(ownFolder, signal);
   // A drive that went away while it was read looks like an empty folder: what the index has is kept.
-  if ((await workspace.outside.kind(workspace.root)) !== 'folder' || (workspace.file.created !== '' && (await workspace.tree.kind(markerPath)) !== 'file')) throw new AppError('offline', `${workspace.root} is not there any more.`, 'What was read before is kept.');
+  if (
+    (await workspace.outside.kind(workspace.root)) !== 'folder' ||
+    (workspace.file.created !== '' && (await workspace.tree.kind(markerPath)) !== 'file')
+  )
+    throw new AppError(
+      'offline',
+      `${workspace.root} is not there any more.`,
+      'What was read before is kept.',
+    );
   const isKnown = known.token !== null && known.token === order.base && known.marker === marker;
   const before = isKnown ? known.survey : null;
   const sameNames = before !== null && areSame(before.names, found.names);
@@ -188,11 +270,12 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
   // Files that were touched, and those whose size stands in the rows of others. Where the names are the same, so is their order.
   const touched = new Set<string>();
   const resized = new Set<string>();
-  if (sameNames) for (let i = 0; i < found.paths.length; i++) {
-    const isResized = before.sizes[i] !== found.sizes[i];
-    if (isResized) resized.add(found.paths[i]!);
-    if (isResized || before.times[i] !== found.times[i]) touched.add(found.paths[i]!);
-  }
+  if (sameNames)
+    for (let i = 0; i < found.paths.length; i++) {
+      const isResized = before.sizes[i] !== found.sizes[i];
+      if (isResized) resized.add(found.paths[i]!);
+      if (isResized || before.times[i] !== found.times[i]) touched.add(found.paths[i]!);
+    }
   const { scenes } = known;
   const room = roomForScenes();
   const ear = watched(settingOf(workspace));
@@ -201,7 +284,14 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
   let done = 0;
   for (const scene of scenes) {
     const old = known.judged.get(scene);
-    if (old && sameNames && !old.lookedOutside && !touched.has(scene) && known.readings.has(scene) && !(resized.size > 0 && old.uses.some((path) => resized.has(path)))) {
+    if (
+      old &&
+      sameNames &&
+      !old.lookedOutside &&
+      !touched.has(scene) &&
+      known.readings.has(scene) &&
+      !(resized.size > 0 && old.uses.some((path) => resized.has(path)))
+    ) {
       done++;
       continue;
     }
@@ -212,8 +302,16 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
     const report = 'format' in reading ? await judge(scene, { ...reading, bytes: null }, ear.setting) : null;
     const rows = report ? await rowsOf(workspace, statOf, report, (reading as Recalled).uses) : [];
     const problems = problemsOf(scene, report?.problems ?? reading.problems);
-    const print = createHash('sha256').update(JSON.stringify([rows, problems])).digest('base64');
-    known.judged.set(scene, { print, references: rows.length, ready: rows.filter((r) => r.ready).length, uses: report?.references.flatMap(filesOf) ?? [], lookedOutside: ear.asked() });
+    const print = createHash('sha256')
+      .update(JSON.stringify([rows, problems]))
+      .digest('base64');
+    known.judged.set(scene, {
+      print,
+      references: rows.length,
+      ready: rows.filter((r) => r.ready).length,
+      uses: report?.references.flatMap(filesOf) ?? [],
+      lookedOutside: ear.asked(),
+    });
     if (old?.print !== print) {
       changed.push(scene);
       batches.add(rows, problems);
@@ -226,7 +324,10 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
     known.judged.delete(scene);
     known.readings.delete(scene);
   }
-  const changedFiles = changed.length + gone.length + touched.size === 0 && sameNames ? [] : fileChanges(workspace, found, known, batches);
+  const changedFiles =
+    changed.length + gone.length + touched.size === 0 && sameNames
+      ? []
+      : fileChanges(workspace, found, known, batches);
   batches.flush();
   let references = 0;
   let ready = 0;
@@ -237,8 +338,14 @@ export async function scanInto(workspace: OpenWorkspace, order: { base: string |
   Object.assign(known, { token: order.next, marker });
   return {
     found: {
-      references, ready, ...roomOf(found), unused: known.unused,
-      lastVersion: await lastVersion(workspace, scenes.filter((p) => isSceneFormat(formatOfName(p)!.id)).map((p) => [p, statOf(p)!] as const)),
+      references,
+      ready,
+      ...roomOf(found),
+      unused: known.unused,
+      lastVersion: await lastVersion(
+        workspace,
+        scenes.filter((p) => isSceneFormat(formatOfName(p)!.id)).map((p) => [p, statOf(p)!] as const),
+      ),
     },
     delta: isKnown ? { scenes: [...changed, ...gone], files: changedFiles } : null,
   };
@@ -254,15 +361,23 @@ function fileChanges(workspace: OpenWorkspace, found: Survey, known: Held, batch
     const n = uses.get(path) ?? 0;
     const before = known.files.get(path);
     if (before && before.size === size && before.modified === modified && before.uses === n) continue;
-    const file: IndexFile = { path, kind: kindOfName(path), size, modified, uses: n, unused: n === 0 && isUnused(path, workspace.file.homes) };
+    const file: IndexFile = {
+      path,
+      kind: kindOfName(path),
+      size,
+      modified,
+      uses: n,
+      unused: n === 0 && isUnused(path, workspace.file.homes),
+    };
     known.files.set(path, file);
     changed.push(path);
     batches.add([], [], [file]);
   }
-  for (const path of known.files.keys()) if (!known.at.has(path)) {
-    known.files.delete(path);
-    changed.push(path);
-  }
+  for (const path of known.files.keys())
+    if (!known.at.has(path)) {
+      known.files.delete(path);
+      changed.push(path);
+    }
   const unused = [...known.files.values()].filter((f) => f.unused);
   known.unused = { files: unused.length, bytes: unused.reduce((sum, f) => sum + f.size, 0) };
   return changed;

@@ -32,23 +32,61 @@ import { settingsAfter } from '../workspaces/settings';
 import { shelfOf, shelfTree, shelved } from '../workspaces/shelf';
 import { packName, stage } from '../workspaces/stage';
 import { scanInto } from './scanWork';
-import { applyPlan, hasMarker, plainFolder, planUndoOf, readWorkspace, removeEmptyRoot, type OpenWorkspace } from '../workspaces/open';
+import {
+  applyPlan,
+  hasMarker,
+  plainFolder,
+  planUndoOf,
+  readWorkspace,
+  removeEmptyRoot,
+  type OpenWorkspace,
+} from '../workspaces/open';
 
 type Say = (message: WorkMessage) => void;
 
 /** An error as it crosses to the server. */
 export function shapeOfError(cause: unknown): ErrorShape {
-  if (cause instanceof AppError) return { code: cause.code, message: cause.message, unchanged: cause.unchanged, next: cause.next, details: [...cause.details] };
-  if ((cause as { name?: string } | null)?.name === 'AbortError') return { code: 'cancelled', message: 'The work was cancelled.', unchanged: 'Nothing was changed.', next: 'Start it again when you like.', details: [] };
+  if (cause instanceof AppError)
+    return {
+      code: cause.code,
+      message: cause.message,
+      unchanged: cause.unchanged,
+      next: cause.next,
+      details: [...cause.details],
+    };
+  if ((cause as { name?: string } | null)?.name === 'AbortError')
+    return {
+      code: 'cancelled',
+      message: 'The work was cancelled.',
+      unchanged: 'Nothing was changed.',
+      next: 'Start it again when you like.',
+      details: [],
+    };
   const code = (cause as { code?: string } | null)?.code;
-  if (code === 'ENOSPC') return { code: 'disk-full', message: 'The drive is full.', unchanged: 'Nothing was left half written.', next: 'Free some room and try again.', details: [] };
-  return { code: 'internal', message: cause instanceof Error ? cause.message : String(cause), unchanged: 'No file was left half written.', next: 'This is a fault of Loyal Satchel; try again, and report it when it stays.', details: [] };
+  if (code === 'ENOSPC')
+    return {
+      code: 'disk-full',
+      message: 'The drive is full.',
+      unchanged: 'Nothing was left half written.',
+      next: 'Free some room and try again.',
+      details: [],
+    };
+  return {
+    code: 'internal',
+    message: cause instanceof Error ? cause.message : String(cause),
+    unchanged: 'No file was left half written.',
+    next: 'This is a fault of Loyal Satchel; try again, and report it when it stays.',
+    details: [],
+  };
 }
 
 /** Carries out an order; resolves with its result. */
 export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say): Promise<unknown> {
   const told = throttled(say);
-  const filesAndBytes = (total: { files: number | null; bytes: number | null }) => (d: { files: number; bytes: number; path: string }) => told({ ...d, filesTotal: total.files, bytesTotal: total.bytes });
+  const filesAndBytes =
+    (total: { files: number | null; bytes: number | null }) =>
+    (d: { files: number; bytes: number; path: string }) =>
+      told({ ...d, filesTotal: total.files, bytesTotal: total.bytes });
   switch (order.work) {
     case 'scan':
       return scanInto(await readWorkspace(order.root), order, signal, say, told);
@@ -58,46 +96,89 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
       const workspace = { ...read, outside: { ...read.outside, mayRead } };
       const scenes = order.request.kind === 'travel' ? (await scenePaths(workspace.tree)).length : null;
       let seen = 0;
-      return planOf(workspace, order, signal, (at, of) => told({ files: ++seen, filesTotal: of ?? scenes, bytes: 0, bytesTotal: null, path: at }));
+      return planOf(workspace, order, signal, (at, of) =>
+        told({ files: ++seen, filesTotal: of ?? scenes, bytes: 0, bytesTotal: null, path: at }),
+      );
     }
     case 'adopt': {
       const layout = readLayout(order.layout.text, order.layout.id, order.layout.id);
-      const { plan } = await planAdopt(plainFolder(order.root), { ...order.request, layout, created: new Date().toISOString(), signal, onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }) });
+      const { plan } = await planAdopt(plainFolder(order.root), {
+        ...order.request,
+        layout,
+        created: new Date().toISOString(),
+        signal,
+        onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }),
+      });
       return plan;
     }
     case 'create-many':
-      return planCreateMany(shelfTree(order.root, order.records), { ...order.request, layout: readLayout(order.layout.text, order.layout.id, order.layout.id), created: new Date().toISOString() });
+      return planCreateMany(shelfTree(order.root, order.records), {
+        ...order.request,
+        layout: readLayout(order.layout.text, order.layout.id, order.layout.id),
+        created: new Date().toISOString(),
+      });
     case 'relocate': {
       const known = await shelved(order.root, order.known);
       const moves = order.moves.map((m) => ({ path: treePath(m.path), to: treePath(m.to) }));
-      return planRelocate(shelfOf(order.root, order.records, known), { moves, known, signal, onScene: (files, filesTotal, at) => told({ files, filesTotal, bytes: 0, bytesTotal: null, path: at }) });
+      return planRelocate(shelfOf(order.root, order.records, known), {
+        moves,
+        known,
+        signal,
+        onScene: (files, filesTotal, at) => told({ files, filesTotal, bytes: 0, bytesTotal: null, path: at }),
+      });
     }
     case 'recognise':
-      return recognise(plainFolder(order.root), readLayout(order.layout.text, order.layout.id, order.layout.id), { signal, onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }) });
+      return recognise(
+        plainFolder(order.root),
+        readLayout(order.layout.text, order.layout.id, order.layout.id),
+        {
+          signal,
+          onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }),
+        },
+      );
     case 'suggest': {
       const read = await readWorkspace(order.root);
       const mayRead = (at: string) => order.places.some((place) => isWithin(at, place === '/' ? '' : place));
-      return suggest({ ...read, outside: { ...read.outside, mayRead } }, order, { search: order.search, seen: seenOf(order.seen), signal });
+      return suggest({ ...read, outside: { ...read.outside, mayRead } }, order, {
+        search: order.search,
+        seen: seenOf(order.seen),
+        signal,
+      });
     }
     case 'find':
-      return findWorkspaces(order.root, signal, (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }));
+      return findWorkspaces(order.root, signal, (files, at) =>
+        told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }),
+      );
     case 'measure':
-      return measureScenes(await readWorkspace(order.root), signal, (files, filesTotal, at) => told({ files, filesTotal, bytes: 0, bytesTotal: null, path: at }));
+      return measureScenes(await readWorkspace(order.root), signal, (files, filesTotal, at) =>
+        told({ files, filesTotal, bytes: 0, bytesTotal: null, path: at }),
+      );
     case 'loose': {
       const workspace = await readWorkspace(order.root);
       return outOfPlace(workspace, workspace.file.homes, signal);
     }
     case 'alike':
-      return alikeIn(await readWorkspace(order.root), treePath(order.pack), signal, (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }));
+      return alikeIn(await readWorkspace(order.root), treePath(order.pack), signal, (files, at) =>
+        told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }),
+      );
     case 'duplicates':
-      return duplicates(await readWorkspace(order.root), { signal, onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }) });
+      return duplicates(await readWorkspace(order.root), {
+        signal,
+        onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }),
+      });
     case 'probe':
       return probe(order.folder, signal);
     case 'apply': {
       const total = { files: order.plan.steps.length, bytes: bytesToWrite(order.plan) };
       const report = filesAndBytes(total);
-      const record = await applyPlan(order.root, order.plan, { signal, onProgress: (d) => report({ files: d.steps, bytes: d.bytes, path: d.path }) }, order.records === null ? new DiskTree(order.root) : shelfTree(order.root, order.records));
-      const gone = order.records === null && order.plan.undoes !== undefined && (await removeEmptyRoot(order.root));
+      const record = await applyPlan(
+        order.root,
+        order.plan,
+        { signal, onProgress: (d) => report({ files: d.steps, bytes: d.bytes, path: d.path }) },
+        order.records === null ? new DiskTree(order.root) : shelfTree(order.root, order.records),
+      );
+      const gone =
+        order.records === null && order.plan.undoes !== undefined && (await removeEmptyRoot(order.root));
       return { id: record.id, gone };
     }
     case 'pack': {
@@ -112,11 +193,16 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
     case 'verify':
       return verify(order.bag, { signal, onProgress: filesAndBytes({ files: null, bytes: null }) });
     case 'unpack': {
-      const result = await unpack(order.bag, order.to, { signal, onProgress: filesAndBytes({ files: null, bytes: null }) });
+      const result = await unpack(order.bag, order.to, {
+        signal,
+        onProgress: filesAndBytes({ files: null, bytes: null }),
+      });
       return { ...result, isWorkspace: await hasMarker(result.root) };
     }
     case 'rehearse':
-      return rehearsePath(order.path, placeOf(order.place, order.at), (at) => told({ files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path: at }));
+      return rehearsePath(order.path, placeOf(order.place, order.at), (at) =>
+        told({ files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path: at }),
+      );
   }
 }
 
@@ -137,38 +223,82 @@ function seenOf(seen: readonly (readonly [string, number])[]): Map<string, { siz
 
 type PlanOrder = WorkOrder & { work: 'plan' };
 
-async function planOf(workspace: OpenWorkspace, order: PlanOrder, signal: AbortSignal, onScene: (path: string, of?: number) => void) {
+async function planOf(
+  workspace: OpenWorkspace,
+  order: PlanOrder,
+  signal: AbortSignal,
+  onScene: (path: string, of?: number) => void,
+) {
   const { request } = order;
   const now = new Date().toISOString();
   const watched = { signal, onScene: (_: number, of: number, at: string) => onScene(at, of) };
   switch (request.kind) {
-    case 'bring': return planBring(workspace, { files: request.files });
-    case 'travel': return planTravel(workspace, { only: request.only, signal, onScene: (_, at) => onScene(at) });
-    case 'save': return planSave(workspace, { scene: treePath(request.scene), note: request.note, now });
-    case 'restore': return planRestore(workspace, { scene: treePath(request.scene), number: request.number, note: request.note, now });
-    case 'undo': return planUndoOf(workspace.root, request.id);
-    case 'relink': return planRelink(workspace, { ...request, seen: seenOf(order.seen), signal });
+    case 'bring':
+      return planBring(workspace, { files: request.files });
+    case 'travel':
+      return planTravel(workspace, { only: request.only, signal, onScene: (_, at) => onScene(at) });
+    case 'save':
+      return planSave(workspace, { scene: treePath(request.scene), note: request.note, now });
+    case 'restore':
+      return planRestore(workspace, {
+        scene: treePath(request.scene),
+        number: request.number,
+        note: request.note,
+        now,
+      });
+    case 'undo':
+      return planUndoOf(workspace.root, request.id);
+    case 'relink':
+      return planRelink(workspace, { ...request, seen: seenOf(order.seen), signal });
     case 'repath': {
       const named = request.change.how === 'exact' ? request.change.paths : request.only;
-      const scenes = named ? [...new Set(named.map((o) => treePath(o.scene)))] : await scenePaths(workspace.tree);
-      return planRepath(workspace, { scenes, change: request.change, only: request.only ?? undefined, nested: request.nested });
+      const scenes = named
+        ? [...new Set(named.map((o) => treePath(o.scene)))]
+        : await scenePaths(workspace.tree);
+      return planRepath(workspace, {
+        scenes,
+        change: request.change,
+        only: request.only ?? undefined,
+        nested: request.nested,
+      });
     }
-    case 'tidy': return planTidy(workspace, { only: request.only, ...watched });
-    case 'move': return planMove(workspace, request.moves, watched);
-    case 'homes': return planHomes(workspace, request.changes, watched);
-    case 'settings': return planSettings(workspace, ...settingsAfter(workspace.file, request.change, now));
-    case 'layout': return planLayout(workspace, readLayout(order.layout!.text, order.layout!.id, order.layout!.id), watched);
+    case 'tidy':
+      return planTidy(workspace, { only: request.only, ...watched });
+    case 'move':
+      return planMove(workspace, request.moves, watched);
+    case 'homes':
+      return planHomes(workspace, request.changes, watched);
+    case 'settings':
+      return planSettings(workspace, ...settingsAfter(workspace.file, request.change, now));
+    case 'layout':
+      return planLayout(
+        workspace,
+        readLayout(order.layout!.text, order.layout!.id, order.layout!.id),
+        watched,
+      );
     case 'nested': {
-      const file = await readWorkspace(`${workspace.root}/${request.inner}`).then((w) => w.file, () => null);
+      const file = await readWorkspace(`${workspace.root}/${request.inner}`).then(
+        (w) => w.file,
+        () => null,
+      );
       return planNested(workspace, { inner: treePath(request.inner), file, how: request.how, ...watched });
     }
-    case 'bin': return planBin(workspace, request.paths.map(treePath), now);
-    case 'merge': return planMerge(workspace, request.groups, now, { signal, onFile: (_, at) => onScene(at) });
-    case 'take': return planTake(workspace, { paths: request.paths, ...watched });
-    case 'reference': return planReference(workspace, { units: workspace.file.units, formats: request.formats });
+    case 'bin':
+      return planBin(workspace, request.paths.map(treePath), now);
+    case 'merge':
+      return planMerge(workspace, request.groups, now, { signal, onFile: (_, at) => onScene(at) });
+    case 'take':
+      return planTake(workspace, { paths: request.paths, ...watched });
+    case 'reference':
+      return planReference(workspace, { units: workspace.file.units, formats: request.formats });
     case 'intake': {
       const ready = await stage(request.from, order.staging!, signal, (d) => onScene(d.path));
-      return planIntake(workspace, { from: ready.path, name: request.name ?? packName(request.from), signal, onFile: (_, at) => onScene(at) });
+      return planIntake(workspace, {
+        from: ready.path,
+        name: request.name ?? packName(request.from),
+        signal,
+        onFile: (_, at) => onScene(at),
+      });
     }
   }
 }

@@ -17,7 +17,11 @@ export interface FoundWorkspace {
 }
 
 /** Walks below `place`, links not followed. Folders that may not be read are passed by. */
-export async function findWorkspaces(place: string, signal: AbortSignal, onFolder: (done: number, folder: string) => void): Promise<FoundWorkspace[]> {
+export async function findWorkspaces(
+  place: string,
+  signal: AbortSignal,
+  onFolder: (done: number, folder: string) => void,
+): Promise<FoundWorkspace[]> {
   const found: FoundWorkspace[] = [];
   const waiting = [place];
   let done = 0;
@@ -39,14 +43,20 @@ export async function findWorkspaces(place: string, signal: AbortSignal, onFolde
     }
   }
   found.sort((a, b) => (a.root < b.root ? -1 : 1));
-  for (const f of found) f.inside = found.filter((o) => o !== f && isWithin(f.root, o.root)).at(-1)?.root ?? null;
+  for (const f of found)
+    f.inside = found.filter((o) => o !== f && isWithin(f.root, o.root)).at(-1)?.root ?? null;
   return found;
 }
 
 function read(root: string): FoundWorkspace {
   const name = root.slice(root.lastIndexOf('/') + 1);
   try {
-    return { root, name: parseWorkspaceFile(fs.readFileSync(path.join(toSystem(root), markerPath), 'utf8'), root).name, inside: null, problem: null };
+    return {
+      root,
+      name: parseWorkspaceFile(fs.readFileSync(path.join(toSystem(root), markerPath), 'utf8'), root).name,
+      inside: null,
+      problem: null,
+    };
   } catch (cause) {
     return { root, name, inside: null, problem: cause instanceof Error ? cause.message : String(cause) };
   }

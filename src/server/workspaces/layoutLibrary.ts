@@ -11,7 +11,13 @@ const folderOf = (dataFolder: string) => path.join(dataFolder, 'layouts');
 
 /** Id of an own layout by its name: 'own-props-and-tiles'. */
 export function idOfName(name: string): string {
-  const slug = makeLegal(name.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, ''));
+  const slug = makeLegal(
+    name
+      .toLowerCase()
+      .normalize('NFKD')
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-+|-+$/g, ''),
+  );
   return `own-${slug === '_' ? 'layout' : slug.slice(0, 80)}`;
 }
 
@@ -20,9 +26,14 @@ export function ownLayouts(dataFolder: string): Layout[] {
   const folder = folderOf(dataFolder);
   if (!fs.existsSync(folder)) return [];
   const found: Layout[] = [];
-  for (const file of fs.readdirSync(folder).filter((f) => f.endsWith('.txt')).sort()) {
+  for (const file of fs
+    .readdirSync(folder)
+    .filter((f) => f.endsWith('.txt'))
+    .sort()) {
     try {
-      found.push(readLayout(fs.readFileSync(path.join(folder, file), 'utf8'), file.slice(0, -4), file.slice(0, -4)));
+      found.push(
+        readLayout(fs.readFileSync(path.join(folder, file), 'utf8'), file.slice(0, -4), file.slice(0, -4)),
+      );
     } catch {
       // Somebody's unfinished text; it stays in its file.
     }
@@ -43,7 +54,8 @@ export function saveLayout(dataFolder: string, text: string, replaces: string | 
   const folder = folderOf(dataFolder);
   fs.mkdirSync(folder, { recursive: true });
   const file = path.join(folder, `${layout.id}.txt`);
-  if (layout.id !== replaces && fs.existsSync(file)) throw new AppError('exists', `There is a layout “${name}” already.`);
+  if (layout.id !== replaces && fs.existsSync(file))
+    throw new AppError('exists', `There is a layout “${name}” already.`);
   const temporary = `${file}.${process.pid}.part`;
   fs.writeFileSync(temporary, text);
   fs.renameSync(temporary, file);

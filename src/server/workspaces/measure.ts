@@ -17,10 +17,22 @@ import type { OpenWorkspace } from './open';
 const headSize = 256 * 1024;
 // Beyond this a scene is not read whole for its size.
 const mostMeasured = 256 * 1024 * 1024;
-const remembered = new Map<string, { units: SceneUnits; box: { min: [number, number, number]; max: [number, number, number] } | null } | null>();
+const remembered = new Map<
+  string,
+  { units: SceneUnits; box: { min: [number, number, number]; max: [number, number, number] } | null } | null
+>();
 const mostRemembered = 20_000;
 
-async function measureOne(workspace: OpenWorkspace, path: TreePath, size: number, isWanted = isSceneFormat): Promise<{ format: FormatId; units: SceneUnits; box: { min: [number, number, number]; max: [number, number, number] } | null } | null> {
+async function measureOne(
+  workspace: OpenWorkspace,
+  path: TreePath,
+  size: number,
+  isWanted = isSceneFormat,
+): Promise<{
+  format: FormatId;
+  units: SceneUnits;
+  box: { min: [number, number, number]; max: [number, number, number] } | null;
+} | null> {
   const read: Read = (range) => workspace.tree.read(path, range);
   const head = new Uint8Array(await read([0, Math.min(size, headSize)]));
   const format = formatOf(path, head);
@@ -34,23 +46,58 @@ async function measureOne(workspace: OpenWorkspace, path: TreePath, size: number
     const entries = (await readDirectory(read, size)) ?? [];
     const entry = format.id === 'usdz' ? entries[0] : entries.find((e) => /\.model$/i.test(e.name));
     const bytes = entry ? await bytesOfEntry(read, entry, size) : null;
-    if (!entry || !bytes) return { format: format.id, units: format.id === 'usdz' ? usdUnits(null, null) : sceneUnits('3mf', new Uint8Array())!, box: null };
-    if (format.id === 'usdz' && /\.usdc?$/i.test(entry.name) && new TextDecoder().decode(bytes.subarray(0, 8)) === 'PXR-USDC') return { format: format.id, units: await readUsdcUnits(async ([a, b]) => bytes.subarray(a, b), bytes.length), box: null };
+    if (!entry || !bytes)
+      return {
+        format: format.id,
+        units: format.id === 'usdz' ? usdUnits(null, null) : sceneUnits('3mf', new Uint8Array())!,
+        box: null,
+      };
+    if (
+      format.id === 'usdz' &&
+      /\.usdc?$/i.test(entry.name) &&
+      new TextDecoder().decode(bytes.subarray(0, 8)) === 'PXR-USDC'
+    )
+      return {
+        format: format.id,
+        units: await readUsdcUnits(async ([a, b]) => bytes.subarray(a, b), bytes.length),
+        box: null,
+      };
     const id = format.id === 'usdz' ? 'usda' : '3mf';
     return { format: format.id, units: sceneUnits(id, bytes)!, box: boxOf(id, bytes) };
   }
   const units = sceneUnits(format.id, head);
   if (!units) return null;
-  return { format: format.id, units, box: measurable.has(format.id) && size <= mostMeasured ? boxOf(format.id, size <= headSize ? head : new Uint8Array(await read([0, size]))) : null };
+  return {
+    format: format.id,
+    units,
+    box:
+      measurable.has(format.id) && size <= mostMeasured
+        ? boxOf(format.id, size <= headSize ? head : new Uint8Array(await read([0, size])))
+        : null,
+  };
 }
 
 /** The unit and up axis of one scene. */
-export async function unitsOfScene(workspace: OpenWorkspace, path: TreePath, size: number): Promise<SceneUnits> {
-  return (await measureOne(workspace, path, size, () => true).catch(() => null))?.units ?? { metres: null, upAxis: null, by: 'nobody' };
+export async function unitsOfScene(
+  workspace: OpenWorkspace,
+  path: TreePath,
+  size: number,
+): Promise<SceneUnits> {
+  return (
+    (await measureOne(workspace, path, size, () => true).catch(() => null))?.units ?? {
+      metres: null,
+      upAxis: null,
+      by: 'nobody',
+    }
+  );
 }
 
 /** Measures every scene. Unreadable ones are left out. */
-export async function measureScenes(workspace: OpenWorkspace, signal: AbortSignal, onScene: (done: number, of: number, path: string) => void): Promise<SceneMeasure[]> {
+export async function measureScenes(
+  workspace: OpenWorkspace,
+  signal: AbortSignal,
+  onScene: (done: number, of: number, path: string) => void,
+): Promise<SceneMeasure[]> {
   const units: WorkspaceUnits = workspace.file.units ?? usualUnits;
   const paths = await scenePaths(workspace.tree);
   const found: (Measured & { format: FormatId; box: SceneMeasure['box'] })[] = [];
@@ -70,8 +117,24 @@ export async function measureScenes(workspace: OpenWorkspace, signal: AbortSigna
     const m = one.units.metres ?? 0;
     const scaled = (p: [number, number, number]): [number, number, number] => [p[0] * m, p[1] * m, p[2] * m];
     const { box } = one;
-    found.push({ path, format: one.format, units: one.units, size: box ? [box.max[0] - box.min[0], box.max[1] - box.min[1], box.max[2] - box.min[2]] : null, box: box && { min: scaled(box.min), max: scaled(box.max) } });
+    found.push({
+      path,
+      format: one.format,
+      units: one.units,
+      size: box ? [box.max[0] - box.min[0], box.max[1] - box.min[1], box.max[2] - box.min[2]] : null,
+      box: box && { min: scaled(box.min), max: scaled(box.max) },
+    });
     if (i % 50 === 0) await new Promise((next) => setImmediate(next));
   }
-  return found.map((m) => ({ path: m.path, format: m.format, metres: m.units.metres, upAxis: m.units.upAxis, by: m.units.by, size: m.size ? [...m.size] : null, box: m.box, longest: longestMetres(m, units), findings: suspicions(m, units, found) }));
+  return found.map((m) => ({
+    path: m.path,
+    format: m.format,
+    metres: m.units.metres,
+    upAxis: m.units.upAxis,
+    by: m.units.by,
+    size: m.size ? [...m.size] : null,
+    box: m.box,
+    longest: longestMetres(m, units),
+    findings: suspicions(m, units, found),
+  }));
 }

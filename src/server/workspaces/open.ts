@@ -47,20 +47,32 @@ export function rootOf(path: string): Promise<string | null> {
 export async function readWorkspace(root: string): Promise<OpenWorkspace> {
   const tree = new DiskTree(root);
   if (!fs.existsSync(toSystem(root))) throw new AppError('offline', `${root} is not there just now.`);
-  if ((await tree.kind(markerPath)) !== 'file') throw new AppError('not-a-workspace', `${root} is no workspace.`);
+  if ((await tree.kind(markerPath)) !== 'file')
+    throw new AppError('not-a-workspace', `${root} is no workspace.`);
   const text = new TextDecoder().decode(await tree.read(markerPath));
   return { root, tree, outside: diskOutside, file: parseWorkspaceFile(text, `${root}/${markerPath}`) };
 }
 
 /** Any folder as if it were a workspace: with no homes and nothing known of it. */
 export function plainFolder(root: string): OpenWorkspace {
-  const file: WorkspaceFile = { format: 1, name: root.slice(root.lastIndexOf('/') + 1), created: '', layout: '', folders: [], homes: {}, libraries: [], places: [] };
+  const file: WorkspaceFile = {
+    format: 1,
+    name: root.slice(root.lastIndexOf('/') + 1),
+    created: '',
+    layout: '',
+    folders: [],
+    homes: {},
+    libraries: [],
+    places: [],
+  };
   return { root, tree: new DiskTree(root), outside: diskOutside, file };
 }
 
 /** Runs work while holding the workspace's write lock. Throws AppError('busy') when another process has it. */
 export async function withLock<T>(root: string, work: () => Promise<T>): Promise<T> {
-  const lock = await takeLock(`workspace:${fs.existsSync(toSystem(root)) ? fs.realpathSync(toSystem(root)) : root}`);
+  const lock = await takeLock(
+    `workspace:${fs.existsSync(toSystem(root)) ? fs.realpathSync(toSystem(root)) : root}`,
+  );
   if (!lock) throw new AppError('busy', `Another program is changing ${root} just now.`);
   try {
     return await work();
@@ -75,7 +87,10 @@ export function repairAfterCrash(root: string): Promise<{ id: string; title: str
 }
 
 /** The same for a tree whose records lie elsewhere. */
-export async function repairTree(root: string, tree: WritableFileTree): Promise<{ id: string; title: string; left: string[] }[]> {
+export async function repairTree(
+  root: string,
+  tree: WritableFileTree,
+): Promise<{ id: string; title: string; left: string[] }[]> {
   if (!(await readJournals(tree, parseJournalLine)).some((r) => r.end === null)) return [];
   try {
     return await withLock(root, () => recover(tree, parseJournalLine, context));
@@ -97,11 +112,20 @@ export function newId(): string {
 }
 
 /** Applies a plan to a root, alone. Refuses at once when the drive has too little room. `tree`: where it is not the root's own. */
-export function applyPlan(root: string, plan: Plan, options: ApplyOptions = {}, tree: WritableFileTree = new DiskTree(root)): Promise<JournalRecord> {
+export function applyPlan(
+  root: string,
+  plan: Plan,
+  options: ApplyOptions = {},
+  tree: WritableFileTree = new DiskTree(root),
+): Promise<JournalRecord> {
   return withLock(root, async () => {
     await recover(tree, parseJournalLine, context);
     const free = freeBytes(root);
-    if (bytesToWrite(plan) > free) throw new AppError('disk-full', `The plan writes ${bytesToWrite(plan)} bytes and the drive has ${free} free.`);
+    if (bytesToWrite(plan) > free)
+      throw new AppError(
+        'disk-full',
+        `The plan writes ${bytesToWrite(plan)} bytes and the drive has ${free} free.`,
+      );
     return apply(tree, plan, { ...context, ...options, id: newId() });
   });
 }
@@ -117,7 +141,9 @@ export async function readHistory(root: string, paths: readonly string[]): Promi
 }
 
 function touching(records: readonly JournalRecord[], paths: readonly string[] | null): LedgerEntry[] {
-  const wanted = new Set(records.filter((r) => paths === null || paths.some((p) => touches(r.plan, p))).map((r) => r.id));
+  const wanted = new Set(
+    records.filter((r) => paths === null || paths.some((p) => touches(r.plan, p))).map((r) => r.id),
+  );
   return ledgerOf(records).filter((e) => wanted.has(e.id));
 }
 
@@ -128,7 +154,12 @@ export async function readLedgerLong(root: string, paths: readonly string[] | nu
   const plans = new Map(records.map((r) => [r.id, r.plan]));
   return touching(records, paths).map((e) => {
     const plan = plans.get(e.id)!;
-    return { ...e, later: later.get(e.id) ?? [], touched: touched(plan).slice(0, mostTouched), changes: plan.paths.slice(0, mostTouched) };
+    return {
+      ...e,
+      later: later.get(e.id) ?? [],
+      touched: touched(plan).slice(0, mostTouched),
+      changes: plan.paths.slice(0, mostTouched),
+    };
   });
 }
 const mostTouched = 200;
@@ -141,7 +172,11 @@ export async function planUndoOf(root: string, id: string): Promise<Plan> {
   if (!record) throw new AppError('not-found', `The ledger of ${root} has no entry ${id}.`);
   const entry = ledgerOf(records).find((e) => e.id === id)!;
   if (entry.state === 'undone') throw new AppError('bad-request', `“${entry.title}” is undone already.`);
-  return planUndo(tree, record, holding(records).filter((r) => r.id > id));
+  return planUndo(
+    tree,
+    record,
+    holding(records).filter((r) => r.id > id),
+  );
 }
 
 /** After a creation was undone: the root goes too when nothing but our own records is left in it. */
@@ -163,20 +198,35 @@ export interface CreateRequest {
 /** What creating would make, checked: throws AppError with the reason where it must not be. */
 export async function planNew(request: CreateRequest): Promise<{ root: string; plan: Plan }> {
   const wrong = checkName(request.name);
-  if (wrong.length > 0) throw new AppError('bad-name', `“${request.name}” cannot be the name. ${wrong[0]!.message}`, 'Nothing was changed.', wrong.map((w) => w.message));
+  if (wrong.length > 0)
+    throw new AppError(
+      'bad-name',
+      `“${request.name}” cannot be the name. ${wrong[0]!.message}`,
+      'Nothing was changed.',
+      wrong.map((w) => w.message),
+    );
   const parent = request.parent;
-  if ((await diskOutside.kind(parent)) !== 'folder') throw new AppError('not-found', `${parent} is no folder.`);
+  if ((await diskOutside.kind(parent)) !== 'folder')
+    throw new AppError('not-found', `${parent} is no folder.`);
   const holder = await rootOf(parent);
-  if (holder !== null) throw new AppError('inside-workspace', `${parent} lies inside the workspace ${holder}. A workspace inside a workspace would have two roots.`);
+  if (holder !== null)
+    throw new AppError(
+      'inside-workspace',
+      `${parent} lies inside the workspace ${holder}. A workspace inside a workspace would have two roots.`,
+    );
   const root = `${parent === '/' ? '' : parent}/${request.name}`;
   const there = await diskOutside.entries(root);
-  if (there === null && (await diskOutside.kind(root)) !== null) throw new AppError('exists', `${root} is a file.`);
-  if (there !== null && there.length > 0) throw new AppError('exists', `${root} is there already and is not empty.`);
+  if (there === null && (await diskOutside.kind(root)) !== null)
+    throw new AppError('exists', `${root} is a file.`);
+  if (there !== null && there.length > 0)
+    throw new AppError('exists', `${root} is there already and is not empty.`);
   return { root, plan: planCreate(newWorkspaceFile({ ...request, created: now() })) };
 }
 
 /** Creates a workspace. */
-export async function createWorkspace(request: CreateRequest): Promise<{ root: string; record: JournalRecord }> {
+export async function createWorkspace(
+  request: CreateRequest,
+): Promise<{ root: string; record: JournalRecord }> {
   const { root, plan } = await planNew(request);
   const isNew = (await diskOutside.kind(root)) === null;
   if (isNew) fs.mkdirSync(toSystem(root));

@@ -20,7 +20,9 @@ import { hasMarker, readWorkspace, repairTree } from './open';
 
 /** Where the records of a shelf lie, '/'-separated. */
 export function recordsOf(dataFolder: string, container: string): string {
-  return fromSystem(path.join(dataFolder, 'shelves', createHash('sha256').update(container).digest('hex').slice(0, 12)));
+  return fromSystem(
+    path.join(dataFolder, 'shelves', createHash('sha256').update(container).digest('hex').slice(0, 12)),
+  );
 }
 
 /** The tree of a shelf; its records' folder is made where it is not there yet. */
@@ -33,8 +35,15 @@ export function shelfTree(container: string, records: string): WritableFileTree 
 /** A shelf as plans see it: what all its workspaces know of places outside. */
 export function shelfOf(container: string, records: string, known: readonly Shelved[]): Workspace {
   const all = <T>(of: (k: Shelved) => readonly T[]) => known.flatMap((k) => [...of(k)]);
-  const search = all((k) => (k.file.search ?? []).map((f) => (isAbsolutePath(f) ? f : `${container}/${k.root}/${f}`)));
-  return { root: container, tree: shelfTree(container, records), outside: diskOutside, file: { homes: {}, libraries: all((k) => k.file.libraries), places: all((k) => k.file.places), search } };
+  const search = all((k) =>
+    (k.file.search ?? []).map((f) => (isAbsolutePath(f) ? f : `${container}/${k.root}/${f}`)),
+  );
+  return {
+    root: container,
+    tree: shelfTree(container, records),
+    outside: diskOutside,
+    file: { homes: {}, libraries: all((k) => k.file.libraries), places: all((k) => k.file.places), search },
+  };
 }
 
 /** Known workspaces that lie on a shelf, with their markers; those that cannot be read are left out. */
@@ -43,7 +52,10 @@ export async function shelved(container: string, roots: readonly string[]): Prom
   for (const root of roots) {
     if (!isWithin(root, container) || root === container || !(await hasMarker(root))) continue;
     try {
-      found.push({ root: treePath(root.slice(container === '/' ? 1 : container.length + 1)), file: (await readWorkspace(root)).file });
+      found.push({
+        root: treePath(root.slice(container === '/' ? 1 : container.length + 1)),
+        file: (await readWorkspace(root)).file,
+      });
     } catch {
       // A damaged marker: its scenes are not looked at.
     }
@@ -73,7 +85,10 @@ export async function readShelfLedger(dataFolder: string): Promise<ShelfEntry[]>
     const place = path.join(folder, name, 'place.txt');
     if (!fs.existsSync(place)) continue;
     const container = fs.readFileSync(place, 'utf8');
-    for (const e of ledgerOf(await readJournals(new DiskTree(fromSystem(path.join(folder, name))), parseJournalLine))) entries.push({ ...e, container });
+    for (const e of ledgerOf(
+      await readJournals(new DiskTree(fromSystem(path.join(folder, name))), parseJournalLine),
+    ))
+      entries.push({ ...e, container });
   }
   return entries.sort((a, b) => (a.id < b.id ? 1 : -1));
 }
@@ -84,7 +99,8 @@ export async function planShelfUndo(dataFolder: string, container: string, id: s
   const records = await readJournals(tree, parseJournalLine);
   const record = records.find((r) => r.id === id);
   if (!record) throw new AppError('not-found', `There is no entry ${id}.`);
-  if (ledgerOf(records).find((e) => e.id === id)!.state === 'undone') throw new AppError('bad-request', `“${record.plan.title}” is undone already.`);
+  if (ledgerOf(records).find((e) => e.id === id)!.state === 'undone')
+    throw new AppError('bad-request', `“${record.plan.title}” is undone already.`);
   return planUndo(tree, record);
 }
 
@@ -96,6 +112,7 @@ export async function repairShelves(dataFolder: string): Promise<void> {
     const place = path.join(folder, name, 'place.txt');
     if (!fs.existsSync(place)) continue;
     const container = fs.readFileSync(place, 'utf8');
-    if (fs.existsSync(toSystem(container))) await repairTree(container, shelfTree(container, fromSystem(path.join(folder, name))));
+    if (fs.existsSync(toSystem(container)))
+      await repairTree(container, shelfTree(container, fromSystem(path.join(folder, name))));
   }
 }

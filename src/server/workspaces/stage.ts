@@ -35,7 +35,8 @@ export function clearStaging(dataFolder: string, keep: ReadonlySet<string>): voi
   if (!fs.existsSync(folder)) return;
   for (const name of fs.readdirSync(folder)) {
     const at = path.join(folder, name);
-    if (!keep.has(name) && Date.now() - fs.statSync(at).mtimeMs > 24 * 3600_000) fs.rmSync(at, { recursive: true, force: true });
+    if (!keep.has(name) && Date.now() - fs.statSync(at).mtimeMs > 24 * 3600_000)
+      fs.rmSync(at, { recursive: true, force: true });
   }
 }
 
@@ -56,15 +57,26 @@ export function packName(from: string): string {
  * Where a pack lies ready: `from` itself for folders and plain files, the folder it was unpacked to (below `into`) for a ZIP. A ZIP whose files
  * all lie in one folder gives that folder. Throws AppError for hostile archives and for kinds of archives that are not opened here.
  */
-export async function stage(from: string, into: string, signal: AbortSignal, onFile: (d: { files: number; bytes: number; path: string }) => void): Promise<{ path: string; name: string }> {
+export async function stage(
+  from: string,
+  into: string,
+  signal: AbortSignal,
+  onFile: (d: { files: number; bytes: number; path: string }) => void,
+): Promise<{ path: string; name: string }> {
   const name = packName(from);
-  if (otherArchives.test(from)) throw new AppError('unsupported', `${name} is an archive of a kind that is not opened here. Unpack it with another program and drop the folder.`, 'Nothing was changed.');
+  if (otherArchives.test(from))
+    throw new AppError(
+      'unsupported',
+      `${name} is an archive of a kind that is not opened here. Unpack it with another program and drop the folder.`,
+      'Nothing was changed.',
+    );
   if (!isArchive(from) || fs.statSync(toSystem(from)).isDirectory()) return { path: from, name };
   const archive = await openArchive(from);
   try {
     const total = [...archive.files.values()].reduce((s, f) => s + f.size, 0);
     fs.mkdirSync(toSystem(into), { recursive: true });
-    if (total > freeBytes(into)) throw new AppError('disk-full', `${name} unpacks to ${total} bytes; the drive has less free.`);
+    if (total > freeBytes(into))
+      throw new AppError('disk-full', `${name} unpacks to ${total} bytes; the drive has less free.`);
     const target = `${into}/${name}`;
     let bytes = 0;
     let files = 0;
@@ -76,7 +88,7 @@ export async function stage(from: string, into: string, signal: AbortSignal, onF
       try {
         for await (const part of archive.stream(p)) {
           signal.throwIfAborted();
-          for (let at = 0; at < part.length; ) at += fs.writeSync(fd, part, at, part.length - at);
+          for (let at = 0; at < part.length;) at += fs.writeSync(fd, part, at, part.length - at);
           bytes += part.length;
           onFile({ files, bytes, path: p });
         }

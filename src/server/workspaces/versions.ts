@@ -26,14 +26,31 @@ export async function versionsOf(workspace: OpenWorkspace, scene: TreePath): Pro
   const versions: VersionsView['versions'] = [];
   for (const v of series.versions) {
     const stat = await workspace.tree.stat(v.path);
-    if (stat) versions.push({ number: v.number, path: v.path, size: stat.size, modified: stat.modified, note: await noteOf(workspace, v.path) });
+    if (stat)
+      versions.push({
+        number: v.number,
+        path: v.path,
+        size: stat.size,
+        modified: stat.modified,
+        note: await noteOf(workspace, v.path),
+      });
   }
-  return { scene, next: nextVersion(series).path, versions: versions.reverse(), total: versions.reduce((s, v) => s + v.size, 0) };
+  return {
+    scene,
+    next: nextVersion(series).path,
+    versions: versions.reverse(),
+    total: versions.reduce((s, v) => s + v.size, 0),
+  };
 }
 
 /** The numbered scene that was saved last, of those given with their sizes and times. */
-export async function lastVersion(workspace: OpenWorkspace, scenes: Iterable<readonly [path: TreePath, stat: { size: number; modified: number }]>): Promise<ScanFound['lastVersion']> {
+export async function lastVersion(
+  workspace: OpenWorkspace,
+  scenes: Iterable<readonly [path: TreePath, stat: { size: number; modified: number }]>,
+): Promise<ScanFound['lastVersion']> {
   let last: ScanFound['lastVersion'] = null;
-  for (const [path, { size, modified }] of scenes) if ((last === null || modified > last.modified) && parseNumbered(nameOf(path))) last = { path, size, modified, note: '' };
+  for (const [path, { size, modified }] of scenes)
+    if ((last === null || modified > last.modified) && parseNumbered(nameOf(path)))
+      last = { path, size, modified, note: '' };
   return last && { ...last, note: await noteOf(workspace, last.path as TreePath) };
 }

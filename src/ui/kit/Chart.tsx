@@ -7,7 +7,14 @@ import { useEffect, useRef } from 'react';
 import styled from 'styled-components';
 import { color, radius } from '../theme/theme';
 
-const Frame = styled.div`width: 100%; min-height: 200px; border: 1px solid ${color.line}; border-radius: ${radius.medium}; background: ${color.sheet}; overflow: hidden;`;
+const Frame = styled.div`
+  width: 100%;
+  min-height: 200px;
+  border: 1px solid ${color.line};
+  border-radius: ${radius.medium};
+  background: ${color.sheet};
+  overflow: hidden;
+`;
 
 /** Colours as the theme has them now, for a chart that cannot read variables. */
 export type Css = (name: string) => string;
@@ -20,7 +27,12 @@ interface Props {
 }
 
 async function start(host: HTMLElement): Promise<EChartsType> {
-  const [core, charts, renderers, components] = await Promise.all([import('echarts/core'), import('echarts/charts'), import('echarts/renderers'), import('echarts/components')]);
+  const [core, charts, renderers, components] = await Promise.all([
+    import('echarts/core'),
+    import('echarts/charts'),
+    import('echarts/renderers'),
+    import('echarts/components'),
+  ]);
   core.use([charts.SankeyChart, charts.TreemapChart, renderers.SVGRenderer, components.TooltipComponent]);
   return core.init(host, null, { renderer: 'svg' });
 }
@@ -63,5 +75,9 @@ export function Chart({ label, option, height, onPick }: Props) {
     now.current = { option, onPick };
     draw();
   }, [option, onPick]);
-  return <Frame role="img" aria-label={label}><div ref={host} style={{ height, width: '100%' }} /></Frame>;
+  return (
+    <Frame role="img" aria-label={label}>
+      <div ref={host} style={{ height, width: '100%' }} />
+    </Frame>
+  );
 }

@@ -15,11 +15,36 @@ import { bytes } from '@/core/text/figures';
 import { useServerState } from './work';
 
 const List = styled.div`
-  [role='listbox'] { border: 1px solid ${color.line}; border-radius: ${radius.small}; height: 320px; overflow: auto; padding: ${space(1)}; outline-offset: -2px; }
-  [role='option'] { display: flex; align-items: center; gap: ${space(2)}; padding: 6px ${space(2)}; border-radius: ${radius.small}; cursor: pointer; font-family: ${font.mono}; font-size: 13.5px; outline-offset: -2px; }
-  [data-focused] { background: ${color.raised}; }
-  [data-selected] { background: ${color.greenTint}; }
-  .size { margin-left: auto; color: ${color.soft}; font-variant-numeric: tabular-nums; }
+  [role='listbox'] {
+    border: 1px solid ${color.line};
+    border-radius: ${radius.small};
+    height: 320px;
+    overflow: auto;
+    padding: ${space(1)};
+    outline-offset: -2px;
+  }
+  [role='option'] {
+    display: flex;
+    align-items: center;
+    gap: ${space(2)};
+    padding: 6px ${space(2)};
+    border-radius: ${radius.small};
+    cursor: pointer;
+    font-family: ${font.mono};
+    font-size: 13.5px;
+    outline-offset: -2px;
+  }
+  [data-focused] {
+    background: ${color.raised};
+  }
+  [data-selected] {
+    background: ${color.greenTint};
+  }
+  .size {
+    margin-left: auto;
+    color: ${color.soft};
+    font-variant-numeric: tabular-nums;
+  }
 `;
 
 export interface ChooserProps {
@@ -41,46 +66,121 @@ export function FolderChooser({ title, pick, start, action, insideAction, onChoo
   const [chosen, setChosen] = useState<string[]>([]);
   const places = state?.places ?? [];
   const at = path || places[0]?.path || '';
-  const { data, error } = useQuery({ queryKey: ['folder', at, pick], enabled: at !== '', queryFn: () => get<FolderView>(`/api/folders${query({ path: at, files: pick === 'folder' ? 'no' : 'yes' })}`) });
+  const { data, error } = useQuery({
+    queryKey: ['folder', at, pick],
+    enabled: at !== '',
+    queryFn: () =>
+      get<FolderView>(`/api/folders${query({ path: at, files: pick === 'folder' ? 'no' : 'yes' })}`),
+  });
   const go = (to: string) => {
     setPath(to);
     setTyped(null);
     setChosen([]);
   };
   const result = chosen.length > 0 ? chosen : pick !== 'files' && data ? [data.path] : [];
-  const items = [...(data?.parent ? [{ name: '..', path: data.parent, kind: 'folder' as const, size: null, isWorkspace: false }] : []), ...(data?.entries ?? [])];
+  const items = [
+    ...(data?.parent
+      ? [{ name: '..', path: data.parent, kind: 'folder' as const, size: null, isWorkspace: false }]
+      : []),
+    ...(data?.entries ?? []),
+  ];
   return (
     <Veil isOpen onOpenChange={(open) => !open && onClose()} isDismissable>
       <Card style={{ maxWidth: 680 }}>
         <Dialog>
           <Stack style={{ padding: 20 }}>
-            <Heading slot="title" style={{ font: `600 19px ${font.title}`, margin: 0 }}>{title}</Heading>
-            {places.length === 0 && <Empty>No folder is allowed yet. Close this and add one under Workspaces, Places.</Empty>}
-            {places.length > 0 && <>
-              <Row $wrap>{places.map((p) => <Button key={p.path} onPress={() => go(p.path)}>{p.path.split('/').pop() || '/'}</Button>)}</Row>
-              <TextField label="Path" mono value={typed ?? data?.path ?? at} onChange={setTyped} onKeyDown={(e) => { if (e.key === 'Enter' && typed !== null) go(typed); }} description="Type a path and press Enter, or choose below." />
-              {error && <ErrorNotice error={shapeOf(error)} />}
-              <List><ListBox aria-label="Folder content" items={items} selectionMode={pick === 'files' ? 'multiple' : 'single'} selectionBehavior="replace" selectedKeys={chosen}
-                onSelectionChange={(keys) => setChosen((keys === 'all' ? items : items.filter((i) => keys.has(i.path))).filter((i) => i.name !== '..' && (pick === 'folder' || i.kind === 'file')).map((i) => i.path))}
-                onAction={(key) => {
-                  const item = items.find((i) => i.path === key);
-                  if (item?.kind === 'folder') go(item.path);
-                  else if (item) onChoose([item.path]);
-                }} renderEmptyState={() => <Soft>Nothing in here.</Soft>}>
-                {(item) => (
-                  <ListBoxItem id={item.path} textValue={item.name}>
-                    {item.name === '..' ? <CornerLeftUp size={15} aria-hidden /> : item.isWorkspace ? <FolderCheck size={15} aria-hidden /> : item.kind === 'folder' ? <Folder size={15} aria-hidden /> : <File size={15} aria-hidden />}
-                    <Text slot="label">{item.name === '..' ? '.. (one folder up)' : item.name}</Text>
-                    <span className="size">{item.isWorkspace ? 'workspace' : item.kind === 'file' ? bytes(item.size) : ''}</span>
-                  </ListBoxItem>
-                )}
-              </ListBox></List>
-              <Row>
-                <Grow><Soft>{data?.root && data.root !== data.path ? <>Inside the workspace <Mono>{data.root}</Mono>, from its root: <Mono>{data.path.slice(data.root.length + 1)}</Mono></> : data?.root ? 'This is the root of a workspace.' : pick === 'files' ? 'Ctrl or Shift chooses several. Enter opens a folder.' : 'Enter or a double click opens a folder.'}</Soft></Grow>
-                <Button onPress={onClose}>Cancel</Button>
-                <MainButton isDisabled={result.length === 0} onPress={() => onChoose(result)}>{insideAction && data?.root && data.root !== data.path && chosen.length === 0 ? insideAction : action}</MainButton>
-              </Row>
-            </>}
+            <Heading slot="title" style={{ font: `600 19px ${font.title}`, margin: 0 }}>
+              {title}
+            </Heading>
+            {places.length === 0 && (
+              <Empty>No folder is allowed yet. Close this and add one under Workspaces, Places.</Empty>
+            )}
+            {places.length > 0 && (
+              <>
+                <Row $wrap>
+                  {places.map((p) => (
+                    <Button key={p.path} onPress={() => go(p.path)}>
+                      {p.path.split('/').pop() || '/'}
+                    </Button>
+                  ))}
+                </Row>
+                <TextField
+                  label="Path"
+                  mono
+                  value={typed ?? data?.path ?? at}
+                  onChange={setTyped}
+                  onKeyDown={(e) => {
+                    if (e.key === 'Enter' && typed !== null) go(typed);
+                  }}
+                  description="Type a path and press Enter, or choose below."
+                />
+                {error && <ErrorNotice error={shapeOf(error)} />}
+                <List>
+                  <ListBox
+                    aria-label="Folder content"
+                    items={items}
+                    selectionMode={pick === 'files' ? 'multiple' : 'single'}
+                    selectionBehavior="replace"
+                    selectedKeys={chosen}
+                    onSelectionChange={(keys) =>
+                      setChosen(
+                        (keys === 'all' ? items : items.filter((i) => keys.has(i.path)))
+                          .filter((i) => i.name !== '..' && (pick === 'folder' || i.kind === 'file'))
+                          .map((i) => i.path),
+                      )
+                    }
+                    onAction={(key) => {
+                      const item = items.find((i) => i.path === key);
+                      if (item?.kind === 'folder') go(item.path);
+                      else if (item) onChoose([item.path]);
+                    }}
+                    renderEmptyState={() => <Soft>Nothing in here.</Soft>}
+                  >
+                    {(item) => (
+                      <ListBoxItem id={item.path} textValue={item.name}>
+                        {item.name === '..' ? (
+                          <CornerLeftUp size={15} aria-hidden />
+                        ) : item.isWorkspace ? (
+                          <FolderCheck size={15} aria-hidden />
+                        ) : item.kind === 'folder' ? (
+                          <Folder size={15} aria-hidden />
+                        ) : (
+                          <File size={15} aria-hidden />
+                        )}
+                        <Text slot="label">{item.name === '..' ? '.. (one folder up)' : item.name}</Text>
+                        <span className="size">
+                          {item.isWorkspace ? 'workspace' : item.kind === 'file' ? bytes(item.size) : ''}
+                        </span>
+                      </ListBoxItem>
+                    )}
+                  </ListBox>
+                </List>
+                <Row>
+                  <Grow>
+                    <Soft>
+                      {data?.root && data.root !== data.path ? (
+                        <>
+                          Inside the workspace <Mono>{data.root}</Mono>, from its root:{' '}
+                          <Mono>{data.path.slice(data.root.length + 1)}</Mono>
+                        </>
+                      ) : data?.root ? (
+                        'This is the root of a workspace.'
+                      ) : pick === 'files' ? (
+                        'Ctrl or Shift chooses several. Enter opens a folder.'
+                      ) : (
+                        'Enter or a double click opens a folder.'
+                      )}
+                    </Soft>
+                  </Grow>
+                  <Button onPress={onClose}>Cancel</Button>
+                  <MainButton isDisabled={result.length === 0} onPress={() => onChoose(result)}>
+                    {insideAction && data?.root && data.root !== data.path && chosen.length === 0
+                      ? insideAction
+                      : action}
+                  </MainButton>
+                </Row>
+              </>
+            )}
           </Stack>
         </Dialog>
       </Card>

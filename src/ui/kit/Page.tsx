@@ -9,19 +9,58 @@ import { shapeOf } from './api';
 import { useWorkspaceId } from './work';
 import Link from 'next/link';
 
-const Frame = styled.div`padding: ${space(5)} ${space(6)} ${space(6)}; display: flex; flex-direction: column; gap: ${space(4)}; min-height: 100%; max-width: 1880px;`;
+const Frame = styled.div`
+  padding: ${space(5)} ${space(6)} ${space(6)};
+  display: flex;
+  flex-direction: column;
+  gap: ${space(4)};
+  min-height: 100%;
+  max-width: 1880px;
+`;
 const Head = styled.div`
-  display: flex; align-items: flex-end; gap: ${space(5)}; flex-wrap: wrap;
-  .words { flex: 1 1 420px; min-width: 0; display: flex; flex-direction: column; gap: ${space(2)}; }
-  .answer { font-size: 15.5px; max-width: 76ch; }
-  .actions { display: flex; gap: ${space(2)}; flex-wrap: wrap; }
+  display: flex;
+  align-items: flex-end;
+  gap: ${space(5)};
+  flex-wrap: wrap;
+  .words {
+    flex: 1 1 420px;
+    min-width: 0;
+    display: flex;
+    flex-direction: column;
+    gap: ${space(2)};
+  }
+  .answer {
+    font-size: 15.5px;
+    max-width: 76ch;
+  }
+  .actions {
+    display: flex;
+    gap: ${space(2)};
+    flex-wrap: wrap;
+  }
 `;
 
-export function Page({ title, answer, actions, children, kicker }: { title: string; answer?: ReactNode; actions?: ReactNode; children?: ReactNode; kicker?: ReactNode }) {
+export function Page({
+  title,
+  answer,
+  actions,
+  children,
+  kicker,
+}: {
+  title: string;
+  answer?: ReactNode;
+  actions?: ReactNode;
+  children?: ReactNode;
+  kicker?: ReactNode;
+}) {
   return (
     <Frame>
       <Head>
-        <div className="words">{kicker}<h1>{title}</h1>{answer && <div className="answer">{answer}</div>}</div>
+        <div className="words">
+          {kicker}
+          <h1>{title}</h1>
+          {answer && <div className="answer">{answer}</div>}
+        </div>
         {actions && <div className="actions">{actions}</div>}
       </Head>
       {children}
@@ -30,10 +69,30 @@ export function Page({ title, answer, actions, children, kicker }: { title: stri
 }
 
 /** The page's content once a workspace is open and its data is there; else what to do. */
-export function Needs<T>({ title, result, children }: { title: string; result: { data: T | undefined; error: unknown }; children: (data: T) => ReactNode }) {
+export function Needs<T>({
+  title,
+  result,
+  children,
+}: {
+  title: string;
+  result: { data: T | undefined; error: unknown };
+  children: (data: T) => ReactNode;
+}) {
   const id = useWorkspaceId();
-  if (id === null) return <Page title={title}><Empty action={<Link href="/">Go to Workspaces</Link>}>No workspace is open. Choose one, or create the first.</Empty></Page>;
-  if (result.error) return <Page title={title}><ErrorNotice error={shapeOf(result.error)} /></Page>;
+  if (id === null)
+    return (
+      <Page title={title}>
+        <Empty action={<Link href="/">Go to Workspaces</Link>}>
+          No workspace is open. Choose one, or create the first.
+        </Empty>
+      </Page>
+    );
+  if (result.error)
+    return (
+      <Page title={title}>
+        <ErrorNotice error={shapeOf(result.error)} />
+      </Page>
+    );
   if (result.data === undefined) return <Page title={title} answer="Reading …" />;
   return <>{children(result.data)}</>;
 }

@@ -11,12 +11,31 @@ export class ApiError extends Error {
 async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(path, { method, headers: method === 'GET' ? {} : { 'content-type': 'application/json', 'x-satchel': '1' }, ...(method === 'GET' ? {} : { body: JSON.stringify(body ?? {}) }) });
+    response = await fetch(path, {
+      method,
+      headers: method === 'GET' ? {} : { 'content-type': 'application/json', 'x-satchel': '1' },
+      ...(method === 'GET' ? {} : { body: JSON.stringify(body ?? {}) }),
+    });
   } catch {
-    throw new ApiError({ code: 'unreachable', message: 'The server of Loyal Satchel does not answer.', unchanged: 'Running work goes on if it is only slow.', next: 'Start it again where it was started.', details: [] });
+    throw new ApiError({
+      code: 'unreachable',
+      message: 'The server of Loyal Satchel does not answer.',
+      unchanged: 'Running work goes on if it is only slow.',
+      next: 'Start it again where it was started.',
+      details: [],
+    });
   }
   const answer = (await response.json().catch(() => null)) as { error?: ErrorShape } | null;
-  if (!response.ok) throw new ApiError(answer?.error ?? { code: 'internal', message: `The server answered ${response.status}.`, unchanged: '', next: 'Try again.', details: [] });
+  if (!response.ok)
+    throw new ApiError(
+      answer?.error ?? {
+        code: 'internal',
+        message: `The server answered ${response.status}.`,
+        unchanged: '',
+        next: 'Try again.',
+        details: [],
+      },
+    );
   return answer as T;
 }
 
@@ -33,5 +52,11 @@ export function query(values: Record<string, string | number | undefined>): stri
 /** What is known of any error, for showing. */
 export function shapeOf(cause: unknown): ErrorShape {
   if (cause instanceof ApiError) return cause.shape;
-  return { code: 'internal', message: cause instanceof Error ? cause.message : String(cause), unchanged: '', next: 'Load the page again.', details: [] };
+  return {
+    code: 'internal',
+    message: cause instanceof Error ? cause.message : String(cause),
+    unchanged: '',
+    next: 'Load the page again.',
+    details: [],
+  };
 }

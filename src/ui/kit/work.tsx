@@ -3,7 +3,16 @@
 
 import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query';
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
-import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import {
+  createContext,
+  useCallback,
+  useContext,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ReactNode,
+} from 'react';
 import type { JobView } from '@/wire/jobs';
 import type { OverviewView, PlanRequestInput, StateView } from '@/wire/views';
 import { ApiError, get, post } from './api';
@@ -22,15 +31,28 @@ const changing = new Set(['scan', 'apply', 'unpack']);
 /** Asks anew for everything that is shown; what is being asked for the first time just now may be answered from before, and is asked once more after that. */
 function askAnew(client: QueryClient): void {
   for (const query of client.getQueryCache().findAll({ fetchStatus: 'fetching' })) {
-    if (query.state.data === undefined) void query.fetch().catch(() => undefined).then(() => client.invalidateQueries({ queryKey: query.queryKey, exact: true }));
+    if (query.state.data === undefined)
+      void query
+        .fetch()
+        .catch(() => undefined)
+        .then(() => client.invalidateQueries({ queryKey: query.queryKey, exact: true }));
   }
   void client.invalidateQueries();
 }
 
 /** Holds the stream and the cache of answers. */
 export function WorkProvider({ children }: { children: ReactNode }) {
-  const [client] = useState(() => new QueryClient({ defaultOptions: { queries: { retry: false, staleTime: 5_000, refetchOnWindowFocus: true } } }));
-  return <QueryClientProvider client={client}><Stream>{children}</Stream></QueryClientProvider>;
+  const [client] = useState(
+    () =>
+      new QueryClient({
+        defaultOptions: { queries: { retry: false, staleTime: 5_000, refetchOnWindowFocus: true } },
+      }),
+  );
+  return (
+    <QueryClientProvider client={client}>
+      <Stream>{children}</Stream>
+    </QueryClientProvider>
+  );
 }
 
 function Stream({ children }: { children: ReactNode }) {
@@ -60,12 +82,16 @@ function Stream({ children }: { children: ReactNode }) {
     return () => source.close();
   }, [client]);
 
-  const ended = useCallback((id: string) => new Promise<JobView>((resolve, reject) => {
-    const settle = (job: JobView) => (job.error ? reject(new ApiError(job.error)) : resolve(job));
-    const held = known.current.get(id);
-    if (held?.ended) settle(held);
-    else waiting.current.set(id, [...(waiting.current.get(id) ?? []), settle]);
-  }), []);
+  const ended = useCallback(
+    (id: string) =>
+      new Promise<JobView>((resolve, reject) => {
+        const settle = (job: JobView) => (job.error ? reject(new ApiError(job.error)) : resolve(job));
+        const held = known.current.get(id);
+        if (held?.ended) settle(held);
+        else waiting.current.set(id, [...(waiting.current.get(id) ?? []), settle]);
+      }),
+    [],
+  );
   const value = useMemo(() => ({ jobs, ended }), [jobs, ended]);
   return <WorkContext.Provider value={value}>{children}</WorkContext.Provider>;
 }
@@ -75,10 +101,13 @@ export const useWork = () => useContext(WorkContext);
 /** Starts a job and waits for its result. */
 export function useJob() {
   const { ended } = useWork();
-  return useCallback(async <T,>(path: string, body?: unknown): Promise<T> => {
-    const job = await post<JobView>(path, body);
-    return (await ended(job.id)).result as T;
-  }, [ended]);
+  return useCallback(
+    async <T,>(path: string, body?: unknown): Promise<T> => {
+      const job = await post<JobView>(path, body);
+      return (await ended(job.id)).result as T;
+    },
+    [ended],
+  );
 }
 
 /** The open workspace's id, from the address; null when none is open. */
@@ -89,45 +118,65 @@ export function useWorkspaceId(): string | null {
 /** The address of a step with the open workspace kept. */
 export function useStepHref() {
   const id = useWorkspaceId();
-  return useCallback((step: string, more: Record<string, string> = {}) => {
-    const params = new URLSearchParams({ ...(id ? { w: id } : {}), ...more });
-    return `${step}${params.size ? `?${params}` : ''}`;
-  }, [id]);
+  return useCallback(
+    (step: string, more: Record<string, string> = {}) => {
+      const params = new URLSearchParams({ ...(id ? { w: id } : {}), ...more });
+      return `${step}${params.size ? `?${params}` : ''}`;
+    },
+    [id],
+  );
 }
 
 /** Changes values of the address in place; undefined or '' takes one out. */
 export function useAddress(): [URLSearchParams, (changes: Record<string, string | undefined>) => void] {
   const params = useSearchParams();
   const pathname = usePathname();
-  const change = useCallback((changes: Record<string, string | undefined>) => {
-    const next = new URLSearchParams(window.location.search);
-    for (const [k, v] of Object.entries(changes)) if (v) next.set(k, v);
-    else next.delete(k);
-    // Without asking the server for the page again: what the page shows follows its address by itself.
-    window.history.replaceState(null, '', `${pathname}?${next}`);
-  }, [pathname]);
+  const change = useCallback(
+    (changes: Record<string, string | undefined>) => {
+      const next = new URLSearchParams(window.location.search);
+      for (const [k, v] of Object.entries(changes))
+        if (v) next.set(k, v);
+        else next.delete(k);
+      // Without asking the server for the page again: what the page shows follows its address by itself.
+      window.history.replaceState(null, '', `${pathname}?${next}`);
+    },
+    [pathname],
+  );
   return [new URLSearchParams(params), change];
 }
 
-export const useServerState = () => useQuery({ queryKey: ['state'], queryFn: () => get<StateView>('/api/state') });
+export const useServerState = () =>
+  useQuery({ queryKey: ['state'], queryFn: () => get<StateView>('/api/state') });
 
 export function useOverview() {
   const id = useWorkspaceId();
-  return useQuery({ queryKey: ['overview', id], enabled: id !== null, queryFn: () => get<OverviewView>(`/api/workspaces/${id}`) });
+  return useQuery({
+    queryKey: ['overview', id],
+    enabled: id !== null,
+    queryFn: () => get<OverviewView>(`/api/workspaces/${id}`),
+  });
 }
 
 /** Opens a plan for review; coming back leads to where it was made. */
 export function useReview() {
   const router = useRouter();
   const href = useStepHref();
-  return useCallback((plan: string, back = `${window.location.pathname}${window.location.search}`) => router.push(href(`/plan/${plan}`, { back })), [router, href]);
+  return useCallback(
+    (plan: string, back = `${window.location.pathname}${window.location.search}`) =>
+      router.push(href(`/plan/${plan}`, { back })),
+    [router, href],
+  );
 }
 
 /** Makes a plan on a folder that is no workspace, or holds several, and opens it for review. */
 export function usePlanOf() {
   const run = useJob();
   const review = useReview();
-  return useCallback(async (at: string, body: unknown, back?: string) => review((await run<{ plan: string }>(at, body)).plan, back), [run, review]);
+  return useCallback(
+    async (at: string, body: unknown, back?: string) =>
+      review((await run<{ plan: string }>(at, body)).plan, back),
+    [run, review],
+  );
 }
 
 /** Makes a plan and opens it for review. */
@@ -135,5 +184,9 @@ export function usePlan() {
   const run = useJob();
   const review = useReview();
   const id = useWorkspaceId();
-  return useCallback(async (request: PlanRequestInput) => review((await run<{ plan: string }>(`/api/workspaces/${id}/plans`, request)).plan), [run, review, id]);
+  return useCallback(
+    async (request: PlanRequestInput) =>
+      review((await run<{ plan: string }>(`/api/workspaces/${id}/plans`, request)).plan),
+    [run, review, id],
+  );
 }

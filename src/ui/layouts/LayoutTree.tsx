@@ -3,7 +3,14 @@
 // dragging does the same, by mouse or (Enter on the handle) by keyboard.
 
 import { ArrowDownToLine, ArrowUpToLine, ChevronRight, Folder, GripVertical } from 'lucide-react';
-import { Button as AriaButton, Tree, TreeItem, TreeItemContent, useDragAndDrop, type Key } from 'react-aria-components';
+import {
+  Button as AriaButton,
+  Tree,
+  TreeItem,
+  TreeItemContent,
+  useDragAndDrop,
+  type Key,
+} from 'react-aria-components';
 import styled from 'styled-components';
 import { folderAt, moveFolder, type FolderPlace } from '@/core/layouts/editing';
 import { flowOf, nameOnDisk, type LayoutFolder, type LayoutTree as Model } from '@/core/layouts/layout';
@@ -11,19 +18,65 @@ import { Soft } from '../kit/controls';
 import { color, font, radius, space } from '../theme/theme';
 
 const Frame = styled.div`
-  [role='treegrid'] { outline-offset: -2px; min-height: 200px; border-radius: ${radius.small}; }
-  [role='row'] { padding: 0 ${space(2)} 0 calc(${space(1)} + (var(--tree-item-level) - 1) * 20px); border-radius: ${radius.small}; cursor: default; outline-offset: -2px; }
-  [role='row'][data-selected] { background: ${color.greenTint}; }
-  [role='row'][data-drop-target] { box-shadow: inset 0 0 0 2px ${color.saddle}; }
-  [role='row'][data-dragging] { opacity: 0.5; }
-  .react-aria-DropIndicator[data-drop-target] { outline: 1.5px solid ${color.saddle}; }
-  .line { display: flex; align-items: center; gap: ${space(2)}; min-height: 32px; }
-  .name { font-family: ${font.mono}; font-size: 13.5px; }
-  button { background: none; border: none; padding: 0; color: ${color.soft}; width: 18px; height: 24px; display: inline-flex; align-items: center; justify-content: center; cursor: grab; }
-  button[slot='chevron'] { cursor: pointer; }
-  button[slot='chevron'] svg { transition: none; }
-  [data-expanded] > * button[slot='chevron'] svg { transform: rotate(90deg); }
-  .said { margin-left: auto; font-size: 13px; text-align: right; }
+  [role='treegrid'] {
+    outline-offset: -2px;
+    min-height: 200px;
+    border-radius: ${radius.small};
+  }
+  [role='row'] {
+    padding: 0 ${space(2)} 0 calc(${space(1)} + (var(--tree-item-level) - 1) * 20px);
+    border-radius: ${radius.small};
+    cursor: default;
+    outline-offset: -2px;
+  }
+  [role='row'][data-selected] {
+    background: ${color.greenTint};
+  }
+  [role='row'][data-drop-target] {
+    box-shadow: inset 0 0 0 2px ${color.saddle};
+  }
+  [role='row'][data-dragging] {
+    opacity: 0.5;
+  }
+  .react-aria-DropIndicator[data-drop-target] {
+    outline: 1.5px solid ${color.saddle};
+  }
+  .line {
+    display: flex;
+    align-items: center;
+    gap: ${space(2)};
+    min-height: 32px;
+  }
+  .name {
+    font-family: ${font.mono};
+    font-size: 13.5px;
+  }
+  button {
+    background: none;
+    border: none;
+    padding: 0;
+    color: ${color.soft};
+    width: 18px;
+    height: 24px;
+    display: inline-flex;
+    align-items: center;
+    justify-content: center;
+    cursor: grab;
+  }
+  button[slot='chevron'] {
+    cursor: pointer;
+  }
+  button[slot='chevron'] svg {
+    transition: none;
+  }
+  [data-expanded] > * button[slot='chevron'] svg {
+    transform: rotate(90deg);
+  }
+  .said {
+    margin-left: auto;
+    font-size: 13px;
+    text-align: right;
+  }
 `;
 
 export interface TreeProps {
@@ -75,7 +128,10 @@ export function LayoutTree({ tree, chosen, onChoose, onChange, onAdd, onRemove }
       if (from === undefined) return;
       const target = String(e.target.key);
       const [parent, at] = partsOf(target);
-      const moved = e.target.dropPosition === 'on' ? moveFolder(tree, from, target, folderAt(tree, target)?.folders.length ?? 0) : moveFolder(tree, from, parent, e.target.dropPosition === 'before' ? at : at + 1);
+      const moved =
+        e.target.dropPosition === 'on'
+          ? moveFolder(tree, from, target, folderAt(tree, target)?.folders.length ?? 0)
+          : moveFolder(tree, from, parent, e.target.dropPosition === 'before' ? at : at + 1);
       if (moved) onChange(moved, folderAt(tree, from));
     },
   });
@@ -84,13 +140,31 @@ export function LayoutTree({ tree, chosen, onChoose, onChange, onAdd, onRemove }
       <TreeItemContent>
         {({ hasChildItems }) => (
           <div className="line">
-            <AriaButton slot="drag" aria-label={`Drag ${folder.name}`}><GripVertical size={14} /></AriaButton>
-            {hasChildItems ? <AriaButton slot="chevron" aria-label={`Open or close ${folder.name}`}><ChevronRight size={15} /></AriaButton> : <span style={{ width: 18 }} />}
+            <AriaButton slot="drag" aria-label={`Drag ${folder.name}`}>
+              <GripVertical size={14} />
+            </AriaButton>
+            {hasChildItems ? (
+              <AriaButton slot="chevron" aria-label={`Open or close ${folder.name}`}>
+                <ChevronRight size={15} />
+              </AriaButton>
+            ) : (
+              <span style={{ width: 18 }} />
+            )}
             <Folder size={15} aria-hidden />
             <span className="name">{nameOnDisk(tree, folder)}/</span>
             {folder.pin === 'top' && <ArrowUpToLine size={14} aria-label="pinned to the top" />}
             {folder.pin === 'bottom' && <ArrowDownToLine size={14} aria-label="pinned to the bottom" />}
-            <span className="said"><Soft>{[folder.kinds.join(', '), flowOf(folder) === 'output' ? 'output' : '', folder.keep ? 'kept' : ''].filter(Boolean).join(' · ')}</Soft></span>
+            <span className="said">
+              <Soft>
+                {[
+                  folder.kinds.join(', '),
+                  flowOf(folder) === 'output' ? 'output' : '',
+                  folder.keep ? 'kept' : '',
+                ]
+                  .filter(Boolean)
+                  .join(' · ')}
+              </Soft>
+            </span>
           </div>
         )}
       </TreeItemContent>
@@ -98,19 +172,31 @@ export function LayoutTree({ tree, chosen, onChoose, onChange, onAdd, onRemove }
     </TreeItem>
   );
   return (
-    <Frame onKeyDownCapture={(e) => {
-      if (chosen === null) return;
-      if (e.altKey && e.key.startsWith('Arrow')) {
-        const moved = nudge(tree, chosen, e.key);
-        e.preventDefault();
-        e.stopPropagation();
-        if (moved) onChange(moved, folderAt(tree, chosen));
-      } else if (e.key === 'Delete') onRemove();
-      else if (e.key === 'Insert') onAdd();
-    }}>
-      <Tree aria-label="Folders of the layout" selectionMode="single" selectionBehavior="replace" selectedKeys={chosen === null ? [] : [chosen]} defaultExpandedKeys={placesOf(tree.folders)} dragAndDropHooks={dragAndDropHooks}
-        onSelectionChange={(keys) => { const [one] = keys === 'all' ? [] : ([...keys] as Key[]); onChoose(one === undefined ? null : String(one)); }}
-        renderEmptyState={() => <Soft>No folder yet. Add the first.</Soft>}>
+    <Frame
+      onKeyDownCapture={(e) => {
+        if (chosen === null) return;
+        if (e.altKey && e.key.startsWith('Arrow')) {
+          const moved = nudge(tree, chosen, e.key);
+          e.preventDefault();
+          e.stopPropagation();
+          if (moved) onChange(moved, folderAt(tree, chosen));
+        } else if (e.key === 'Delete') onRemove();
+        else if (e.key === 'Insert') onAdd();
+      }}
+    >
+      <Tree
+        aria-label="Folders of the layout"
+        selectionMode="single"
+        selectionBehavior="replace"
+        selectedKeys={chosen === null ? [] : [chosen]}
+        defaultExpandedKeys={placesOf(tree.folders)}
+        dragAndDropHooks={dragAndDropHooks}
+        onSelectionChange={(keys) => {
+          const [one] = keys === 'all' ? [] : ([...keys] as Key[]);
+          onChoose(one === undefined ? null : String(one));
+        }}
+        renderEmptyState={() => <Soft>No folder yet. Add the first.</Soft>}
+      >
         {tree.folders.map((f, i) => item(f, String(i)))}
       </Tree>
     </Frame>

@@ -15,12 +15,43 @@ import { Sources } from './sources';
 import { stripedMaterial } from './stripes';
 
 const Frame = styled.div`
-  position: relative; flex: 1; min-height: 260px; border: 1px solid ${color.line}; border-radius: ${radius.medium}; overflow: hidden; background: ${color.raised};
-  canvas { display: block; width: 100%; height: 100%; outline-offset: -3px; cursor: grab; touch-action: none; }
-  .said { position: absolute; left: 12px; right: 12px; top: 12px; max-width: 620px; }
+  position: relative;
+  flex: 1;
+  min-height: 260px;
+  border: 1px solid ${color.line};
+  border-radius: ${radius.medium};
+  overflow: hidden;
+  background: ${color.raised};
+  canvas {
+    display: block;
+    width: 100%;
+    height: 100%;
+    outline-offset: -3px;
+    cursor: grab;
+    touch-action: none;
+  }
+  .said {
+    position: absolute;
+    left: 12px;
+    right: 12px;
+    top: 12px;
+    max-width: 620px;
+  }
 `;
 const Label = styled.span`
-  position: absolute; left: 0; top: 0; max-width: 340px; padding: 2px 8px; border-radius: 4px; background: ${color.stripeInk}; color: #fffdf8; font: 700 13px ${font.mono}; pointer-events: none; white-space: nowrap; overflow: hidden; text-overflow: ellipsis;
+  position: absolute;
+  left: 0;
+  top: 0;
+  max-width: 340px;
+  padding: 2px 8px;
+  border-radius: 4px;
+  background: ${color.stripeInk};
+  color: #fffdf8;
+  font: 700 13px ${font.mono};
+  pointer-events: none;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
   border: 2px solid ${color.stripe};
 `;
 
@@ -44,19 +75,47 @@ const most = 12;
 const named = (o: THREE.Object3D | null): string => (!o ? '' : o.name || named(o.parent));
 
 /** The workspace's grid: a line every spacing, a heavier one every so many, with the box that is one spacing to a side. In metres. */
-function gridOf(units: WorkspaceUnits, reach: number, colours: { fine: string; heavy: string; box: string }): THREE.Object3D {
+function gridOf(
+  units: WorkspaceUnits,
+  reach: number,
+  colours: { fine: string; heavy: string; box: string },
+): THREE.Object3D {
   const group = new THREE.Group();
   const step = convert(units.grid.spacing, units.unit, 'm');
   // No further than the declared extent, nor much further than what there is to see.
-  const lines = Math.min(200, Math.floor(units.grid.extent / units.grid.spacing), Math.max(units.grid.heavyEvery, Math.ceil((reach * 1.5) / step / units.grid.heavyEvery) * units.grid.heavyEvery));
+  const lines = Math.min(
+    200,
+    Math.floor(units.grid.extent / units.grid.spacing),
+    Math.max(
+      units.grid.heavyEvery,
+      Math.ceil((reach * 1.5) / step / units.grid.heavyEvery) * units.grid.heavyEvery,
+    ),
+  );
   const end = lines * step;
   for (const isHeavy of [false, true]) {
     const points: number[] = [];
-    for (let n = -lines; n <= lines; n++) if ((n % units.grid.heavyEvery === 0) === isHeavy) points.push(n * step, 0, -end, n * step, 0, end, -end, 0, n * step, end, 0, n * step);
-    const geometry = new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(points, 3));
-    group.add(new THREE.LineSegments(geometry, new THREE.LineBasicMaterial({ color: isHeavy ? colours.heavy : colours.fine, transparent: true, opacity: isHeavy ? 0.9 : 0.7 })));
+    for (let n = -lines; n <= lines; n++)
+      if ((n % units.grid.heavyEvery === 0) === isHeavy)
+        points.push(n * step, 0, -end, n * step, 0, end, -end, 0, n * step, end, 0, n * step);
+    const geometry = new THREE.BufferGeometry().setAttribute(
+      'position',
+      new THREE.Float32BufferAttribute(points, 3),
+    );
+    group.add(
+      new THREE.LineSegments(
+        geometry,
+        new THREE.LineBasicMaterial({
+          color: isHeavy ? colours.heavy : colours.fine,
+          transparent: true,
+          opacity: isHeavy ? 0.9 : 0.7,
+        }),
+      ),
+    );
   }
-  const box = new THREE.LineSegments(new THREE.EdgesGeometry(new THREE.BoxGeometry(step, step, step)), new THREE.LineBasicMaterial({ color: colours.box }));
+  const box = new THREE.LineSegments(
+    new THREE.EdgesGeometry(new THREE.BoxGeometry(step, step, step)),
+    new THREE.LineBasicMaterial({ color: colours.box }),
+  );
   box.position.set(step / 2, step / 2, -step / 2);
   group.add(box);
   return group;
@@ -75,7 +134,10 @@ class View {
   private asked = 0;
   grid: THREE.Object3D | null = null;
 
-  constructor(private readonly canvas: HTMLCanvasElement, readonly css: (name: string) => string) {
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    readonly css: (name: string) => string,
+  ) {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true });
     this.scene.background = new THREE.Color(css('--line'));
     this.scene.add(new THREE.HemisphereLight('#ffffff', '#8a8070', 1.7), this.marks);
@@ -124,7 +186,13 @@ class View {
     this.camera.far = radius * 400;
     this.camera.updateProjectionMatrix();
     this.controls.target.copy(ball.center);
-    this.camera.position.copy(ball.center).add(new THREE.Vector3(0.9, 0.55, 1.2).normalize().multiplyScalar((radius / Math.sin((this.camera.fov * Math.PI) / 360)) * 1.05));
+    this.camera.position
+      .copy(ball.center)
+      .add(
+        new THREE.Vector3(0.9, 0.55, 1.2)
+          .normalize()
+          .multiplyScalar((radius / Math.sin((this.camera.fov * Math.PI) / 360)) * 1.05),
+      );
     this.controls.update();
     this.draw();
   }
@@ -142,7 +210,11 @@ class View {
       striped++;
       const box = new THREE.Box3().setFromObject(mesh);
       const size = box.getSize(new THREE.Vector3());
-      mesh.material = stripedMaterial(Math.max(size.x, size.y, size.z, Math.max(whole.x, whole.y, whole.z) / 100), this.css('--stripe'), this.css('--stripe-ink'));
+      mesh.material = stripedMaterial(
+        Math.max(size.x, size.y, size.z, Math.max(whole.x, whole.y, whole.z) / 100),
+        this.css('--stripe'),
+        this.css('--stripe-ink'),
+      );
       const text = lost.length > 1 ? `${lost[0]} and ${lost.length - 1} more` : lost[0]!;
       if (this.labels.length < most && !seen.has(text)) {
         seen.add(text);
@@ -164,18 +236,24 @@ class View {
       this.marks.remove(old);
       (old as THREE.LineSegments).geometry.dispose();
     }
-    for (const mesh of meshes) this.marks.add(new THREE.BoxHelper(mesh, new THREE.Color(this.css('--saddle'))));
+    for (const mesh of meshes)
+      this.marks.add(new THREE.BoxHelper(mesh, new THREE.Color(this.css('--saddle'))));
     this.draw();
   }
 
   at(x: number, y: number): THREE.Mesh | null {
     const ray = new THREE.Raycaster();
-    ray.setFromCamera(new THREE.Vector2((x / this.canvas.clientWidth) * 2 - 1, 1 - (y / this.canvas.clientHeight) * 2), this.camera);
+    ray.setFromCamera(
+      new THREE.Vector2((x / this.canvas.clientWidth) * 2 - 1, 1 - (y / this.canvas.clientHeight) * 2),
+      this.camera,
+    );
     return (ray.intersectObjects(this.meshes, false)[0]?.object as THREE.Mesh | undefined) ?? null;
   }
 
   turn(sideways: number, up: number): void {
-    const offset = new THREE.Spherical().setFromVector3(this.camera.position.clone().sub(this.controls.target));
+    const offset = new THREE.Spherical().setFromVector3(
+      this.camera.position.clone().sub(this.controls.target),
+    );
     offset.theta += sideways;
     offset.phi = Math.min(Math.PI - 0.05, Math.max(0.05, offset.phi + up));
     this.camera.position.setFromSpherical(offset).add(this.controls.target);
@@ -211,19 +289,26 @@ export default function Stage({ workspace, view, marked, hasGrid, onPick, onLoad
   const [wrong, setWrong] = useState<string | null>(null);
   const [notes, setNotes] = useState<string[]>([]);
   const tell = useRef({ onPick, onLoaded });
-  useEffect(() => { tell.current = { onPick, onLoaded }; });
+  useEffect(() => {
+    tell.current = { onPick, onLoaded };
+  });
 
   useEffect(() => {
     const host = frame.current!;
     const canvas = document.createElement('canvas');
     canvas.tabIndex = 0;
     canvas.setAttribute('role', 'img');
-    canvas.setAttribute('aria-label', `${view.scene} in space. Arrow keys turn it, plus and minus come nearer or go away, 0 shows all of it, Enter what is marked.`);
+    canvas.setAttribute(
+      'aria-label',
+      `${view.scene} in space. Arrow keys turn it, plus and minus come nearer or go away, 0 shows all of it, Enter what is marked.`,
+    );
     host.prepend(canvas);
     const stop = new AbortController();
     let stage: View;
     try {
-      stage = new View(canvas, (name) => getComputedStyle(document.documentElement).getPropertyValue(name).trim());
+      stage = new View(canvas, (name) =>
+        getComputedStyle(document.documentElement).getPropertyValue(name).trim(),
+      );
     } catch {
       // eslint-disable-next-line react-hooks/set-state-in-effect -- whether there is WebGL is known only when it is asked for
       setWrong('This browser has no WebGL, which the picture needs. Everything else works without it.');
@@ -233,32 +318,44 @@ export default function Stage({ workspace, view, marked, hasGrid, onPick, onLoad
     const watch = new ResizeObserver(() => stage.size());
     watch.observe(host);
     const sources = new Sources(workspace, view);
-    loadModel(sources, stop.signal).then((model) => {
-      if (stop.signal.aborted) return;
-      held.current = { view: stage, model };
-      const striped = stage.show(model, sources, host, (text) => {
-        const element = labelModel.current!.cloneNode() as HTMLElement;
-        element.hidden = false;
-        element.textContent = text;
-        return element;
-      });
-      stage.size();
-      stage.frame();
-      setSaid(null);
-      setNotes(model.notes);
-      tell.current.onLoaded({ objects: model.references.size, striped, keys: new Set([...model.references.values()].flat()) });
-    }, (cause: unknown) => {
-      if (stop.signal.aborted) return;
-      setSaid(null);
-      setWrong(cause instanceof Error ? cause.message : String(cause));
-    });
+    loadModel(sources, stop.signal).then(
+      (model) => {
+        if (stop.signal.aborted) return;
+        held.current = { view: stage, model };
+        const striped = stage.show(model, sources, host, (text) => {
+          const element = labelModel.current!.cloneNode() as HTMLElement;
+          element.hidden = false;
+          element.textContent = text;
+          return element;
+        });
+        stage.size();
+        stage.frame();
+        setSaid(null);
+        setNotes(model.notes);
+        tell.current.onLoaded({
+          objects: model.references.size,
+          striped,
+          keys: new Set([...model.references.values()].flat()),
+        });
+      },
+      (cause: unknown) => {
+        if (stop.signal.aborted) return;
+        setSaid(null);
+        setWrong(cause instanceof Error ? cause.message : String(cause));
+      },
+    );
     // A click picks; a drag only turns.
     let from = [0, 0];
-    canvas.addEventListener('pointerdown', (e) => { from = [e.offsetX, e.offsetY]; });
+    canvas.addEventListener('pointerdown', (e) => {
+      from = [e.offsetX, e.offsetY];
+    });
     canvas.addEventListener('click', (e) => {
       if (Math.hypot(e.offsetX - from[0]!, e.offsetY - from[1]!) > 4 || !held.current) return;
       const mesh = stage.at(e.offsetX, e.offsetY);
-      tell.current.onPick({ object: mesh ? named(mesh) : null, references: mesh ? (held.current.model.references.get(mesh) ?? []) : [] });
+      tell.current.onPick({
+        object: mesh ? named(mesh) : null,
+        references: mesh ? (held.current.model.references.get(mesh) ?? []) : [],
+      });
     });
     canvas.addEventListener('dblclick', (e) => stage.frame(stage.at(e.offsetX, e.offsetY) ?? undefined));
     return () => {
@@ -274,7 +371,9 @@ export default function Stage({ workspace, view, marked, hasGrid, onPick, onLoad
     const now = held.current;
     if (!now) return;
     const wanted = new Set(marked);
-    now.view.mark([...now.model.references].filter(([, keys]) => keys.some((k) => wanted.has(k))).map(([mesh]) => mesh));
+    now.view.mark(
+      [...now.model.references].filter(([, keys]) => keys.some((k) => wanted.has(k))).map(([mesh]) => mesh),
+    );
   }, [marked, said]);
 
   useEffect(() => {
@@ -284,8 +383,14 @@ export default function Stage({ workspace, view, marked, hasGrid, onPick, onLoad
     now.view.grid = null;
     if (hasGrid) {
       const box = new THREE.Box3().setFromObject(now.model.object);
-      const reach = box.isEmpty() ? 1 : Math.max(...[box.min.x, box.min.z, box.max.x, box.max.z].map(Math.abs));
-      now.view.grid = gridOf(view.grid, reach, { fine: now.view.css('--line-strong'), heavy: now.view.css('--soft'), box: now.view.css('--saddle') });
+      const reach = box.isEmpty()
+        ? 1
+        : Math.max(...[box.min.x, box.min.z, box.max.x, box.max.z].map(Math.abs));
+      now.view.grid = gridOf(view.grid, reach, {
+        fine: now.view.css('--line-strong'),
+        heavy: now.view.css('--soft'),
+        box: now.view.css('--saddle'),
+      });
       now.view.scene.add(now.view.grid);
     }
     now.view.draw();
@@ -296,8 +401,15 @@ export default function Stage({ workspace, view, marked, hasGrid, onPick, onLoad
     if (!stage) return;
     const step = Math.PI / 24;
     const acts: Record<string, () => void> = {
-      ArrowLeft: () => stage.turn(-step, 0), ArrowRight: () => stage.turn(step, 0), ArrowUp: () => stage.turn(0, -step), ArrowDown: () => stage.turn(0, step),
-      '+': () => stage.nearer(0.85), '=': () => stage.nearer(0.85), '-': () => stage.nearer(1 / 0.85), '0': () => stage.frame(), Enter: () => stage.frame(stage.marked),
+      ArrowLeft: () => stage.turn(-step, 0),
+      ArrowRight: () => stage.turn(step, 0),
+      ArrowUp: () => stage.turn(0, -step),
+      ArrowDown: () => stage.turn(0, step),
+      '+': () => stage.nearer(0.85),
+      '=': () => stage.nearer(0.85),
+      '-': () => stage.nearer(1 / 0.85),
+      '0': () => stage.frame(),
+      Enter: () => stage.frame(stage.marked),
     };
     const act = acts[e.key];
     if (!act || e.ctrlKey || e.metaKey) return;
@@ -308,7 +420,17 @@ export default function Stage({ workspace, view, marked, hasGrid, onPick, onLoad
   return (
     <Frame ref={frame} onKeyDown={onKeyDown} data-testid="stage" data-ready={said === null && wrong === null}>
       <Label ref={labelModel} hidden />
-      <div className="said">{said && <Soft role="status">{said}</Soft>}{wrong && <Notice tone="amber" title={wrong}>Its references are listed beside as always.</Notice>}{notes.map((n) => <Notice key={n} tone="slate" title={n} />)}</div>
+      <div className="said">
+        {said && <Soft role="status">{said}</Soft>}
+        {wrong && (
+          <Notice tone="amber" title={wrong}>
+            Its references are listed beside as always.
+          </Notice>
+        )}
+        {notes.map((n) => (
+          <Notice key={n} tone="slate" title={n} />
+        ))}
+      </div>
     </Frame>
   );
 }

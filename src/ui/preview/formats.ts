@@ -1,3 +1,14 @@
 // Formats of scenes that can be shown in space.
 
-export const seenFormats: ReadonlySet<string> = new Set(['gltf', 'glb', 'obj', 'dae', 'ply', 'usda', 'usdc', 'usdz', '3mf', 'x3dv']);
+export const seenFormats: ReadonlySet<string> = new Set([
+  'gltf',
+  'glb',
+  'obj',
+  'dae',
+  'ply',
+  'usda',
+  'usdc',
+  'usdz',
+  '3mf',
+  'x3dv',
+]);

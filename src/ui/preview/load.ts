@@ -14,23 +14,55 @@ export interface Model {
   notes: string[];
 }
 
-const textureSlots = ['map', 'normalMap', 'roughnessMap', 'metalnessMap', 'aoMap', 'emissiveMap', 'alphaMap', 'bumpMap', 'displacementMap', 'specularMap', 'lightMap', 'clearcoatMap', 'clearcoatNormalMap', 'clearcoatRoughnessMap', 'transmissionMap', 'thicknessMap', 'sheenColorMap', 'sheenRoughnessMap', 'specularColorMap', 'specularIntensityMap', 'iridescenceMap', 'anisotropyMap'] as const;
+const textureSlots = [
+  'map',
+  'normalMap',
+  'roughnessMap',
+  'metalnessMap',
+  'aoMap',
+  'emissiveMap',
+  'alphaMap',
+  'bumpMap',
+  'displacementMap',
+  'specularMap',
+  'lightMap',
+  'clearcoatMap',
+  'clearcoatNormalMap',
+  'clearcoatRoughnessMap',
+  'transmissionMap',
+  'thicknessMap',
+  'sheenColorMap',
+  'sheenRoughnessMap',
+  'specularColorMap',
+  'specularIntensityMap',
+  'iridescenceMap',
+  'anisotropyMap',
+] as const;
 
 // A page has to hold it twice; beyond this a browser ends the page.
 const mostBytes = 500_000_000;
 
 async function bytesOf(address: string, signal: AbortSignal): Promise<ArrayBuffer> {
   const answer = await fetch(address, { signal });
-  if (!answer.ok) throw new Error(((await answer.json().catch(() => null)) as { error?: { message: string } } | null)?.error?.message ?? `The server answered ${answer.status}.`);
+  if (!answer.ok)
+    throw new Error(
+      ((await answer.json().catch(() => null)) as { error?: { message: string } } | null)?.error?.message ??
+        `The server answered ${answer.status}.`,
+    );
   return answer.arrayBuffer();
 }
 
 /** Answers every path that a reader of `from` asks for; `idle` resolves when nothing is on its way. */
-function managerOf(sources: Sources, from: string): { manager: THREE.LoadingManager; idle: () => Promise<void> } {
+function managerOf(
+  sources: Sources,
+  from: string,
+): { manager: THREE.LoadingManager; idle: () => Promise<void> } {
   const manager = new THREE.LoadingManager();
   let isBusy = false;
   let tell = () => {};
-  manager.onStart = () => { isBusy = true; };
+  manager.onStart = () => {
+    isBusy = true;
+  };
   manager.onLoad = () => {
     isBusy = false;
     tell();
@@ -40,16 +72,27 @@ function managerOf(sources: Sources, from: string): { manager: THREE.LoadingMana
     const r = sources.find(url, from);
     return r ? sources.address(r) : 'data:,';
   });
-  return { manager, idle: () => new Promise((resolve) => { if (isBusy) tell = resolve; else resolve(); }) };
+  return {
+    manager,
+    idle: () =>
+      new Promise((resolve) => {
+        if (isBusy) tell = resolve;
+        else resolve();
+      }),
+  };
 }
 
 /** Loads the scene of `sources`. Throws with a sentence where it cannot be shown. */
 export async function loadModel(sources: Sources, signal: AbortSignal): Promise<Model> {
   const { scene, format } = sources.view;
   const notes: string[] = [];
-  if (!format || !seenFormats.has(format)) throw new Error(`Scenes of this format (${format ?? 'unknown'}) cannot be shown in space.`);
-  const size = sources.view.size + sources.view.references.reduce((sum, r) => sum + (r.kind === 'buffer' ? (r.size ?? 0) : 0), 0);
-  if (size > mostBytes) throw new Error(`With ${megabytes(size)} this scene is too large to be shown in a browser.`);
+  if (!format || !seenFormats.has(format))
+    throw new Error(`Scenes of this format (${format ?? 'unknown'}) cannot be shown in space.`);
+  const size =
+    sources.view.size +
+    sources.view.references.reduce((sum, r) => sum + (r.kind === 'buffer' ? (r.size ?? 0) : 0), 0);
+  if (size > mostBytes)
+    throw new Error(`With ${megabytes(size)} this scene is too large to be shown in a browser.`);
   const bytes = await bytesOf(sources.file(scene), signal);
   const { manager, idle } = managerOf(sources, scene);
   const others: (() => Promise<void>)[] = [];
@@ -64,37 +107,59 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
   switch (format) {
     case 'gltf':
     case 'glb': {
-      const [{ GLTFLoader }, { MeshoptDecoder }] = await Promise.all([import('three/examples/jsm/loaders/GLTFLoader.js'), import('three/examples/jsm/libs/meshopt_decoder.module.js')]);
+      const [{ GLTFLoader }, { MeshoptDecoder }] = await Promise.all([
+        import('three/examples/jsm/loaders/GLTFLoader.js'),
+        import('three/examples/jsm/libs/meshopt_decoder.module.js'),
+      ]);
       const loader = new GLTFLoader(manager).setMeshoptDecoder(MeshoptDecoder);
       // Pictures arrive as ones that any browser shows, whatever they are on disk.
       loader.setKTX2Loader(new THREE.TextureLoader(manager) as never);
       const gltf = await loader.parseAsync(bytes, '').catch((cause: unknown) => {
-        if (/DRACOLoader/.test(String(cause))) throw new Error('Its geometry is packed by Draco, which is not unpacked here.');
+        if (/DRACOLoader/.test(String(cause)))
+          throw new Error('Its geometry is packed by Draco, which is not unpacked here.');
         throw cause;
       });
       object = gltf.scene;
       type Texture = { source?: number; extensions?: Record<string, { source?: number }> };
       const textures = (gltf.parser.json as { textures?: Texture[] }).textures ?? [];
       keyOfTexture = (texture) => {
-        const t = textures[(gltf.parser.associations.get(texture) as { textures?: number } | undefined)?.textures ?? -1];
-        const source = Object.values(t?.extensions ?? {}).find((e) => e.source !== undefined)?.source ?? t?.source;
+        const t =
+          textures[
+            (gltf.parser.associations.get(texture) as { textures?: number } | undefined)?.textures ?? -1
+          ];
+        const source =
+          Object.values(t?.extensions ?? {}).find((e) => e.source !== undefined)?.source ?? t?.source;
         return source === undefined ? undefined : `${scene}\n/images/${source}/uri`;
       };
       break;
     }
     case 'obj': {
-      const [{ OBJLoader }, { MTLLoader }] = await Promise.all([import('three/examples/jsm/loaders/OBJLoader.js'), import('three/examples/jsm/loaders/MTLLoader.js')]);
+      const [{ OBJLoader }, { MTLLoader }] = await Promise.all([
+        import('three/examples/jsm/loaders/OBJLoader.js'),
+        import('three/examples/jsm/loaders/MTLLoader.js'),
+      ]);
       const loader = new OBJLoader(manager);
       const lists: string[] = [];
-      for (const r of sources.view.references.filter((r) => r.scene === scene && r.kind === 'material' && r.target !== null)) lists.push(new TextDecoder().decode(await bytesOf(sources.address(r), signal)).replaceAll('\\', '/'));
+      for (const r of sources.view.references.filter(
+        (r) => r.scene === scene && r.kind === 'material' && r.target !== null,
+      ))
+        lists.push(new TextDecoder().decode(await bytesOf(sources.address(r), signal)).replaceAll('\\', '/'));
       if (lists.length > 0) {
-        const file = sources.view.references.find((r) => r.scene === scene && r.kind === 'material' && r.target !== null)!.target!;
+        const file = sources.view.references.find(
+          (r) => r.scene === scene && r.kind === 'material' && r.target !== null,
+        )!.target!;
         const of = managerOf(sources, file);
         others.push(of.idle);
         const materials = new MTLLoader(of.manager).parse(lists.join('\n'), '');
         materials.preload();
         loader.setMaterials(materials);
-        for (const [name, material] of Object.entries(materials.materials)) extra.set(material, sources.view.references.filter((r) => r.scene === file && r.at.startsWith(`newmtl ${name} /`)).map(keyOf));
+        for (const [name, material] of Object.entries(materials.materials))
+          extra.set(
+            material,
+            sources.view.references
+              .filter((r) => r.scene === file && r.at.startsWith(`newmtl ${name} /`))
+              .map(keyOf),
+          );
       }
       object = loader.parse(text());
       break;
@@ -111,9 +176,24 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
       const geometry = new PLYLoader(manager).parse(bytes);
       if (geometry.index) geometry.computeVertexNormals();
       const painted = sources.view.references.find((r) => r.kind === 'texture');
-      const material = new THREE.MeshStandardMaterial({ vertexColors: geometry.hasAttribute('color'), side: THREE.DoubleSide, ...(painted && geometry.hasAttribute('uv') ? { map: new THREE.TextureLoader(manager).load(sources.address(painted)) } : {}) });
+      const material = new THREE.MeshStandardMaterial({
+        vertexColors: geometry.hasAttribute('color'),
+        side: THREE.DoubleSide,
+        ...(painted && geometry.hasAttribute('uv')
+          ? { map: new THREE.TextureLoader(manager).load(sources.address(painted)) }
+          : {}),
+      });
       if (painted) extra.set(material, [keyOf(painted)]);
-      object = geometry.index ? new THREE.Mesh(geometry, material) : new THREE.Points(geometry, new THREE.PointsMaterial({ size: 2, sizeAttenuation: false, vertexColors: geometry.hasAttribute('color') }));
+      object = geometry.index
+        ? new THREE.Mesh(geometry, material)
+        : new THREE.Points(
+            geometry,
+            new THREE.PointsMaterial({
+              size: 2,
+              sizeAttenuation: false,
+              vertexColors: geometry.hasAttribute('color'),
+            }),
+          );
       break;
     }
     case '3mf': {
@@ -143,7 +223,8 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
     if (!(o instanceof THREE.Mesh)) return;
     const keys = new Set<string>();
     // VRML without an appearance is drawn black, which would look like a missing texture.
-    if (o.material instanceof THREE.MeshBasicMaterial && !o.material.map && o.material.color.getHex() === 0) o.material = new THREE.MeshStandardMaterial({ color: '#9a9488' });
+    if (o.material instanceof THREE.MeshBasicMaterial && !o.material.map && o.material.color.getHex() === 0)
+      o.material = new THREE.MeshStandardMaterial({ color: '#9a9488' });
     for (const material of [o.material as THREE.Material | THREE.Material[]].flat()) {
       for (const key of extra.get(material) ?? []) keys.add(key);
       for (const slot of textureSlots) {
@@ -154,19 +235,32 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
     }
     references.set(o, [...keys]);
   });
-  if (references.size === 0 && !(object instanceof THREE.Points)) notes.push('This file holds nothing that could be drawn by itself.');
+  if (references.size === 0 && !(object instanceof THREE.Points))
+    notes.push('This file holds nothing that could be drawn by itself.');
   return { object, references, notes };
 }
 
 /** A USD layer with the layers it references; sublayers are not woven in. */
-async function loadUsd(sources: Sources, bytes: ArrayBuffer, manager: THREE.LoadingManager, signal: AbortSignal): Promise<THREE.Object3D> {
+async function loadUsd(
+  sources: Sources,
+  bytes: ArrayBuffer,
+  manager: THREE.LoadingManager,
+  signal: AbortSignal,
+): Promise<THREE.Object3D> {
   const [{ USDLoader }, { USDAParser }, { USDCParser }, { USDComposer }] = await Promise.all([
-    import('three/examples/jsm/loaders/USDLoader.js'), import('three/examples/jsm/loaders/usd/USDAParser.js'), import('three/examples/jsm/loaders/usd/USDCParser.js'), import('three/examples/jsm/loaders/usd/USDComposer.js'),
+    import('three/examples/jsm/loaders/USDLoader.js'),
+    import('three/examples/jsm/loaders/usd/USDAParser.js'),
+    import('three/examples/jsm/loaders/usd/USDCParser.js'),
+    import('three/examples/jsm/loaders/usd/USDComposer.js'),
   ]);
   if (sources.view.scene.toLowerCase().endsWith('.usdz')) return new USDLoader(manager).parse(bytes, '');
-  const parse = (b: ArrayBuffer): object => (new TextDecoder().decode(b.slice(0, 8)) === 'PXR-USDC' ? new USDCParser().parseData(b) : new USDAParser().parseData(new TextDecoder().decode(b)));
+  const parse = (b: ArrayBuffer): object =>
+    new TextDecoder().decode(b.slice(0, 8)) === 'PXR-USDC'
+      ? new USDCParser().parseData(b)
+      : new USDAParser().parseData(new TextDecoder().decode(b));
   const layers = new Map<string, object>();
-  for (const file of sources.view.files.slice(1)) if (/\.usd[ac]?$/i.test(file)) layers.set(file, parse(await bytesOf(sources.file(file), signal)));
+  for (const file of sources.view.files.slice(1))
+    if (/\.usd[ac]?$/i.test(file)) layers.set(file, parse(await bytesOf(sources.file(file), signal)));
   const folder = folderOf(sources.view.scene);
   // Paths are asked for from the scene's folder, as they come: `models/../textures/x.png`.
   const assets = new Proxy({} as Record<string, unknown>, {

@@ -5,13 +5,47 @@ import { keyOf } from '@/core/references/sheet';
 import type { PreviewView, ReferenceView } from '@/wire/views';
 import { isLost, Sources, tidyPath } from './sources';
 
-const ref = (scene: string, at: string, written: string, target: string | null, kind = 'texture'): ReferenceView => ({ scene, at, written, target, kind, ord: 0, state: target === null ? 'missing' : 'travels', inside: true, ready: target !== null, oddities: [], uses: [], size: 1, targets: target === null ? 0 : 1, gaps: [] });
-const view = { scene: 'scenes/a.gltf', format: 'gltf', size: 1, files: ['scenes/a.gltf', 'models/c.mtl'], units: { metres: 1, upAxis: 'Y', by: 'definition' }, references: [
-  ref('scenes/a.gltf', '/images/0/uri', '../textures/oak%20one.png', 'textures/oak one.png'), ref('scenes/a.gltf', '/images/1/uri', 'C:/old/oak.png', null), ref('scenes/a.gltf', '/buffers/0/uri', './a.bin', 'scenes/a.bin', 'buffer'),
-  ref('models/c.mtl', 'newmtl c / map_Kd', '..\\textures\\elm.png', 'textures/elm.png'), ref('models/c.mtl', 'newmtl d / map_Kd', '../textures/oak%20one.png', 'textures/percent.png'),
-] } as unknown as PreviewView;
+const ref = (
+  scene: string,
+  at: string,
+  written: string,
+  target: string | null,
+  kind = 'texture',
+): ReferenceView => ({
+  scene,
+  at,
+  written,
+  target,
+  kind,
+  ord: 0,
+  state: target === null ? 'missing' : 'travels',
+  inside: true,
+  ready: target !== null,
+  oddities: [],
+  uses: [],
+  size: 1,
+  targets: target === null ? 0 : 1,
+  gaps: [],
+});
+const view = {
+  scene: 'scenes/a.gltf',
+  format: 'gltf',
+  size: 1,
+  files: ['scenes/a.gltf', 'models/c.mtl'],
+  units: { metres: 1, upAxis: 'Y', by: 'definition' },
+  references: [
+    ref('scenes/a.gltf', '/images/0/uri', '../textures/oak%20one.png', 'textures/oak one.png'),
+    ref('scenes/a.gltf', '/images/1/uri', 'C:/old/oak.png', null),
+    ref('scenes/a.gltf', '/buffers/0/uri', './a.bin', 'scenes/a.bin', 'buffer'),
+    ref('models/c.mtl', 'newmtl c / map_Kd', '..\\textures\\elm.png', 'textures/elm.png'),
+    ref('models/c.mtl', 'newmtl d / map_Kd', '../textures/oak%20one.png', 'textures/percent.png'),
+  ],
+} as unknown as PreviewView;
 const sources = new Sources('w1', view);
-const found = (path: string, from?: string) => { const r = sources.find(path, from); return r && `${r.scene} ${r.at}`; };
+const found = (path: string, from?: string) => {
+  const r = sources.find(path, from);
+  return r && `${r.scene} ${r.at}`;
+};
 
 test('as it is written, decoded, from the file it stands in, and by its name alone at last', () => {
   expect(found('../textures/oak%20one.png')).toBe('scenes/a.gltf /images/0/uri');
@@ -27,12 +61,26 @@ test('as it is written, decoded, from the file it stands in, and by its name alo
 
 test('addresses lead back to their reference; a web address is never asked for', () => {
   const [picture, , buffer] = view.references as [ReferenceView, ReferenceView, ReferenceView];
-  expect(sources.address(picture)).toBe('/api/workspaces/w1/preview?scene=scenes%2Fa.gltf&at=%2Fimages%2F0%2Furi&side=1024&blank=yes');
-  expect(sources.address(buffer)).toBe('/api/workspaces/w1/content?scene=scenes%2Fa.gltf&at=%2Fbuffers%2F0%2Furi');
+  expect(sources.address(picture)).toBe(
+    '/api/workspaces/w1/preview?scene=scenes%2Fa.gltf&at=%2Fimages%2F0%2Furi&side=1024&blank=yes',
+  );
+  expect(sources.address(buffer)).toBe(
+    '/api/workspaces/w1/content?scene=scenes%2Fa.gltf&at=%2Fbuffers%2F0%2Furi',
+  );
   for (const r of view.references) expect(keyOf(sources.ofAddress(sources.address(r))!)).toBe(keyOf(r));
-  expect([isLost(view.references[1]!), isLost(picture), isLost({ ...picture, target: null, state: 'remote' })]).toEqual([true, false, false]);
+  expect([
+    isLost(view.references[1]!),
+    isLost(picture),
+    isLost({ ...picture, target: null, state: 'remote' }),
+  ]).toEqual([true, false, false]);
 });
 
 test('tidy paths', () => {
-  expect(['a/../b', '../a', 'a/./b//c', '/x/../y', 'a/../../b'].map(tidyPath)).toEqual(['b', '../a', 'a/b/c', '/y', '../b']);
+  expect(['a/../b', '../a', 'a/./b//c', '/x/../y', 'a/../../b'].map(tidyPath)).toEqual([
+    'b',
+    '../a',
+    'a/b/c',
+    '/y',
+    '../b',
+  ]);
 });

@@ -24,7 +24,10 @@ export class Sources {
   private readonly byPlace = new Map<string, ReferenceView>();
   private readonly byName = new Map<string, ReferenceView>();
 
-  constructor(readonly workspace: string, readonly view: PreviewView) {
+  constructor(
+    readonly workspace: string,
+    readonly view: PreviewView,
+  ) {
     for (const r of view.references) {
       const written = r.written.replace(/^\.\//, '');
       this.keep(this.byWritten, `${r.scene}\n${written}`, r);
@@ -41,7 +44,9 @@ export class Sources {
   find(path: string, from: string = this.view.scene): ReferenceView | undefined {
     const tries = [path, decode(path)].map((p) => p.replace(/^\.\//, ''));
     for (const t of tries) {
-      const found = this.byWritten.get(`${from}\n${t}`) ?? (isRelative(t) ? this.byPlace.get(tidyPath(`${folderOf(from)}/${t}`)) : undefined);
+      const found =
+        this.byWritten.get(`${from}\n${t}`) ??
+        (isRelative(t) ? this.byPlace.get(tidyPath(`${folderOf(from)}/${t}`)) : undefined);
       if (found) return found;
     }
     for (const t of tries) {
@@ -58,7 +63,9 @@ export class Sources {
 
   /** Where what a reference leads to comes from: pictures as small ones that any browser shows, others as they are. */
   address(r: ReferenceView): string {
-    return r.kind === 'texture' ? `/api/workspaces/${this.workspace}/preview${query({ scene: r.scene, at: r.at, side: 1024, blank: 'yes' })}` : `/api/workspaces/${this.workspace}/content${query({ scene: r.scene, at: r.at })}`;
+    return r.kind === 'texture'
+      ? `/api/workspaces/${this.workspace}/preview${query({ scene: r.scene, at: r.at, side: 1024, blank: 'yes' })}`
+      : `/api/workspaces/${this.workspace}/content${query({ scene: r.scene, at: r.at })}`;
   }
 
   /** The reference whose picture came from this address. */

@@ -21,25 +21,98 @@ export function NamesTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
   const [date] = useState(today);
   const plan = usePlan();
   const change = {
-    ...(name !== s.name ? { name } : {}), ...(category !== (s.category ?? '') ? { category: category || null } : {}),
-    ...(scene !== s.names.scene || output !== s.names.output || person !== s.names.person ? { names: { scene, output, person } } : {}),
+    ...(name !== s.name ? { name } : {}),
+    ...(category !== (s.category ?? '') ? { category: category || null } : {}),
+    ...(scene !== s.names.scene || output !== s.names.output || person !== s.names.person
+      ? { names: { scene, output, person } }
+      : {}),
   };
   const wrong = name.trim() === '' || checkPattern(scene).length > 0 || checkPattern(output).length > 0;
-  const values = { date, title: 'quay', person, category, scene: 'quay_v004', camera: 'lamp', number: 8, version: 4 };
+  const values = {
+    date,
+    title: 'quay',
+    person,
+    category,
+    scene: 'quay_v004',
+    camera: 'lamp',
+    number: 8,
+    version: 4,
+  };
   return (
-    <Page title="Settings" answer="Names that sort by themselves and are legal on every system. What is noted here lies in the workspace and travels with it." actions={<>
-      <Button isDisabled={Object.keys(change).length === 0} onPress={() => { setName(s.name); setCategory(s.category ?? ''); setScene(s.names.scene); setOutput(s.names.output); setPerson(s.names.person); }}>As it was</Button>
-      <MainButton isDisabled={wrong || Object.keys(change).length === 0} onPress={() => { setProblem(null); plan({ kind: 'settings', change }).catch((cause: unknown) => setProblem(shapeOf(cause))); }}>Plan the change…</MainButton>
-    </>}>
+    <Page
+      title="Settings"
+      answer="Names that sort by themselves and are legal on every system. What is noted here lies in the workspace and travels with it."
+      actions={
+        <>
+          <Button
+            isDisabled={Object.keys(change).length === 0}
+            onPress={() => {
+              setName(s.name);
+              setCategory(s.category ?? '');
+              setScene(s.names.scene);
+              setOutput(s.names.output);
+              setPerson(s.names.person);
+            }}
+          >
+            As it was
+          </Button>
+          <MainButton
+            isDisabled={wrong || Object.keys(change).length === 0}
+            onPress={() => {
+              setProblem(null);
+              plan({ kind: 'settings', change }).catch((cause: unknown) => setProblem(shapeOf(cause)));
+            }}
+          >
+            Plan the change…
+          </MainButton>
+        </>
+      }
+    >
       {bar}
       {problem && <ErrorNotice error={problem} />}
-      <Sheet><Stack>
-        <h2>The workspace</h2>
-        <Row style={{ alignItems: 'flex-start' }}><TextField label="Name shown" value={name} onChange={setName} /><TextField label="Category" value={category} onChange={setCategory} placeholder="client, teaching, own" /><TextField label="Person in names" value={person} onChange={setPerson} placeholder="ada" /></Row>
-        <Soft>The folder keeps its own name; it is renamed under Workspaces, where paths from other workspaces follow.</Soft>
-      </Stack></Sheet>
-      <Sheet><Stack><h2>Scenes</h2><PatternField label="Pattern of scene names" value={scene} onChange={setScene} values={values} extension=".gltf" /></Stack></Sheet>
-      <Sheet><Stack><h2>Outputs</h2><PatternField label="Pattern of output names" value={output} onChange={setOutput} values={values} extension=".png" /></Stack></Sheet>
+      <Sheet>
+        <Stack>
+          <h2>The workspace</h2>
+          <Row style={{ alignItems: 'flex-start' }}>
+            <TextField label="Name shown" value={name} onChange={setName} />
+            <TextField
+              label="Category"
+              value={category}
+              onChange={setCategory}
+              placeholder="client, teaching, own"
+            />
+            <TextField label="Person in names" value={person} onChange={setPerson} placeholder="ada" />
+          </Row>
+          <Soft>
+            The folder keeps its own name; it is renamed under Workspaces, where paths from other workspaces
+            follow.
+          </Soft>
+        </Stack>
+      </Sheet>
+      <Sheet>
+        <Stack>
+          <h2>Scenes</h2>
+          <PatternField
+            label="Pattern of scene names"
+            value={scene}
+            onChange={setScene}
+            values={values}
+            extension=".gltf"
+          />
+        </Stack>
+      </Sheet>
+      <Sheet>
+        <Stack>
+          <h2>Outputs</h2>
+          <PatternField
+            label="Pattern of output names"
+            value={output}
+            onChange={setOutput}
+            values={values}
+            extension=".png"
+          />
+        </Stack>
+      </Sheet>
     </Page>
   );
 }

@@ -14,8 +14,18 @@ import { NamesTab } from './NamesTab';
 import { OutsideTab } from './OutsideTab';
 import { UnitsTab } from './UnitsTab';
 
-const tabs = [['homes', 'Homes', Home], ['names', 'Names', Type], ['units', 'Units and grid', Grid3x3], ['outside', 'Libraries and places', Library], ['application', 'This application', Palette]] as const;
-const themes = [['system', 'As the system has it'], ['paper', 'Paper (light)'], ['night', 'Night (dark)']] as const;
+const tabs = [
+  ['homes', 'Homes', Home],
+  ['names', 'Names', Type],
+  ['units', 'Units and grid', Grid3x3],
+  ['outside', 'Libraries and places', Library],
+  ['application', 'This application', Palette],
+] as const;
+const themes = [
+  ['system', 'As the system has it'],
+  ['paper', 'Paper (light)'],
+  ['night', 'Night (dark)'],
+] as const;
 
 /** Changes the page's theme at once and keeps it for the next visit. */
 function wear(theme: string): void {
@@ -29,19 +39,48 @@ export function SettingsPage({ theme }: { theme: string }) {
   const tab = id === null ? 'application' : (address.get('tab') ?? 'homes');
   const bar = (
     <Row $wrap role="group" aria-label="Which settings">
-      {tabs.filter(([t]) => id !== null || t === 'application').map(([t, name, Icon]) => <Chip key={t} type="button" aria-pressed={tab === t} onClick={() => change({ tab: t })}><Icon size={15} aria-hidden /> {name}</Chip>)}
+      {tabs
+        .filter(([t]) => id !== null || t === 'application')
+        .map(([t, name, Icon]) => (
+          <Chip key={t} type="button" aria-pressed={tab === t} onClick={() => change({ tab: t })}>
+            <Icon size={15} aria-hidden /> {name}
+          </Chip>
+        ))}
     </Row>
   );
-  if (tab === 'application') return <Page title="Settings" answer={id === null ? 'Open a workspace to see its own settings too.' : undefined}>{bar}<Application theme={theme} /></Page>;
+  if (tab === 'application')
+    return (
+      <Page
+        title="Settings"
+        answer={id === null ? 'Open a workspace to see its own settings too.' : undefined}
+      >
+        {bar}
+        <Application theme={theme} />
+      </Page>
+    );
   return <OfWorkspace key={`${id} ${tab}`} tab={tab} bar={bar} />;
 }
 
 function OfWorkspace({ tab, bar }: { tab: string; bar: React.ReactNode }) {
   const id = useWorkspaceId();
-  const result = useQuery({ queryKey: ['settings', id], enabled: id !== null, queryFn: () => get<SettingsView>(`/api/workspaces/${id}/settings`) });
+  const result = useQuery({
+    queryKey: ['settings', id],
+    enabled: id !== null,
+    queryFn: () => get<SettingsView>(`/api/workspaces/${id}/settings`),
+  });
   return (
     <Needs title="Settings" result={result}>
-      {(s) => tab === 'names' ? <NamesTab s={s} bar={bar} /> : tab === 'units' ? <UnitsTab s={s} bar={bar} /> : tab === 'outside' ? <OutsideTab s={s} bar={bar} /> : <HomesTab s={s} bar={bar} />}
+      {(s) =>
+        tab === 'names' ? (
+          <NamesTab s={s} bar={bar} />
+        ) : tab === 'units' ? (
+          <UnitsTab s={s} bar={bar} />
+        ) : tab === 'outside' ? (
+          <OutsideTab s={s} bar={bar} />
+        ) : (
+          <HomesTab s={s} bar={bar} />
+        )
+      }
     </Needs>
   );
 }
@@ -55,16 +94,31 @@ function Application({ theme }: { theme: string }) {
   };
   return (
     <>
-      <Sheet><Stack role="radiogroup" aria-label="Theme" $gap={2}>
-        <h2>Theme</h2>
-        {themes.map(([id, name]) => <label key={id} style={{ cursor: 'pointer' }}><input type="radio" name="theme" checked={chosen === id} onChange={() => choose(id)} /> {name}</label>)}
-      </Stack></Sheet>
-      <Sheet><Stack $gap={2}>
-        <h2>Where data lies</h2>
-        <div>What belongs to a workspace lies in it, in the hidden folder <code>.satchel</code>: its layout, homes, units, patterns, notes on versions, and the ledger with what undo needs. Copy the folder, and nothing is lost.</div>
-        <div>The list of places, your own layouts, the records of moved workspaces and the index of references lie in <Mono>{data?.dataFolder ?? '…'}</Mono>.</div>
-        <Soft>Version {data?.version ?? '…'}. Nothing is sent anywhere.</Soft>
-      </Stack></Sheet>
+      <Sheet>
+        <Stack role="radiogroup" aria-label="Theme" $gap={2}>
+          <h2>Theme</h2>
+          {themes.map(([id, name]) => (
+            <label key={id} style={{ cursor: 'pointer' }}>
+              <input type="radio" name="theme" checked={chosen === id} onChange={() => choose(id)} /> {name}
+            </label>
+          ))}
+        </Stack>
+      </Sheet>
+      <Sheet>
+        <Stack $gap={2}>
+          <h2>Where data lies</h2>
+          <div>
+            What belongs to a workspace lies in it, in the hidden folder <code>.satchel</code>: its layout,
+            homes, units, patterns, notes on versions, and the ledger with what undo needs. Copy the folder,
+            and nothing is lost.
+          </div>
+          <div>
+            The list of places, your own layouts, the records of moved workspaces and the index of references
+            lie in <Mono>{data?.dataFolder ?? '…'}</Mono>.
+          </div>
+          <Soft>Version {data?.version ?? '…'}. Nothing is sent anywhere.</Soft>
+        </Stack>
+      </Sheet>
     </>
   );
 }

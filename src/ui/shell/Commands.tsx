@@ -3,26 +3,75 @@
 
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
-import { Autocomplete, Dialog, Input, Menu, MenuItem, Modal, ModalOverlay, SearchField, useFilter } from 'react-aria-components';
+import {
+  Autocomplete,
+  Dialog,
+  Input,
+  Menu,
+  MenuItem,
+  Modal,
+  ModalOverlay,
+  SearchField,
+  useFilter,
+} from 'react-aria-components';
 import styled from 'styled-components';
 import { useServerState, useStepHref, useWorkspaceId } from '../kit/work';
 import { color, font, radius, space } from '../theme/theme';
 
 export const Veil = styled(ModalOverlay)`
-  position: fixed; inset: 0; background: ${color.veil}; display: flex; align-items: flex-start; justify-content: center; padding: 8vh ${space(4)} ${space(4)}; z-index: 20;
+  position: fixed;
+  inset: 0;
+  background: ${color.veil};
+  display: flex;
+  align-items: flex-start;
+  justify-content: center;
+  padding: 8vh ${space(4)} ${space(4)};
+  z-index: 20;
 `;
 export const Card = styled(Modal)`
-  background: ${color.sheet}; color: ${color.ink}; border: 1px solid ${color.line}; border-radius: ${radius.medium}; box-shadow: 0 16px 60px ${color.shadow}; width: 100%; max-height: 84vh; overflow: auto; outline: none;
-  [role='dialog'] { outline: none; }
+  background: ${color.sheet};
+  color: ${color.ink};
+  border: 1px solid ${color.line};
+  border-radius: ${radius.medium};
+  box-shadow: 0 16px 60px ${color.shadow};
+  width: 100%;
+  max-height: 84vh;
+  overflow: auto;
+  outline: none;
+  [role='dialog'] {
+    outline: none;
+  }
 `;
 const List = styled.div`
-  input { width: 100%; border: none; border-bottom: 1px solid ${color.line}; background: transparent; color: ${color.ink}; font: 400 16px ${font.text}; padding: ${space(4)}; outline: none; }
-  [role='menu'] { max-height: 50vh; overflow: auto; padding: ${space(2)}; }
-  [role='menuitem'] { padding: ${space(2)} ${space(3)}; border-radius: ${radius.small}; cursor: pointer; }
-  [role='menuitem'][data-focused] { background: ${color.greenTint}; outline: none; }
+  input {
+    width: 100%;
+    border: none;
+    border-bottom: 1px solid ${color.line};
+    background: transparent;
+    color: ${color.ink};
+    font: 400 16px ${font.text};
+    padding: ${space(4)};
+    outline: none;
+  }
+  [role='menu'] {
+    max-height: 50vh;
+    overflow: auto;
+    padding: ${space(2)};
+  }
+  [role='menuitem'] {
+    padding: ${space(2)} ${space(3)};
+    border-radius: ${radius.small};
+    cursor: pointer;
+  }
+  [role='menuitem'][data-focused] {
+    background: ${color.greenTint};
+    outline: none;
+  }
 `;
 
-const isTyping = (target: EventTarget | null) => target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+const isTyping = (target: EventTarget | null) =>
+  target instanceof HTMLElement &&
+  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
 export function Commands() {
   const [open, setOpen] = useState(false);
@@ -52,27 +101,57 @@ export function Commands() {
   }, [router, href]);
 
   const go = [
-    { id: href('/overview'), name: 'Go to Overview', needs: true }, { id: href('/files'), name: 'Go to Files: bring something in', needs: true },
-    { id: href('/references'), name: 'Go to References', needs: true }, { id: href('/versions'), name: 'Go to Versions: save the next one', needs: true },
-    { id: href('/travel'), name: 'Go to Travel: pack, verify, unpack, rehearse', needs: false }, { id: '/', name: 'Go to Workspaces: create, open, places', needs: false },
-    { id: href('/map'), name: 'Go to Map: what leads to what', needs: true }, { id: href('/ledger'), name: 'Go to Ledger: what was done, and its undo', needs: true },
-    { id: href('/files', { view: 'room' }), name: 'Room: what takes how much', needs: true }, { id: href('/files', { view: 'twice' }), name: 'Files that are there twice', needs: true }, { id: href('/files', { view: 'unused' }), name: 'Files used by nothing', needs: true },
-    { id: href('/files', { view: 'intake' }), name: 'Go to Intake: packs that wait', needs: true }, { id: href('/files', { view: 'loose' }), name: 'File what lies about', needs: true },
-    { id: href('/settings', { tab: 'homes' }), name: 'Change homes', needs: true }, { id: href('/settings', { tab: 'units' }), name: 'Units and grid', needs: true },
-    { id: '/?do=adopt', name: 'Adopt a folder', needs: false }, { id: '/?do=many', name: 'Create several workspaces', needs: false }, { id: '/?do=find', name: 'Look for workspaces, repair nested ones', needs: false }, { id: href('/layouts'), name: 'Go to Layouts', needs: false },
-    { id: href('/settings'), name: 'Go to Settings', needs: false }, { id: href('/help'), name: 'Go to Help', needs: false },
+    { id: href('/overview'), name: 'Go to Overview', needs: true },
+    { id: href('/files'), name: 'Go to Files: bring something in', needs: true },
+    { id: href('/references'), name: 'Go to References', needs: true },
+    { id: href('/versions'), name: 'Go to Versions: save the next one', needs: true },
+    { id: href('/travel'), name: 'Go to Travel: pack, verify, unpack, rehearse', needs: false },
+    { id: '/', name: 'Go to Workspaces: create, open, places', needs: false },
+    { id: href('/map'), name: 'Go to Map: what leads to what', needs: true },
+    { id: href('/ledger'), name: 'Go to Ledger: what was done, and its undo', needs: true },
+    { id: href('/files', { view: 'room' }), name: 'Room: what takes how much', needs: true },
+    { id: href('/files', { view: 'twice' }), name: 'Files that are there twice', needs: true },
+    { id: href('/files', { view: 'unused' }), name: 'Files used by nothing', needs: true },
+    { id: href('/files', { view: 'intake' }), name: 'Go to Intake: packs that wait', needs: true },
+    { id: href('/files', { view: 'loose' }), name: 'File what lies about', needs: true },
+    { id: href('/settings', { tab: 'homes' }), name: 'Change homes', needs: true },
+    { id: href('/settings', { tab: 'units' }), name: 'Units and grid', needs: true },
+    { id: '/?do=adopt', name: 'Adopt a folder', needs: false },
+    { id: '/?do=many', name: 'Create several workspaces', needs: false },
+    { id: '/?do=find', name: 'Look for workspaces, repair nested ones', needs: false },
+    { id: href('/layouts'), name: 'Go to Layouts', needs: false },
+    { id: href('/settings'), name: 'Go to Settings', needs: false },
+    { id: href('/help'), name: 'Go to Help', needs: false },
   ].filter((c) => !c.needs || id !== null);
   // The open workspace is under Overview already; two items of one key would empty the list.
-  const all = [...go, ...(data?.workspaces ?? []).filter((w) => w.id !== id).map((w) => ({ id: `/overview?w=${w.id}`, name: `Open ${w.name}`, needs: false }))];
+  const all = [
+    ...go,
+    ...(data?.workspaces ?? [])
+      .filter((w) => w.id !== id)
+      .map((w) => ({ id: `/overview?w=${w.id}`, name: `Open ${w.name}`, needs: false })),
+  ];
   return (
     <Veil isOpen={open} onOpenChange={setOpen} isDismissable>
       <Card style={{ maxWidth: 560 }}>
         <Dialog aria-label="Commands">
           <List>
             <Autocomplete filter={contains}>
-              <SearchField aria-label="What do you want to do?" autoFocus><Input placeholder="What do you want to do?" /></SearchField>
-              <Menu aria-label="Commands" items={all} onAction={(key) => { setOpen(false); router.push(String(key)); }}>
-                {(c) => <MenuItem id={c.id} textValue={c.name}>{c.name}</MenuItem>}
+              <SearchField aria-label="What do you want to do?" autoFocus>
+                <Input placeholder="What do you want to do?" />
+              </SearchField>
+              <Menu
+                aria-label="Commands"
+                items={all}
+                onAction={(key) => {
+                  setOpen(false);
+                  router.push(String(key));
+                }}
+              >
+                {(c) => (
+                  <MenuItem id={c.id} textValue={c.name}>
+                    {c.name}
+                  </MenuItem>
+                )}
               </Menu>
             </Autocomplete>
           </List>

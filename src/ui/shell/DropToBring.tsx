@@ -14,15 +14,54 @@ import { color, font, radius, space } from '../theme/theme';
 import { sendDrop, takeDrop } from './dropped';
 
 const Veil = styled.div`
-  position: fixed; inset: ${space(4)}; z-index: 30; pointer-events: none; border: 3px dashed ${color.saddle}; border-radius: ${radius.tag}; background: ${color.veil};
-  display: flex; align-items: center; justify-content: center;
-  div { background: ${color.sheet}; color: ${color.ink}; border-radius: ${radius.medium}; padding: ${space(6)} ${space(8)}; text-align: center; max-width: 460px; }
-  strong { font: 600 21px ${font.title}; display: block; margin: ${space(2)} 0; }
+  position: fixed;
+  inset: ${space(4)};
+  z-index: 30;
+  pointer-events: none;
+  border: 3px dashed ${color.saddle};
+  border-radius: ${radius.tag};
+  background: ${color.veil};
+  display: flex;
+  align-items: center;
+  justify-content: center;
+  div {
+    background: ${color.sheet};
+    color: ${color.ink};
+    border-radius: ${radius.medium};
+    padding: ${space(6)} ${space(8)};
+    text-align: center;
+    max-width: 460px;
+  }
+  strong {
+    font: 600 21px ${font.title};
+    display: block;
+    margin: ${space(2)} 0;
+  }
 `;
 const Corner = styled.div`
-  position: fixed; right: ${space(5)}; bottom: ${space(5)}; width: 400px; z-index: 25; section { box-shadow: 0 8px 30px ${color.shadow}; }
-  .bar { height: 5px; border-radius: 3px; background: ${color.line}; overflow: hidden; } .fill { height: 100%; background: ${color.greenText}; }
-  .path { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+  position: fixed;
+  right: ${space(5)};
+  bottom: ${space(5)};
+  width: 400px;
+  z-index: 25;
+  section {
+    box-shadow: 0 8px 30px ${color.shadow};
+  }
+  .bar {
+    height: 5px;
+    border-radius: 3px;
+    background: ${color.line};
+    overflow: hidden;
+  }
+  .fill {
+    height: 100%;
+    background: ${color.greenText};
+  }
+  .path {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
 `;
 
 interface Sending {
@@ -54,7 +93,9 @@ export function DropToBring() {
       depth.current = Math.max(0, depth.current - 1);
       if (depth.current === 0) setOver(false);
     };
-    const hover = (e: DragEvent) => { if (hasFiles(e)) e.preventDefault(); };
+    const hover = (e: DragEvent) => {
+      if (hasFiles(e)) e.preventDefault();
+    };
     const drop = (e: DragEvent) => {
       if (!hasFiles(e) || !e.dataTransfer) return;
       e.preventDefault();
@@ -62,7 +103,13 @@ export function DropToBring() {
       setOver(false);
       setProblem(null);
       if (workspace === null) {
-        setProblem({ code: 'bad-request', message: 'No workspace is open to bring this into.', unchanged: 'Nothing was changed.', next: 'Open one under Workspaces, then drop it again.', details: [] });
+        setProblem({
+          code: 'bad-request',
+          message: 'No workspace is open to bring this into.',
+          unchanged: 'Nothing was changed.',
+          next: 'Open one under Workspaces, then drop it again.',
+          details: [],
+        });
         return;
       }
       const taken = takeDrop(e.dataTransfer);
@@ -72,7 +119,13 @@ export function DropToBring() {
         try {
           const files = await taken;
           if (files.length === 0) return;
-          setSending({ files: 0, of: files.length, bytes: 0, total: files.reduce((s, f) => s + f.file.size, 0), path: files[0]!.path });
+          setSending({
+            files: 0,
+            of: files.length,
+            bytes: 0,
+            total: files.reduce((s, f) => s + f.file.size, 0),
+            path: files[0]!.path,
+          });
           await plan(await sendDrop(files, setSending, signal));
         } catch (cause) {
           setProblem(shapeOf(cause));
@@ -81,24 +134,78 @@ export function DropToBring() {
         }
       })();
     };
-    const events = [['dragenter', enter], ['dragleave', leave], ['dragover', hover], ['drop', drop]] as const;
+    const events = [
+      ['dragenter', enter],
+      ['dragleave', leave],
+      ['dragover', hover],
+      ['drop', drop],
+    ] as const;
     for (const [name, handler] of events) window.addEventListener(name, handler);
-    return () => { for (const [name, handler] of events) window.removeEventListener(name, handler); };
+    return () => {
+      for (const [name, handler] of events) window.removeEventListener(name, handler);
+    };
   }, [workspace, plan]);
   return (
     <>
-      {over && <Veil aria-hidden><div><PackageOpen size={34} /><strong>{workspace === null ? 'Open a workspace first' : 'Drop to bring it in'}</strong><Soft>{workspace === null ? 'Then what is dropped is filed in it.' : 'Files go to the homes of their kinds; folders and ZIP archives to the holding area. You see the plan before anything is copied.'}</Soft></div></Veil>}
-      {(sending || problem) && <Corner role="status" aria-label="What was dropped"><Sheet><Stack $gap={2}>
-        {sending && <ProgressBar aria-label="Taking in what was dropped" value={sending.total > 0 ? (sending.bytes / sending.total) * 100 : 0}>
-          {({ percentage }) => <Stack $gap={2}>
-            <Row><Grow><strong>Taking in what was dropped</strong></Grow><Button onPress={() => stop.current?.abort()}>Cancel</Button></Row>
-            <div className="bar"><div className="fill" style={{ width: `${percentage ?? 0}%` }} /></div>
-            <Soft>{sending.files} of {sending.of} files · {bytes(sending.bytes)} of {bytes(sending.total)}</Soft>
-            <div className="path"><Soft>{sending.path}</Soft></div>
-          </Stack>}
-        </ProgressBar>}
-        {problem && <><ErrorNotice error={problem} /><Row><Grow /><Button onPress={() => setProblem(null)}><X size={15} /> Close</Button></Row></>}
-      </Stack></Sheet></Corner>}
+      {over && (
+        <Veil aria-hidden>
+          <div>
+            <PackageOpen size={34} />
+            <strong>{workspace === null ? 'Open a workspace first' : 'Drop to bring it in'}</strong>
+            <Soft>
+              {workspace === null
+                ? 'Then what is dropped is filed in it.'
+                : 'Files go to the homes of their kinds; folders and ZIP archives to the holding area. You see the plan before anything is copied.'}
+            </Soft>
+          </div>
+        </Veil>
+      )}
+      {(sending || problem) && (
+        <Corner role="status" aria-label="What was dropped">
+          <Sheet>
+            <Stack $gap={2}>
+              {sending && (
+                <ProgressBar
+                  aria-label="Taking in what was dropped"
+                  value={sending.total > 0 ? (sending.bytes / sending.total) * 100 : 0}
+                >
+                  {({ percentage }) => (
+                    <Stack $gap={2}>
+                      <Row>
+                        <Grow>
+                          <strong>Taking in what was dropped</strong>
+                        </Grow>
+                        <Button onPress={() => stop.current?.abort()}>Cancel</Button>
+                      </Row>
+                      <div className="bar">
+                        <div className="fill" style={{ width: `${percentage ?? 0}%` }} />
+                      </div>
+                      <Soft>
+                        {sending.files} of {sending.of} files · {bytes(sending.bytes)} of{' '}
+                        {bytes(sending.total)}
+                      </Soft>
+                      <div className="path">
+                        <Soft>{sending.path}</Soft>
+                      </div>
+                    </Stack>
+                  )}
+                </ProgressBar>
+              )}
+              {problem && (
+                <>
+                  <ErrorNotice error={problem} />
+                  <Row>
+                    <Grow />
+                    <Button onPress={() => setProblem(null)}>
+                      <X size={15} /> Close
+                    </Button>
+                  </Row>
+                </>
+              )}
+            </Stack>
+          </Sheet>
+        </Corner>
+      )}
     </>
   );
 }

@@ -11,7 +11,18 @@ import { ago, count, exactTime } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
 import type { WorkspaceView } from '@/wire/views';
 import { remove, shapeOf } from '../kit/api';
-import { Button, ErrorNotice, Grow, IconButton, MainButton, MenuFrame, Row, Soft, Stack, TextField } from '../kit/controls';
+import {
+  Button,
+  ErrorNotice,
+  Grow,
+  IconButton,
+  MainButton,
+  MenuFrame,
+  Row,
+  Soft,
+  Stack,
+  TextField,
+} from '../kit/controls';
 import { Path } from '../kit/Path';
 import { usePlanOf } from '../kit/work';
 import { Card, Veil } from '../shell/Commands';
@@ -19,56 +30,156 @@ import { color, font, radius, space } from '../theme/theme';
 import { MoveWorkspace } from './MoveWorkspace';
 
 const Item = styled(Link)`
-  display: flex; align-items: center; gap: ${space(4)}; padding: ${space(3)}; border-radius: ${radius.small}; color: ${color.ink}; font-weight: 400;
-  &:hover { background: ${color.raised}; text-decoration: none; }
-  strong { font-size: 15.5px; }
+  display: flex;
+  align-items: center;
+  gap: ${space(4)};
+  padding: ${space(3)};
+  border-radius: ${radius.small};
+  color: ${color.ink};
+  font-weight: 400;
+  &:hover {
+    background: ${color.raised};
+    text-decoration: none;
+  }
+  strong {
+    font-size: 15.5px;
+  }
 `;
-const Line = styled(Row)`border-bottom: 1px solid ${color.line};`;
-const Category = styled.h2`margin: ${space(4)} 0 2px; display: flex; gap: ${space(2)}; align-items: center;`;
+const Line = styled(Row)`
+  border-bottom: 1px solid ${color.line};
+`;
+const Category = styled.h2`
+  margin: ${space(4)} 0 2px;
+  display: flex;
+  gap: ${space(2)};
+  align-items: center;
+`;
 
 /** Recent ones first within each category; the archive folded below. */
-export function ByCategory({ workspaces, open, onProblem }: { workspaces: WorkspaceView[]; open: (root: string) => void; onProblem: (e: ErrorShape) => void }) {
+export function ByCategory({
+  workspaces,
+  open,
+  onProblem,
+}: {
+  workspaces: WorkspaceView[];
+  open: (root: string) => void;
+  onProblem: (e: ErrorShape) => void;
+}) {
   const [moving, setMoving] = useState<WorkspaceView | null>(null);
   const [filing, setFiling] = useState<WorkspaceView | null>(null);
   const going = workspaces.filter((w) => w.archived === null);
   const archived = workspaces.filter((w) => w.archived !== null);
-  const categories = [...new Set(going.map((w) => w.category ?? ''))].sort((a, b) => (a === '' ? 1 : b === '' ? -1 : a.localeCompare(b)));
-  const list = (of: WorkspaceView[]) => of.map((w) => <One key={w.id} w={w} open={open} onMove={() => setMoving(w)} onFile={() => setFiling(w)} onProblem={onProblem} />);
+  const categories = [...new Set(going.map((w) => w.category ?? ''))].sort((a, b) =>
+    a === '' ? 1 : b === '' ? -1 : a.localeCompare(b),
+  );
+  const list = (of: WorkspaceView[]) =>
+    of.map((w) => (
+      <One
+        key={w.id}
+        w={w}
+        open={open}
+        onMove={() => setMoving(w)}
+        onFile={() => setFiling(w)}
+        onProblem={onProblem}
+      />
+    ));
   return (
     <>
       {categories.map((c) => (
         <div key={c} role="group" aria-label={c || 'Recent'}>
-          {categories.length > 1 || c !== '' ? <Category><Tag size={15} aria-hidden />{c || 'no category'}</Category> : <h2>Recent</h2>}
+          {categories.length > 1 || c !== '' ? (
+            <Category>
+              <Tag size={15} aria-hidden />
+              {c || 'no category'}
+            </Category>
+          ) : (
+            <h2>Recent</h2>
+          )}
           {list(going.filter((w) => (w.category ?? '') === c))}
         </div>
       ))}
-      {archived.length > 0 && <details style={{ marginTop: 14 }}><summary><strong>Archive</strong> <Soft>{count(archived.length, 'workspace')}, out of the way; their files stay where they are</Soft></summary>{list(archived)}</details>}
+      {archived.length > 0 && (
+        <details style={{ marginTop: 14 }}>
+          <summary>
+            <strong>Archive</strong>{' '}
+            <Soft>
+              {count(archived.length, 'workspace')}, out of the way; their files stay where they are
+            </Soft>
+          </summary>
+          {list(archived)}
+        </details>
+      )}
       {moving && <MoveWorkspace workspace={moving} onClose={() => setMoving(null)} />}
-      {filing && <FileUnder workspace={filing} known={categories.filter(Boolean)} onClose={() => setFiling(null)} />}
+      {filing && (
+        <FileUnder workspace={filing} known={categories.filter(Boolean)} onClose={() => setFiling(null)} />
+      )}
     </>
   );
 }
 
-function One({ w, open, onMove, onFile, onProblem }: { w: WorkspaceView; open: (root: string) => void; onMove: () => void; onFile: () => void; onProblem: (e: ErrorShape) => void }) {
+function One({
+  w,
+  open,
+  onMove,
+  onFile,
+  onProblem,
+}: {
+  w: WorkspaceView;
+  open: (root: string) => void;
+  onMove: () => void;
+  onFile: () => void;
+  onProblem: (e: ErrorShape) => void;
+}) {
   const [now] = useState(() => Date.now());
   const client = useQueryClient();
   const planOf = usePlanOf();
   const act = (key: string) => {
     if (key === 'move') onMove();
     else if (key === 'file') onFile();
-    else if (key === 'archive') planOf(`/api/workspaces/${w.id}/plans`, { kind: 'settings', change: { archived: w.archived === null } }, '/').catch((cause: unknown) => onProblem(shapeOf(cause)));
+    else if (key === 'archive')
+      planOf(
+        `/api/workspaces/${w.id}/plans`,
+        { kind: 'settings', change: { archived: w.archived === null } },
+        '/',
+      ).catch((cause: unknown) => onProblem(shapeOf(cause)));
     else void remove(`/api/workspaces/${w.id}`).then(() => client.invalidateQueries());
   };
   return (
     <Line>
-      <Grow><Item href={`/overview?w=${w.id}`} onClick={(e) => { e.preventDefault(); open(w.root); }}>
-        <Grow><strong>{w.name}</strong><br /><Path path={w.root} /></Grow>
-        <Soft title={exactTime(w.opened)}>{w.there ? `opened ${ago(w.opened, now)}` : <Row><CircleSlash size={14} aria-hidden /> offline</Row>}</Soft>
-      </Item></Grow>
+      <Grow>
+        <Item
+          href={`/overview?w=${w.id}`}
+          onClick={(e) => {
+            e.preventDefault();
+            open(w.root);
+          }}
+        >
+          <Grow>
+            <strong>{w.name}</strong>
+            <br />
+            <Path path={w.root} />
+          </Grow>
+          <Soft title={exactTime(w.opened)}>
+            {w.there ? (
+              `opened ${ago(w.opened, now)}`
+            ) : (
+              <Row>
+                <CircleSlash size={14} aria-hidden /> offline
+              </Row>
+            )}
+          </Soft>
+        </Item>
+      </Grow>
       <MenuTrigger>
-        <IconButton aria-label={`More for ${w.name}`}><MoreHorizontal size={16} /></IconButton>
+        <IconButton aria-label={`More for ${w.name}`}>
+          <MoreHorizontal size={16} />
+        </IconButton>
         <MenuFrame placement="bottom end">
-          <Menu aria-label={`More for ${w.name}`} onAction={(key) => act(String(key))} disabledKeys={w.there ? [] : ['move', 'file', 'archive']}>
+          <Menu
+            aria-label={`More for ${w.name}`}
+            onAction={(key) => act(String(key))}
+            disabledKeys={w.there ? [] : ['move', 'file', 'archive']}
+          >
             <MenuItem id="move">Move or rename…</MenuItem>
             <MenuItem id="file">File under a category…</MenuItem>
             <MenuItem id="archive">{w.archived === null ? 'Archive…' : 'Take out of the archive…'}</MenuItem>
@@ -80,19 +191,62 @@ function One({ w, open, onMove, onFile, onProblem }: { w: WorkspaceView; open: (
   );
 }
 
-function FileUnder({ workspace, known, onClose }: { workspace: WorkspaceView; known: string[]; onClose: () => void }) {
+function FileUnder({
+  workspace,
+  known,
+  onClose,
+}: {
+  workspace: WorkspaceView;
+  known: string[];
+  onClose: () => void;
+}) {
   const [category, setCategory] = useState(workspace.category ?? '');
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const planOf = usePlanOf();
   return (
     <Veil isOpen onOpenChange={(o) => !o && onClose()} isDismissable>
-      <Card style={{ maxWidth: 460 }}><Dialog><Stack style={{ padding: 20 }}>
-        <Heading slot="title" style={{ font: `600 19px ${font.title}`, margin: 0 }}>File {workspace.name} under</Heading>
-        <TextField label="Category" value={category} onChange={setCategory} autoFocus placeholder="client" description="A word that groups the list. It is noted in the workspace; no folder moves. Left empty, it has none." />
-        {known.length > 0 && <Row $wrap>{known.map((k) => <Button key={k} onPress={() => setCategory(k)}>{k}</Button>)}</Row>}
-        {problem && <ErrorNotice error={problem} />}
-        <Row><Grow /><Button onPress={onClose}>Cancel</Button><MainButton onPress={() => { planOf(`/api/workspaces/${workspace.id}/plans`, { kind: 'settings', change: { category: category.trim() || null } }, '/').catch((cause: unknown) => setProblem(shapeOf(cause))); }}>Plan it…</MainButton></Row>
-      </Stack></Dialog></Card>
+      <Card style={{ maxWidth: 460 }}>
+        <Dialog>
+          <Stack style={{ padding: 20 }}>
+            <Heading slot="title" style={{ font: `600 19px ${font.title}`, margin: 0 }}>
+              File {workspace.name} under
+            </Heading>
+            <TextField
+              label="Category"
+              value={category}
+              onChange={setCategory}
+              autoFocus
+              placeholder="client"
+              description="A word that groups the list. It is noted in the workspace; no folder moves. Left empty, it has none."
+            />
+            {known.length > 0 && (
+              <Row $wrap>
+                {known.map((k) => (
+                  <Button key={k} onPress={() => setCategory(k)}>
+                    {k}
+                  </Button>
+                ))}
+              </Row>
+            )}
+            {problem && <ErrorNotice error={problem} />}
+            <Row>
+              <Grow />
+              <Button onPress={onClose}>Cancel</Button>
+              <MainButton
+                onPress={() => {
+                  planOf(
+                    `/api/workspaces/${workspace.id}/plans`,
+                    { kind: 'settings', change: { category: category.trim() || null } },
+                    '/',
+                  ).catch((cause: unknown) => setProblem(shapeOf(cause)));
+                }}
+              >
+                Plan it…
+              </MainButton>
+            </Row>
+          </Stack>
+        </Dialog>
+      </Card>
     </Veil>
   );
 }

@@ -9,7 +9,19 @@ import { count } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
 import type { WorkspaceView } from '@/wire/views';
 import { post, shapeOf } from '../kit/api';
-import { Button, Empty, ErrorNotice, Grow, MainButton, Notice, PlainButton, Row, Sheet, Soft, Stack } from '../kit/controls';
+import {
+  Button,
+  Empty,
+  ErrorNotice,
+  Grow,
+  MainButton,
+  Notice,
+  PlainButton,
+  Row,
+  Sheet,
+  Soft,
+  Stack,
+} from '../kit/controls';
 import { FolderField } from '../kit/fields';
 import { Page } from '../kit/Page';
 import { Path } from '../kit/Path';
@@ -23,7 +35,17 @@ interface Found {
   problem: string | null;
 }
 
-const Line = styled.div<{ $deep: boolean }>`display: flex; align-items: center; gap: ${space(3)}; padding: ${space(2)} 0 ${space(2)} ${(p) => (p.$deep ? 26 : 0)}px; border-bottom: 1px solid ${color.line}; flex-wrap: wrap; strong { overflow-wrap: anywhere; }`;
+const Line = styled.div<{ $deep: boolean }>`
+  display: flex;
+  align-items: center;
+  gap: ${space(3)};
+  padding: ${space(2)} 0 ${space(2)} ${(p) => (p.$deep ? 26 : 0)}px;
+  border-bottom: 1px solid ${color.line};
+  flex-wrap: wrap;
+  strong {
+    overflow-wrap: anywhere;
+  }
+`;
 
 export function FindWorkspaces({ onClose }: { onClose: () => void }) {
   const { data: state } = useServerState();
@@ -44,42 +66,117 @@ export function FindWorkspaces({ onClose }: { onClose: () => void }) {
   const back = '/?do=find';
   const repair = async (f: Found, how: 'unmark' | 'merge') => {
     const outer = await post<WorkspaceView>('/api/workspaces/open', { path: f.inside });
-    await planOf(`/api/workspaces/${outer.id}/plans`, { kind: 'nested', inner: f.root.slice(f.inside!.length + 1), how }, back);
+    await planOf(
+      `/api/workspaces/${outer.id}/plans`,
+      { kind: 'nested', inner: f.root.slice(f.inside!.length + 1), how },
+      back,
+    );
   };
   const moveOut = (f: Found) => {
     const parent = f.inside!.slice(0, f.inside!.lastIndexOf('/'));
-    return planOf('/api/relocate', { moves: [{ from: f.root, to: `${parent}/${f.root.split('/').pop()}` }] }, back);
+    return planOf(
+      '/api/relocate',
+      { moves: [{ from: f.root, to: `${parent}/${f.root.split('/').pop()}` }] },
+      back,
+    );
   };
   const open = async (f: Found) => {
     await post<WorkspaceView>('/api/workspaces/open', { path: f.root });
     await client.invalidateQueries();
   };
-  const answer = found === null ? 'Every folder below is looked through for the mark of a workspace; nothing is changed.'
-    : nested.length > 0 ? <><strong>{count(nested.length, 'workspace')} {nested.length === 1 ? 'lies' : 'lie'} inside another.</strong> Then “save” and “open” mean one root or the other by chance. Merge, move out, or unmark.</>
-      : <>{count(found.length, 'workspace')} found, none inside another.</>;
+  const answer =
+    found === null ? (
+      'Every folder below is looked through for the mark of a workspace; nothing is changed.'
+    ) : nested.length > 0 ? (
+      <>
+        <strong>
+          {count(nested.length, 'workspace')} {nested.length === 1 ? 'lies' : 'lie'} inside another.
+        </strong>{' '}
+        Then “save” and “open” mean one root or the other by chance. Merge, move out, or unmark.
+      </>
+    ) : (
+      <>{count(found.length, 'workspace')} found, none inside another.</>
+    );
   return (
-    <Page title="Look for workspaces" answer={answer} actions={<><Button onPress={onClose}>Back</Button><MainButton isDisabled={path === ''} onPress={look}><FolderSearch size={16} /> Look</MainButton></>}>
+    <Page
+      title="Look for workspaces"
+      answer={answer}
+      actions={
+        <>
+          <Button onPress={onClose}>Back</Button>
+          <MainButton isDisabled={path === ''} onPress={look}>
+            <FolderSearch size={16} /> Look
+          </MainButton>
+        </>
+      }
+    >
       {problem && <ErrorNotice error={problem} />}
-      <Sheet><FolderField label="Below this folder" title="Where to look" value={path} onChange={setPath} /></Sheet>
-      {found !== null && <Sheet aria-label="Workspaces found">
-        {found.length === 0 ? <Empty>No workspace lies below this folder.</Empty> : found.map((f) => (
-          <Line key={f.root} $deep={f.inside !== null}>
-            {f.inside === null ? <Layers size={16} aria-hidden /> : <CornerDownRight size={16} color={color.amber} aria-label="inside another" />}
-            <Grow><strong>{f.name}</strong> {f.inside !== null && <Soft>inside {f.inside.split('/').pop()}</Soft>}<br /><Path path={f.root} strong={false} />{f.problem && <Notice tone="amber" title={f.problem} />}</Grow>
-            {f.inside !== null ? <Row>
-              <Button aria-label={`Merge ${f.name} into the outer workspace`} onPress={() => attempt(repair(f, 'merge'))}>Merge it…</Button>
-              <Button aria-label={`Move ${f.name} out`} onPress={() => attempt(moveOut(f))}>Move it out…</Button>
-              <Button aria-label={`Unmark ${f.name}`} onPress={() => attempt(repair(f, 'unmark'))}>Unmark it…</Button>
-            </Row> : known.has(f.root) ? <Soft>known</Soft> : <PlainButton aria-label={`Add ${f.name} to the list`} onPress={() => attempt(open(f))}>Add to the list</PlainButton>}
-          </Line>
-        ))}
-      </Sheet>}
-      {nested.length > 0 && <Sheet><Stack $gap={1}>
-        <h2>Which repair?</h2>
-        <div><strong>Merge</strong> <Soft>files go to the homes of the outer workspace, paths follow.</Soft></div>
-        <div><strong>Move out</strong> <Soft>it becomes a neighbour of the outer one; paths between them follow.</Soft></div>
-        <div><strong>Unmark</strong> <Soft>it stays where it is, as a plain folder.</Soft></div>
-      </Stack></Sheet>}
+      <Sheet>
+        <FolderField label="Below this folder" title="Where to look" value={path} onChange={setPath} />
+      </Sheet>
+      {found !== null && (
+        <Sheet aria-label="Workspaces found">
+          {found.length === 0 ? (
+            <Empty>No workspace lies below this folder.</Empty>
+          ) : (
+            found.map((f) => (
+              <Line key={f.root} $deep={f.inside !== null}>
+                {f.inside === null ? (
+                  <Layers size={16} aria-hidden />
+                ) : (
+                  <CornerDownRight size={16} color={color.amber} aria-label="inside another" />
+                )}
+                <Grow>
+                  <strong>{f.name}</strong>{' '}
+                  {f.inside !== null && <Soft>inside {f.inside.split('/').pop()}</Soft>}
+                  <br />
+                  <Path path={f.root} strong={false} />
+                  {f.problem && <Notice tone="amber" title={f.problem} />}
+                </Grow>
+                {f.inside !== null ? (
+                  <Row>
+                    <Button
+                      aria-label={`Merge ${f.name} into the outer workspace`}
+                      onPress={() => attempt(repair(f, 'merge'))}
+                    >
+                      Merge it…
+                    </Button>
+                    <Button aria-label={`Move ${f.name} out`} onPress={() => attempt(moveOut(f))}>
+                      Move it out…
+                    </Button>
+                    <Button aria-label={`Unmark ${f.name}`} onPress={() => attempt(repair(f, 'unmark'))}>
+                      Unmark it…
+                    </Button>
+                  </Row>
+                ) : known.has(f.root) ? (
+                  <Soft>known</Soft>
+                ) : (
+                  <PlainButton aria-label={`Add ${f.name} to the list`} onPress={() => attempt(open(f))}>
+                    Add to the list
+                  </PlainButton>
+                )}
+              </Line>
+            ))
+          )}
+        </Sheet>
+      )}
+      {nested.length > 0 && (
+        <Sheet>
+          <Stack $gap={1}>
+            <h2>Which repair?</h2>
+            <div>
+              <strong>Merge</strong> <Soft>files go to the homes of the outer workspace, paths follow.</Soft>
+            </div>
+            <div>
+              <strong>Move out</strong>{' '}
+              <Soft>it becomes a neighbour of the outer one; paths between them follow.</Soft>
+            </div>
+            <div>
+              <strong>Unmark</strong> <Soft>it stays where it is, as a plain folder.</Soft>
+            </div>
+          </Stack>
+        </Sheet>
+      )}
     </Page>
   );
 }

@@ -23,20 +23,42 @@ export function MoveWorkspace({ workspace, onClose }: { workspace: WorkspaceView
   const wrong = checkName(name)[0]?.message;
   const plan = () => {
     setProblem(null);
-    planOf('/api/relocate', { moves: [{ from: workspace.root, to }] }, '/').catch((cause: unknown) => setProblem(shapeOf(cause)));
+    planOf('/api/relocate', { moves: [{ from: workspace.root, to }] }, '/').catch((cause: unknown) =>
+      setProblem(shapeOf(cause)),
+    );
   };
   return (
     <Veil isOpen onOpenChange={(open) => !open && onClose()} isDismissable>
       <Card style={{ maxWidth: 640 }}>
         <Dialog>
           <Stack style={{ padding: 20 }}>
-            <Heading slot="title" style={{ font: `600 19px ${font.title}`, margin: 0 }}>Move or rename {workspace.name}</Heading>
-            <FolderField label="Folder that holds it" title="Where shall it lie?" value={parent} onChange={setParent} description="A folder that is not there yet is made: a new category, a client." />
+            <Heading slot="title" style={{ font: `600 19px ${font.title}`, margin: 0 }}>
+              Move or rename {workspace.name}
+            </Heading>
+            <FolderField
+              label="Folder that holds it"
+              title="Where shall it lie?"
+              value={parent}
+              onChange={setParent}
+              description="A folder that is not there yet is made: a new category, a client."
+            />
             <TextField label="Folder name" value={name} onChange={setName} error={wrong} />
-            <div><Soft>It will lie at</Soft><br /><Mono>{to}</Mono></div>
+            <div>
+              <Soft>It will lie at</Soft>
+              <br />
+              <Mono>{to}</Mono>
+            </div>
             <PlaceAdvice path={parent} quiet />
             {problem && <ErrorNotice error={problem} />}
-            <Row><Grow><Soft>Paths out of it, and from other known workspaces into it, follow.</Soft></Grow><Button onPress={onClose}>Cancel</Button><MainButton isDisabled={wrong !== undefined || to === workspace.root} onPress={plan}>Plan the move…</MainButton></Row>
+            <Row>
+              <Grow>
+                <Soft>Paths out of it, and from other known workspaces into it, follow.</Soft>
+              </Grow>
+              <Button onPress={onClose}>Cancel</Button>
+              <MainButton isDisabled={wrong !== undefined || to === workspace.root} onPress={plan}>
+                Plan the move…
+              </MainButton>
+            </Row>
           </Stack>
         </Dialog>
       </Card>

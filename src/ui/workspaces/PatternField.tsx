@@ -14,31 +14,91 @@ export function today(): PatternValues['date'] {
   return { year: now.getFullYear(), month: now.getMonth() + 1, day: now.getDate() };
 }
 
-const Systems = styled.div`display: flex; flex-wrap: wrap; gap: 2px ${space(4)}; font-size: 13px; span { display: inline-flex; gap: 4px; align-items: center; } .bad { color: ${color.brick}; }`;
+const Systems = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px ${space(4)};
+  font-size: 13px;
+  span {
+    display: inline-flex;
+    gap: 4px;
+    align-items: center;
+  }
+  .bad {
+    color: ${color.brick};
+  }
+`;
 
 /** Where a name is legal, system by system. */
 export function Legality({ name }: { name: string }) {
   return (
     <Systems role="group" aria-label="Legal on which systems">
-      {whereLegal(name).map((s) => s.wrong.length === 0
-        ? <span key={s.id}><CheckCircle2 size={14} color={color.greenText} aria-hidden />{s.system}</span>
-        : <span key={s.id} className="bad" title={s.wrong.join(' ')}><XCircle size={14} aria-hidden />{s.system}: {s.wrong[0]}</span>)}
+      {whereLegal(name).map((s) =>
+        s.wrong.length === 0 ? (
+          <span key={s.id}>
+            <CheckCircle2 size={14} color={color.greenText} aria-hidden />
+            {s.system}
+          </span>
+        ) : (
+          <span key={s.id} className="bad" title={s.wrong.join(' ')}>
+            <XCircle size={14} aria-hidden />
+            {s.system}: {s.wrong[0]}
+          </span>
+        ),
+      )}
     </Systems>
   );
 }
 
 /** The pattern with its tokens; `values` fill the examples. */
-export function PatternField({ label, value, onChange, values, extension = '' }: { label: string; value: string; onChange: (pattern: string) => void; values: PatternValues; extension?: string }) {
+export function PatternField({
+  label,
+  value,
+  onChange,
+  values,
+  extension = '',
+}: {
+  label: string;
+  value: string;
+  onChange: (pattern: string) => void;
+  values: PatternValues;
+  extension?: string;
+}) {
   const wrong = checkPattern(value);
   const { names, sorts } = examplesOf(value, values);
   return (
     <Stack $gap={2}>
-      <TextField label={label} mono value={value} onChange={onChange} error={wrong[0]} description="{year} {month} {day} {date} {title} {person} {category} {scene} {camera} {number:3} {version:3}" />
-      {wrong.length === 0 && <>
-        <Row><ArrowDown size={15} aria-hidden style={{ flex: 'none' }} /><Soft>{sorts ? 'Sorted by name they stand in the order of time:' : 'Sorted by name they do not stand in the order of time:'}</Soft></Row>
-        <div style={{ paddingLeft: 23 }}>{(sorts ? names : [...names].sort()).map((n, i) => <div key={i}><Mono>{n}{extension}</Mono></div>)}</div>
-        <Legality name={`${names[0]!}${extension}`} />
-      </>}
+      <TextField
+        label={label}
+        mono
+        value={value}
+        onChange={onChange}
+        error={wrong[0]}
+        description="{year} {month} {day} {date} {title} {person} {category} {scene} {camera} {number:3} {version:3}"
+      />
+      {wrong.length === 0 && (
+        <>
+          <Row>
+            <ArrowDown size={15} aria-hidden style={{ flex: 'none' }} />
+            <Soft>
+              {sorts
+                ? 'Sorted by name they stand in the order of time:'
+                : 'Sorted by name they do not stand in the order of time:'}
+            </Soft>
+          </Row>
+          <div style={{ paddingLeft: 23 }}>
+            {(sorts ? names : [...names].sort()).map((n, i) => (
+              <div key={i}>
+                <Mono>
+                  {n}
+                  {extension}
+                </Mono>
+              </div>
+            ))}
+          </div>
+          <Legality name={`${names[0]!}${extension}`} />
+        </>
+      )}
     </Stack>
   );
 }

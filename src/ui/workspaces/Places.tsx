@@ -32,20 +32,69 @@ export function Places() {
   return (
     <Sheet aria-label="Places">
       <Stack>
-        <div><h2>Places</h2><Soft>Folders this application may look into and change. Nothing outside them is touched.</Soft></div>
+        <div>
+          <h2>Places</h2>
+          <Soft>Folders this application may look into and change. Nothing outside them is touched.</Soft>
+        </div>
         {data?.places.map((p) => (
           <div key={p.path}>
             <Row>
-              <Grow><Path path={p.path} />{!p.there && <Soft> not connected</Soft>}</Grow>
-              {p.there && <IconButton aria-label={`What kind of place is ${p.path}`} aria-expanded={shown === p.path} onPress={() => setShown(shown === p.path ? null : p.path)}><Gauge size={15} /></IconButton>}
-              <IconButton aria-label={`No longer allow ${p.path}`} onPress={() => void remove('/api/places', { path: p.path }).then(() => client.invalidateQueries())}><X size={15} /></IconButton>
+              <Grow>
+                <Path path={p.path} />
+                {!p.there && <Soft> not connected</Soft>}
+              </Grow>
+              {p.there && (
+                <IconButton
+                  aria-label={`What kind of place is ${p.path}`}
+                  aria-expanded={shown === p.path}
+                  onPress={() => setShown(shown === p.path ? null : p.path)}
+                >
+                  <Gauge size={15} />
+                </IconButton>
+              )}
+              <IconButton
+                aria-label={`No longer allow ${p.path}`}
+                onPress={() =>
+                  void remove('/api/places', { path: p.path }).then(() => client.invalidateQueries())
+                }
+              >
+                <X size={15} />
+              </IconButton>
             </Row>
             {p.there && <PlaceAdvice path={p.path} quiet={shown !== p.path} />}
           </div>
         ))}
-        <TextField label="Allow a folder" mono value={path} onChange={setPath} placeholder={data?.home} onKeyDown={(e) => { if (e.key === 'Enter') void add(path); }} description="Its whole path; everything below it is allowed too." />
-        <Row><Button isDisabled={path.trim() === ''} onPress={() => void add(path)}><Plus size={15} /> Allow this folder</Button></Row>
-        {suggested.length > 0 && <Stack $gap={1}><Soft>Often used:</Soft>{suggested.map((s) => <Row key={s}><Grow><Path path={s} strong={false} /></Grow><Button aria-label={`Allow ${s}`} onPress={() => void add(s)}>Allow</Button></Row>)}</Stack>}
+        <TextField
+          label="Allow a folder"
+          mono
+          value={path}
+          onChange={setPath}
+          placeholder={data?.home}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter') void add(path);
+          }}
+          description="Its whole path; everything below it is allowed too."
+        />
+        <Row>
+          <Button isDisabled={path.trim() === ''} onPress={() => void add(path)}>
+            <Plus size={15} /> Allow this folder
+          </Button>
+        </Row>
+        {suggested.length > 0 && (
+          <Stack $gap={1}>
+            <Soft>Often used:</Soft>
+            {suggested.map((s) => (
+              <Row key={s}>
+                <Grow>
+                  <Path path={s} strong={false} />
+                </Grow>
+                <Button aria-label={`Allow ${s}`} onPress={() => void add(s)}>
+                  Allow
+                </Button>
+              </Row>
+            ))}
+          </Stack>
+        )}
         {problem && <ErrorNotice error={problem} />}
       </Stack>
     </Sheet>

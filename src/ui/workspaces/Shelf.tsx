@@ -12,25 +12,54 @@ import { useAddress, useReview } from '../kit/work';
 
 /** What was done above the workspaces, with undo; and the ways to put things right there. */
 export function Shelf() {
-  const { data } = useQuery({ queryKey: ['shelf'], queryFn: () => get<{ id: string; container: string; title: string; time: string; state: string; kind: string }[]>('/api/shelf') });
+  const { data } = useQuery({
+    queryKey: ['shelf'],
+    queryFn: () =>
+      get<{ id: string; container: string; title: string; time: string; state: string; kind: string }[]>(
+        '/api/shelf',
+      ),
+  });
   const [now] = useState(() => Date.now());
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const [, change] = useAddress();
   const review = useReview();
   const undo = (e: { id: string; container: string }) => {
     setProblem(null);
-    post<{ plan: string }>('/api/shelf/undo', { container: e.container, id: e.id }).then((r) => review(r.plan, '/'), (cause: unknown) => setProblem(shapeOf(cause)));
+    post<{ plan: string }>('/api/shelf/undo', { container: e.container, id: e.id }).then(
+      (r) => review(r.plan, '/'),
+      (cause: unknown) => setProblem(shapeOf(cause)),
+    );
   };
   return (
     <Sheet aria-label="Above the workspaces">
       <Stack $gap={2}>
         <h2>Above the workspaces</h2>
-        <Row $wrap><Button onPress={() => change({ do: 'find' })}><FolderSearch size={15} /> Look for workspaces…</Button><LinkButton href="/layouts"><LayoutList size={15} /> Layouts</LinkButton></Row>
+        <Row $wrap>
+          <Button onPress={() => change({ do: 'find' })}>
+            <FolderSearch size={15} /> Look for workspaces…
+          </Button>
+          <LinkButton href="/layouts">
+            <LayoutList size={15} /> Layouts
+          </LinkButton>
+        </Row>
         {(data ?? []).slice(0, 6).map((e) => (
-          <div key={e.id}><Soft title={exactTime(Date.parse(e.time))}>{ago(Date.parse(e.time), now)}</Soft> {e.state === 'undone' ? <s>{e.title}</s> : e.title}
-            {e.state === 'applied' && e.kind !== 'undo' && <> · <PlainButton aria-label={`Undo: ${e.title}`} onPress={() => undo(e)}>undo</PlainButton></>}</div>
+          <div key={e.id}>
+            <Soft title={exactTime(Date.parse(e.time))}>{ago(Date.parse(e.time), now)}</Soft>{' '}
+            {e.state === 'undone' ? <s>{e.title}</s> : e.title}
+            {e.state === 'applied' && e.kind !== 'undo' && (
+              <>
+                {' '}
+                ·{' '}
+                <PlainButton aria-label={`Undo: ${e.title}`} onPress={() => undo(e)}>
+                  undo
+                </PlainButton>
+              </>
+            )}
+          </div>
         ))}
-        {(data ?? []).length === 0 && <Soft>Workspaces made together, moved or renamed show here, with their undo.</Soft>}
+        {(data ?? []).length === 0 && (
+          <Soft>Workspaces made together, moved or renamed show here, with their undo.</Soft>
+        )}
         {problem && <ErrorNotice error={problem} />}
       </Stack>
     </Sheet>

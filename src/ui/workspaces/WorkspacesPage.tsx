@@ -22,7 +22,15 @@ import { FindWorkspaces } from './FindWorkspaces';
 import { Places } from './Places';
 import { Shelf } from './Shelf';
 
-const Columns = styled.div`display: grid; grid-template-columns: minmax(0, 1fr) 380px; gap: ${space(4)}; align-items: start; @media (max-width: 1120px) { grid-template-columns: minmax(0, 1fr); }`;
+const Columns = styled.div`
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 380px;
+  gap: ${space(4)};
+  align-items: start;
+  @media (max-width: 1120px) {
+    grid-template-columns: minmax(0, 1fr);
+  }
+`;
 
 export function WorkspacesPage() {
   const { data, error } = useServerState();
@@ -41,7 +49,12 @@ export function WorkspacesPage() {
       setProblem(shapeOf(cause));
     }
   };
-  if (error) return <Page title="Workspaces"><ErrorNotice error={shapeOf(error)} /></Page>;
+  if (error)
+    return (
+      <Page title="Workspaces">
+        <ErrorNotice error={shapeOf(error)} />
+      </Page>
+    );
   if (!data) return <Page title="Workspaces" answer="Reading …" />;
   const close = () => change({ new: undefined, do: undefined });
   if (address.get('new')) return <CreateWorkspace onClose={close} />;
@@ -49,25 +62,79 @@ export function WorkspacesPage() {
   if (address.get('do') === 'adopt') return <AdoptFolder onClose={close} />;
   if (address.get('do') === 'find') return <FindWorkspaces onClose={close} />;
   const hasPlaces = data.places.length > 0;
-  const answer = !hasPlaces ? 'Loyal Satchel touches no folder you have not allowed. Allow the one your projects live in, then create a workspace there.'
-    : data.workspaces.length === 0 ? 'No workspace yet. Create one in an allowed folder, take over a folder you have, or open one that is there.' : 'Choose one to see whether it would open, complete, on another machine.';
+  const answer = !hasPlaces
+    ? 'Loyal Satchel touches no folder you have not allowed. Allow the one your projects live in, then create a workspace there.'
+    : data.workspaces.length === 0
+      ? 'No workspace yet. Create one in an allowed folder, take over a folder you have, or open one that is there.'
+      : 'Choose one to see whether it would open, complete, on another machine.';
   return (
-    <Page title={hasPlaces ? 'Workspaces' : 'Welcome'} answer={answer} actions={hasPlaces && <>
-      <Button onPress={() => setChooser(true)}><FolderOpen size={16} /> Open a folder…</Button>
-      <Button onPress={() => change({ do: 'adopt' })}><FolderCheck size={16} /> Adopt a folder…</Button>
-      <Button onPress={() => change({ do: 'many' })}><Files size={16} /> Create several…</Button>
-      <MainButton onPress={() => change({ new: '1' })}><FolderPlus size={16} /> Create a workspace…</MainButton>
-    </>}>
+    <Page
+      title={hasPlaces ? 'Workspaces' : 'Welcome'}
+      answer={answer}
+      actions={
+        hasPlaces && (
+          <>
+            <Button onPress={() => setChooser(true)}>
+              <FolderOpen size={16} /> Open a folder…
+            </Button>
+            <Button onPress={() => change({ do: 'adopt' })}>
+              <FolderCheck size={16} /> Adopt a folder…
+            </Button>
+            <Button onPress={() => change({ do: 'many' })}>
+              <Files size={16} /> Create several…
+            </Button>
+            <MainButton onPress={() => change({ new: '1' })}>
+              <FolderPlus size={16} /> Create a workspace…
+            </MainButton>
+          </>
+        )
+      }
+    >
       {problem && <ErrorNotice error={problem} />}
       <Columns>
         <Sheet aria-label="Workspaces by category">
-          {data.workspaces.length === 0 ? <Empty action={hasPlaces ? <Row><Button onPress={() => change({ do: 'adopt' })}>Adopt a folder…</Button><MainButton onPress={() => change({ new: '1' })}>Create a workspace…</MainButton></Row> : undefined}>
-            A workspace is a project folder that knows where everything belongs. {hasPlaces ? 'Create the first, or take over a folder you have.' : 'First allow a folder on the right.'}
-          </Empty> : <ByCategory workspaces={data.workspaces} open={(root) => void open(root)} onProblem={setProblem} />}
+          {data.workspaces.length === 0 ? (
+            <Empty
+              action={
+                hasPlaces ? (
+                  <Row>
+                    <Button onPress={() => change({ do: 'adopt' })}>Adopt a folder…</Button>
+                    <MainButton onPress={() => change({ new: '1' })}>Create a workspace…</MainButton>
+                  </Row>
+                ) : undefined
+              }
+            >
+              A workspace is a project folder that knows where everything belongs.{' '}
+              {hasPlaces
+                ? 'Create the first, or take over a folder you have.'
+                : 'First allow a folder on the right.'}
+            </Empty>
+          ) : (
+            <ByCategory
+              workspaces={data.workspaces}
+              open={(root) => void open(root)}
+              onProblem={setProblem}
+            />
+          )}
         </Sheet>
-        <Stack $gap={4}><Places /><Shelf /></Stack>
+        <Stack $gap={4}>
+          <Places />
+          <Shelf />
+        </Stack>
       </Columns>
-      {chooser && <FolderChooser title="Open a workspace" pick="folder" action="Open" insideAction="Open its root" onClose={() => setChooser(false)} onChoose={([path]) => { setChooser(false); void open(path!); }} />}
+      {chooser && (
+        <FolderChooser
+          title="Open a workspace"
+          pick="folder"
+          action="Open"
+          insideAction="Open its root"
+          onClose={() => setChooser(false)}
+          onChoose={([path]) => {
+            setChooser(false);
+            void open(path!);
+          }}
+        />
+      )}
     </Page>
   );
 }

@@ -6,7 +6,9 @@ import type { OutsideFiles } from '../../files/fileTree';
 
 /** Files by absolute path; modified times are 1000 ms. */
 export function memoryOutside(files: Record<string, string | Uint8Array>): OutsideFiles {
-  const held = new Map(Object.entries(files).map(([p, c]) => [p, typeof c === 'string' ? new TextEncoder().encode(c) : c]));
+  const held = new Map(
+    Object.entries(files).map(([p, c]) => [p, typeof c === 'string' ? new TextEncoder().encode(c) : c]),
+  );
   const isFolder = (p: string) => p === '/' || [...held.keys()].some((k) => k.startsWith(`${p}/`));
   const read = async (p: string, r?: readonly [number, number]) => {
     const bytes = held.get(p);
@@ -20,10 +22,11 @@ export function memoryOutside(files: Record<string, string | Uint8Array>): Outsi
       if (!isFolder(f)) return null;
       const prefix = f === '/' ? '/' : `${f}/`;
       const names = new Map<string, 'file' | 'folder'>();
-      for (const k of held.keys()) if (k.startsWith(prefix)) {
-        const rest = k.slice(prefix.length);
-        names.set(rest.split('/')[0]!, rest.includes('/') ? 'folder' : 'file');
-      }
+      for (const k of held.keys())
+        if (k.startsWith(prefix)) {
+          const rest = k.slice(prefix.length);
+          names.set(rest.split('/')[0]!, rest.includes('/') ? 'folder' : 'file');
+        }
       return [...names].map(([name, kind]) => ({ name, kind }));
     },
     read,

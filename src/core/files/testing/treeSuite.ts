@@ -11,7 +11,8 @@ const text = (b: Uint8Array) => new TextDecoder().decode(b);
 
 /** Runs the suite; `make` gives a fresh, empty tree. */
 export function treeSuite(make: () => Promise<WritableFileTree>): void {
-  const put = (tree: WritableFileTree, path: string, content: string, replace = false) => tree.write(p(path), once(bytes(content)), { replace, tag: 't' });
+  const put = (tree: WritableFileTree, path: string, content: string, replace = false) =>
+    tree.write(p(path), once(bytes(content)), { replace, tag: 't' });
 
   test('writes, reads, digests and lists in path order, hidden files too', async () => {
     const tree = await make();
@@ -26,9 +27,22 @@ export function treeSuite(make: () => Promise<WritableFileTree>): void {
     const listed: string[] = [];
     for await (const f of tree.list()) listed.push(`${f.path}:${f.size}`);
     expect(listed).toEqual(['.hidden:1', 'a:0', 'b/x:5']);
-    expect(await tree.entries(p(''))).toEqual([{ name: '.hidden', kind: 'file' }, { name: 'a', kind: 'file' }, { name: 'b', kind: 'folder' }]);
-    expect([await tree.kind(p('b')), await tree.kind(p('b/x')), await tree.kind(p('B/x')), await tree.kind(p('none'))]).toEqual(['folder', 'file', null, null]);
-    expect([await tree.entries(p('none')), await tree.stat(p('b')), await tree.digest(p('none'))]).toEqual([null, null, null]);
+    expect(await tree.entries(p(''))).toEqual([
+      { name: '.hidden', kind: 'file' },
+      { name: 'a', kind: 'file' },
+      { name: 'b', kind: 'folder' },
+    ]);
+    expect([
+      await tree.kind(p('b')),
+      await tree.kind(p('b/x')),
+      await tree.kind(p('B/x')),
+      await tree.kind(p('none')),
+    ]).toEqual(['folder', 'file', null, null]);
+    expect([await tree.entries(p('none')), await tree.stat(p('b')), await tree.digest(p('none'))]).toEqual([
+      null,
+      null,
+      null,
+    ]);
   });
 
   test('never writes over a file unasked; replaces when asked', async () => {
@@ -48,7 +62,15 @@ export function treeSuite(make: () => Promise<WritableFileTree>): void {
       throw new Error('the source vanished');
     }
     await expect(tree.write(p('a'), broken(), { replace: true, tag: 't' })).rejects.toThrow('vanished');
-    await expect(tree.write(p('b'), once(bytes('b')), { replace: false, tag: 't', beforeCommit: async () => { throw new Error('no'); } })).rejects.toThrow('no');
+    await expect(
+      tree.write(p('b'), once(bytes('b')), {
+        replace: false,
+        tag: 't',
+        beforeCommit: async () => {
+          throw new Error('no');
+        },
+      }),
+    ).rejects.toThrow('no');
     expect(text(await tree.read(p('a')))).toBe('one');
     expect((await tree.entries(p('')))!.map((e) => e.name)).toEqual(['a']);
   });

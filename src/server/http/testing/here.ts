@@ -22,27 +22,48 @@ class JobsHere {
   }
 
   start(request: JobRequest): JobView {
-    const view: JobView = { id: `j${this.jobs.length}`, work: request.order.work, title: request.title, workspace: request.workspace, state: 'running', started: Date.now(), ended: null, progress: null, error: null, result: null };
+    const view: JobView = {
+      id: `j${this.jobs.length}`,
+      work: request.order.work,
+      title: request.title,
+      workspace: request.workspace,
+      state: 'running',
+      started: Date.now(),
+      ended: null,
+      progress: null,
+      error: null,
+      result: null,
+    };
     this.jobs.push(view);
     const before = Promise.all([...this.running]);
-    this.running.push((async () => {
-      await before;
-      const stored: Promise<void>[] = [];
-      const say = (m: WorkMessage) => void (m.say === 'rows' && request.onRows && stored.push(request.onRows(m.rows, m.problems, m.files)));
-      try {
-        const result = await carryOut(request.order, new AbortController().signal, say);
-        await Promise.all(stored);
-        Object.assign(view, { state: 'done', result: request.finish ? await request.finish(result) : result });
-      } catch (cause) {
-        Object.assign(view, { state: 'failed', error: shapeOfError(cause) });
-      }
-      view.ended = Date.now();
-    })());
+    this.running.push(
+      (async () => {
+        await before;
+        const stored: Promise<void>[] = [];
+        const say = (m: WorkMessage) =>
+          void (
+            m.say === 'rows' &&
+            request.onRows &&
+            stored.push(request.onRows(m.rows, m.problems, m.files))
+          );
+        try {
+          const result = await carryOut(request.order, new AbortController().signal, say);
+          await Promise.all(stored);
+          Object.assign(view, {
+            state: 'done',
+            result: request.finish ? await request.finish(result) : result,
+          });
+        } catch (cause) {
+          Object.assign(view, { state: 'failed', error: shapeOfError(cause) });
+        }
+        view.ended = Date.now();
+      })(),
+    );
     return view;
   }
 
   async idle(): Promise<void> {
-    for (let n = -1; n !== this.running.length; ) {
+    for (let n = -1; n !== this.running.length;) {
       n = this.running.length;
       await Promise.all(this.running);
     }
@@ -56,17 +77,43 @@ export async function startHere() {
   const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-http-')));
   for (const folder of ['work', 'secret', 'app']) fs.mkdirSync(path.join(base, folder));
   const pglite = await PGlite.create({ parsers: { 20: Number } });
-  const db: Database = { query: async <Row>(sql: string, values: readonly Value[] = []) => (await pglite.query(sql, values as unknown[])).rows as Row[], close: () => pglite.close() };
+  const db: Database = {
+    query: async <Row>(sql: string, values: readonly Value[] = []) =>
+      (await pglite.query(sql, values as unknown[])).rows as Row[],
+    close: () => pglite.close(),
+  };
   await migrate(db);
   const jobs = new JobsHere();
-  held.satchelHub = Promise.resolve({ db, jobs: jobs as unknown as Jobs, plans: new Map(), watched: new Map(), indexed: new Map(), sheets: new Map(), dataFolder: path.join(base, 'app') });
+  held.satchelHub = Promise.resolve({
+    db,
+    jobs: jobs as unknown as Jobs,
+    plans: new Map(),
+    watched: new Map(),
+    indexed: new Map(),
+    sheets: new Map(),
+    dataFolder: path.join(base, 'app'),
+  });
 
-  async function ask<T>(method: string, at: string, body?: unknown): Promise<{ status: number; body: T & { error?: { code: string; message: string } } }> {
-    const response = await dispatch(endpoints, new Request(`http://127.0.0.1${at}`, { method, ...(method === 'GET' ? {} : { body: JSON.stringify(body ?? {}), headers: { 'content-type': 'application/json' } }) }));
+  async function ask<T>(
+    method: string,
+    at: string,
+    body?: unknown,
+  ): Promise<{ status: number; body: T & { error?: { code: string; message: string } } }> {
+    const response = await dispatch(
+      endpoints,
+      new Request(`http://127.0.0.1${at}`, {
+        method,
+        ...(method === 'GET'
+          ? {}
+          : { body: JSON.stringify(body ?? {}), headers: { 'content-type': 'application/json' } }),
+      }),
+    );
     return { status: response.status, body: (await response.json()) as never };
   }
   return {
-    base, jobs, ask,
+    base,
+    jobs,
+    ask,
     get: async <T>(at: string) => (await ask<T>('GET', at)).body,
     post: async <T>(at: string, body?: unknown) => (await ask<T>('POST', at, body)).body,
     codeOf: async (method: string, at: string, body?: unknown) => {
