@@ -19,7 +19,9 @@ import {
 import { pack } from '@/server/bags/pack';
 import { rehearsePath } from '@/server/bags/rehearsal';
 import { unpack, verify } from '@/server/bags/verify';
-import { hasMarker, readLedger } from '@/server/workspaces/open';
+import { recordsIn } from '@/server/workspaces/changing';
+import { readLedger } from '@/server/workspaces/ledger';
+import { hasMarker } from '@/server/workspaces/open';
 import { versionsOf } from '@/server/workspaces/versions';
 import { absolute, progress, table, text, type Verb } from './call';
 import { inRoot, realWorkspaceOf, scenesOf, workspaceOf } from './where';
@@ -70,8 +72,10 @@ export const lookVerbs: Record<string, Verb> = {
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!, text(call, 'root'));
       const setting = settingOf(workspace);
-      const scenes = await scenesOf(workspace, call.words);
+      const { scenes, unread } = await scenesOf(workspace, call.words);
       const count = new RefsCount();
+      count.addUnread(unread.length);
+      for (const p of unread) process.stderr.write(`${p.message}\n`);
       const reports = call.flags.follow
         ? inTurn(await followChain(workspace.tree, workspace.outside, setting, scenes))
         : reportScenes(workspace.tree, setting, scenes);
@@ -129,7 +133,7 @@ export const lookVerbs: Record<string, Verb> = {
     words: [1, 1],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
-      const entries = await readLedger(workspace.root);
+      const entries = await readLedger(recordsIn(workspace.root));
       return {
         json: { root: workspace.root, entries },
         text: () =>
@@ -166,8 +170,7 @@ export const lookVerbs: Record<string, Verb> = {
         lines.push(
           `${references - ready} of ${references} references would not open on another machine; rehearse the bag to see which.`,
         );
-      for (const link of packed.leftOut)
-        lines.push(`Left out: ${link} is a link that leads out of the root.`);
+      for (const { path: left, why } of packed.leftOut) lines.push(`Left out: ${left}: ${why}.`);
       return {
         json: { ...packed, references, ready },
         text: () => lines.join('\n'),

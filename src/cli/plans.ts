@@ -3,6 +3,7 @@
 import fs from 'node:fs';
 import { blockers, bytesToWrite, type Plan } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
+import type { Problem } from '@/core/problem';
 import { bytes } from '@/core/text/figures';
 import { readLayout, shippedLayouts, type Layout } from '@/core/layouts/layout';
 import { folderOf, join, nameOf } from '@/core/files/treePath';
@@ -14,17 +15,11 @@ import { planRepath, type Repath } from '@/core/plans/planRepath';
 import { planRestore, planSave } from '@/core/plans/planVersion';
 import { planResult } from '@/wire/results';
 import { dataFolder } from '@/server/dataFolder';
-import { diskOutside } from '@/server/disk/diskTree';
+import { diskOutside } from '@/server/disk/diskOutside';
 import { findLayout } from '@/server/workspaces/layoutLibrary';
-import {
-  applyPlan,
-  createWorkspace,
-  plainFolder,
-  planNew,
-  planUndoOf,
-  removeEmptyRoot,
-  rootOf,
-} from '@/server/workspaces/open';
+import { applyPlan, recordsIn } from '@/server/workspaces/changing';
+import { planUndoOf } from '@/server/workspaces/ledger';
+import { createWorkspace, plainFolder, planNew, rootOf } from '@/server/workspaces/open';
 import { toSystem } from '@/server/disk/system';
 import { z } from 'zod';
 import { absolute, progress, text, type Answer, type Call, type Verb } from './call';
@@ -223,13 +218,13 @@ export const planVerbs: Record<string, Verb> = {
     words: [1, Infinity],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!, text(call, 'root'));
-      const scenes = await scenesOf(workspace, call.words);
+      const { scenes, unread } = await scenesOf(workspace, call.words);
       const glob = text(call, 'match');
       const matches = glob === undefined ? undefined : globTest(glob);
       return carryOut(
         call,
         workspace.root,
-        await planRepath(workspace, { scenes, change: changeOf(call), match: matches }),
+        withNotes(await planRepath(workspace, { scenes, change: changeOf(call), match: matches }), unread),
       );
     },
   },
@@ -297,12 +292,16 @@ export const planVerbs: Record<string, Verb> = {
     words: [2, 2],
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
-      const done = await carryOut(call, workspace.root, await planUndoOf(workspace.root, call.words[1]!));
-      if (call.yes) await removeEmptyRoot(workspace.root);
-      return done;
+      return carryOut(call, workspace.root, await planUndoOf(recordsIn(workspace.root), call.words[1]!));
     },
   },
 };
+
+/** A plan with what could not be read named. */
+function withNotes(plan: Plan, unread: readonly Problem[]): Plan {
+  const notes = unread.map((p) => ({ level: 'warning' as const, code: 'unread', message: p.message }));
+  return { ...plan, notes: [...plan.notes, ...notes] };
+}
 
 function changeOf(call: Call): Repath {
   const [map, from, to] = [text(call, 'map'), text(call, 'from'), text(call, 'to')];

@@ -23,6 +23,12 @@ export class RefsCount {
   readonly summary: RefsSummary = { scenes: 0, references: 0, byState: {}, problems: 0 };
   findings = false;
 
+  /** Folders that may not be read: what lies in them is not known. */
+  addUnread(folders: number): void {
+    this.summary.problems += folders;
+    this.findings ||= folders > 0;
+  }
+
   add(report: SceneReport): void {
     const { summary } = this;
     summary.scenes++;

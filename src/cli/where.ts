@@ -1,18 +1,14 @@
 // Which root a call speaks of, and the paths inside it.
 
 import { AppError } from '@/core/errors';
+import type { Problem } from '@/core/problem';
 import { rootPath, treePath, type TreePath } from '@/core/files/treePath';
 import { scenePaths } from '@/core/references/scan';
 import { formatOfName } from '@/core/formats/formats';
-import { diskOutside } from '@/server/disk/diskTree';
-import {
-  hasMarker,
-  plainFolder,
-  readWorkspace,
-  repairAfterCrash,
-  rootOf,
-  type OpenWorkspace,
-} from '@/server/workspaces/open';
+import { diskOutside } from '@/server/disk/diskOutside';
+import { recordsIn } from '@/server/workspaces/changing';
+import { openEntries } from '@/server/workspaces/ledger';
+import { hasMarker, plainFolder, readWorkspace, rootOf, type OpenWorkspace } from '@/server/workspaces/open';
 import { absolute } from './call';
 
 /** The workspace of a path: the given root, the root its marker tells, or the folder itself, taken as a plain one. */
@@ -25,10 +21,14 @@ export async function workspaceOf(given: string, root?: string): Promise<OpenWor
       ? absolute(root)
       : ((await rootOf(at)) ?? (kind === 'folder' ? at : at.slice(0, at.lastIndexOf('/')) || '/'));
   if ((await diskOutside.kind(found)) !== 'folder') throw new AppError('not-found', `${found} is no folder.`);
-  if (!(await hasMarker(found))) return plainFolder(found);
-  for (const repaired of await repairAfterCrash(found))
-    process.stderr.write(`Put back what was left unfinished: ${repaired.title}\n`);
-  return readWorkspace(found);
+  // Looking changes nothing: what is unfinished is said, and put back by `put-back` or by the next change.
+  for (const open of await openEntries(recordsIn(found)))
+    process.stderr.write(
+      open.why === 'unfinished'
+        ? `“${open.title}” was begun here and is not finished: files may lie half way. Put it back with: satchel put-back "${found}" --yes\n`
+        : `The record ${open.id} is ${open.why === 'newer' ? 'of a newer version' : 'damaged'}; it is left as it is.\n`,
+    );
+  return (await hasMarker(found)) ? readWorkspace(found) : plainFolder(found);
 }
 
 /** The workspace of a folder, which must be one. */
@@ -49,17 +49,24 @@ export function inRoot(workspace: OpenWorkspace, given: string): TreePath {
   return treePath(at.slice(prefix.length));
 }
 
-/** The scenes that the given paths speak of: files themselves, folders with all below them; in path order, each once. */
-export async function scenesOf(workspace: OpenWorkspace, given: readonly string[]): Promise<TreePath[]> {
+/** The scenes that the given paths speak of: files themselves, folders with all below them; in path order, each once. `unread`: folders that may not be read. */
+export async function scenesOf(
+  workspace: OpenWorkspace,
+  given: readonly string[],
+): Promise<{ scenes: TreePath[]; unread: Problem[] }> {
   const found = new Set<TreePath>();
+  const unread: Problem[] = [];
   for (const word of given) {
     const at = inRoot(workspace, word);
     const kind = await workspace.tree.kind(at);
-    if (kind === 'folder') for (const path of await scenePaths(workspace.tree, at)) found.add(path);
-    else if (kind === null) throw new AppError('not-found', `${absolute(word)} is not there.`);
+    if (kind === 'folder') {
+      const below = await scenePaths(workspace.tree, at);
+      for (const path of below.scenes) found.add(path);
+      unread.push(...below.unread);
+    } else if (kind === null) throw new AppError('not-found', `${absolute(word)} is not there.`);
     else if (!formatOfName(at))
       throw new AppError('unsupported', `${at} is of no scene format that is known here.`);
     else found.add(at);
   }
-  return [...found].sort();
+  return { scenes: [...found].sort(), unread };
 }

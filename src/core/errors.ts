@@ -27,6 +27,14 @@ export const errorTable = {
     status: 403,
     next: 'Check the rights of the file and whether another program holds it open.',
   },
+  'disk-error': {
+    status: 500,
+    next: 'Look at the drive or its connection; what could not be done is named.',
+  },
+  unfinished: {
+    status: 409,
+    next: 'Look at what is unfinished there, and put it back or leave it, before anything else is changed.',
+  },
   'newer-format': { status: 409, next: 'Open it with a newer version of Loyal Satchel.' },
 } as const;
 

@@ -31,6 +31,7 @@ beforeAll(() => {
     indexed: new Map(),
     sheets: new Map(),
     dataFolder: base,
+    lock: null,
   };
 });
 afterAll(() => fs.rmSync(base, { recursive: true }));

@@ -11,7 +11,7 @@ import { isWithin } from '@/core/files/treePath';
 import { dataFolder } from './dataFolder';
 import { openEmbedded, openServer, type Database } from './database/database';
 import { findWorkspace, listPlaces, type WorkspaceRow } from './database/queries';
-import { takeLock } from './disk/processLock';
+import { takeFolderLock, type FolderLock } from './disk/folderLock';
 import { fromSystem, isAbsolute, toSystem } from './disk/system';
 import { Jobs } from './jobs/jobs';
 import type { HeldSheet } from './sheets';
@@ -38,14 +38,15 @@ export interface Hub {
   /** Tables of references, of the workspaces looked at last. */
   sheets: Map<string, HeldSheet>;
   dataFolder: string;
+  /** The lock on the data folder; null where the database is elsewhere. */
+  lock: FolderLock | null;
 }
 
 async function open(): Promise<Hub> {
   const folder = dataFolder();
   fs.mkdirSync(folder, { recursive: true, mode: 0o700 });
   const url = process.env.SATCHEL_DATABASE_URL;
-  if (!url && !(await takeLock(`data:${fs.realpathSync(/*turbopackIgnore: true*/ folder)}`)))
-    throw new AppError('busy', `Another Loyal Satchel is running with the data in ${folder}.`);
+  const lock = url ? null : lockData(folder);
   const db = url ? await openServer(url) : await openEmbedded(path.join(folder, 'database'));
   return {
     db,
@@ -55,7 +56,18 @@ async function open(): Promise<Hub> {
     indexed: new Map(),
     sheets: new Map(),
     dataFolder: folder,
+    lock,
   };
+}
+
+/** Two processes on one embedded database destroy it. */
+function lockData(folder: string): FolderLock {
+  const taken = takeFolderLock(folder);
+  if ('lock' in taken) return taken.lock;
+  throw new AppError(
+    'busy',
+    `Another Loyal Satchel is running with the data in ${folder} (${taken.heldBy.host}, process ${taken.heldBy.pid}).`,
+  );
 }
 
 const held = globalThis as { satchelHub?: Promise<Hub> };

@@ -12,7 +12,10 @@ export async function startUp(): Promise<void> {
     await allowDemo(h);
     await repairShelves(h.dataFolder);
     const close = () => {
-      void h.db.close().finally(() => process.exit(0));
+      void h.db.close().finally(() => {
+        h.lock?.release();
+        process.exit(0);
+      });
       setTimeout(() => process.exit(0), 3000).unref();
     };
     process.once('SIGTERM', close);

@@ -83,7 +83,7 @@ export const packResult = z.object({
   bag: z.string(),
   files: z.number(),
   bytes: z.number(),
-  leftOut: z.array(z.string()),
+  leftOut: z.array(z.object({ path: z.string(), why: z.string() })),
   references: z.number(),
   ready: z.number(),
 });

@@ -9,7 +9,7 @@ import type { SceneUnits } from '@/core/units/sceneUnits';
 import type { UnitFinding } from '@/core/units/suspicion';
 import type { WorkspaceUnits } from '@/core/units/units';
 import type { LaterPlan } from '@/core/changes/depends';
-import type { LedgerEntry } from '@/core/changes/journal';
+import type { LedgerEntry } from '@/core/changes/summary';
 import type { Note, PathChange, PlanKind } from '@/core/changes/plan';
 import type { Failure } from '@/core/bags/rehearse';
 import type { IndexRow, planRequest, ScanFound } from './jobs';
@@ -69,7 +69,7 @@ export interface OverviewView {
 }
 
 /** A line of the ledger in full. At most 200 files and paths are named. */
-export interface LedgerLine extends LedgerEntry {
+export interface LedgerLine extends Omit<LedgerEntry, 'touched'> {
   /** Plans that came later, still hold, and have touched the same files: to be undone first, the latest first. */
   later: LaterPlan[];
   touched: string[];

@@ -107,6 +107,9 @@ export function refusals(entries: readonly ArchiveEntry[], limits: Limits = usua
     if (e.size > limits.ratioFrom && e.size > e.packed * limits.ratio)
       refuse('bomb', e.name, `would grow from ${e.packed} to ${e.size} bytes.`);
   }
+  const packed = entries.reduce((sum, e) => sum + e.packed, 0);
+  if (total > limits.ratioFrom && total > packed * limits.ratio)
+    refuse('bomb', '', `would grow from ${packed} to ${total} bytes.`);
   for (const e of entries)
     if (!e.name.endsWith('/') && folders.has(foldName(e.name)))
       refuse('file-and-folder', e.name, 'is both a file and a folder.');

@@ -1,6 +1,7 @@
 // Opens a workspace on another place, in simulation: which files could lie there, and for every reference whether it would be
 // found there by that system's rules. Nothing outside the root exists there unless the place map says so.
 
+import { ownFolder } from '../files/records';
 import type { FileStat, FileTree } from '../files/fileTree';
 import { rootPath, type TreePath } from '../files/treePath';
 import type { JudgedReference } from '../references/scan';
@@ -8,7 +9,7 @@ import { isReady, resolveReference, type Resolution, type Setting } from '../ref
 import { Lookup, type Listing } from '../references/lookup';
 import { foldName } from '../names/portable';
 import { formatOfName } from '../formats/formats';
-import { judge, ownFolder, readScene, scenePaths } from '../references/scan';
+import { judge, readScene, scenePaths } from '../references/scan';
 import { checkFile, shown, type SimulatedPlace } from './place';
 
 /** What would go wrong with a file or a reference. */
@@ -100,7 +101,17 @@ export async function rehearse(
   let open = 0;
   const here = { lookup: new Lookup(tree), outside: null, libraries: [], places: [], root: at.root };
   const setting: Setting = { ...here, lookup: new Lookup(there) };
-  for (const path of await scenePaths(tree)) {
+  const found = await scenePaths(tree);
+  for (const p of found.unread)
+    failures.push({
+      kind: 'file',
+      code: p.code,
+      path: p.path ?? '',
+      at: null,
+      written: null,
+      message: p.message,
+    });
+  for (const path of found.scenes) {
     onScene?.(path);
     const reading = await readScene(tree, path);
     if (!reading || !('format' in reading)) {

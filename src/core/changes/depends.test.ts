@@ -7,7 +7,8 @@ import { parseJournalLine } from '../../wire/plan';
 import { MemoryTree } from '../files/memoryTree';
 import { treePath } from '../files/treePath';
 import { apply } from './apply';
-import { holding, laterPlans, touches } from './depends';
+import { laterPlans, touched, touches } from './depends';
+import { applying, holdingIn, recordsIn, undoing } from './testing/contexts';
 import { planUndo } from './invert';
 import { readJournals } from './journal';
 import type { Plan, Step } from './plan';
@@ -87,24 +88,21 @@ test('any plans, undone in any order that is allowed', async () => {
       )(0);
       for (const [n, act] of list.entries()) {
         const plan = await planOf(tree, act, n);
-        if (plan) await apply(tree, plan, { id: id(), now, outside });
+        if (plan) await apply(tree, plan, applying(id()));
       }
       for (;;) {
-        const records = await readJournals(tree, parseJournalLine);
-        const inForce = holding(records).filter((r) => r.plan.kind !== 'undo');
+        const all = await holdingIn(tree);
+        const records = await recordsIn(tree);
+        const inForce = records.filter((r) => r.plan.kind !== 'undo' && all.some((a) => a.id === r.id));
         if (inForce.length === 0) break;
-        const later = laterPlans(records);
+        const later = laterPlans(all);
         // The latest of all never waits for another.
         expect(later.get(inForce.at(-1)!.id)).toEqual([]);
         const free = inForce.filter((r) => later.get(r.id)!.length === 0);
         const one = free[choices.next().value! % free.length]!;
-        const undo = await planUndo(
-          tree,
-          one,
-          holding(records).filter((r) => r.id > one.id),
-        );
+        const undo = await undoing(tree, one);
         expect(undo.notes).toEqual([]);
-        await apply(tree, undo, { id: id(), now, outside });
+        await apply(tree, undo, applying(id()));
       }
       expect(users(tree)).toEqual(before);
     }),
@@ -114,7 +112,7 @@ test('any plans, undone in any order that is allowed', async () => {
 
 test('a folder that moved concerns what lies in it', () => {
   const plan = { steps: [{ do: 'move-folder' as const, path: treePath('a'), to: treePath('d') }] };
-  expect(['a', 'a/x/y', 'd/x', 'ab', 'x'].map((p) => touches(plan, p))).toEqual([
+  expect(['a', 'a/x/y', 'd/x', 'ab', 'x'].map((p) => touches(touched(plan), p))).toEqual([
     true,
     true,
     true,

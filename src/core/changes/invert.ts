@@ -2,10 +2,12 @@
 
 import { AppError } from '../errors';
 import type { FileTree } from '../files/fileTree';
-import { touches } from './depends';
+import { sameTime } from '../files/times';
+import type { TreePath } from '../files/treePath';
+import type { LaterPlan } from './depends';
 import type { About, JournalRecord } from './journal';
-import { isWithin, type TreePath } from '../files/treePath';
-import { whereBefore, type Plan, type Step } from './plan';
+import { Moves } from './moves';
+import type { FileState, Plan, Step } from './plan';
 
 /** The plan that undoes an applied one. Steps that had nothing to do have nothing to undo. */
 export function invert(record: JournalRecord): Plan {
@@ -27,88 +29,115 @@ function invertStep(step: Step, about: About): Step {
     case 'make-folder':
       return { do: 'remove-folder', path: step.path };
     case 'remove-folder':
-      return { do: 'make-folder', path: step.path };
+      return { do: 'make-folder', path: step.path, mode: about.was?.mode };
     case 'move':
       return { do: 'move', path: step.to, to: step.path, content: step.content };
     case 'move-folder':
       return { do: 'move-folder', path: step.to, to: step.path };
+    case 'link':
+      return { do: 'link', path: step.path, before: step.after, after: step.before };
     case 'remove':
-      return {
-        do: 'put',
-        path: step.path,
-        before: null,
-        size: step.before.size,
-        modified: step.before.modified,
-        from: { from: 'store', digest: about.kept! },
-      };
+      return { ...putKept(step.path, step.before, about), before: null, mode: about.was?.mode };
     case 'put': {
-      const after = { size: step.size, modified: 0, digest: about.digest };
+      const after = { size: step.size, modified: about.modified ?? step.modified ?? 0, digest: about.digest };
       if (step.before === null) return { do: 'remove', path: step.path, before: after };
-      return {
-        do: 'put',
-        path: step.path,
-        before: after,
-        size: step.before.size,
-        modified: step.before.modified,
-        from: { from: 'store', digest: about.kept! },
-      };
+      return { ...putKept(step.path, step.before, about), before: after };
     }
   }
 }
 
-/** The undo of a record as a plan whose notes say what stands in its way: a file changed since blocks it. `later`: plans that came after it and still hold, to name the one that changed the file. */
+/** The step that brings back what was kept of a file. */
+function putKept(path: TreePath, before: FileState, about: About): Step & { do: 'put' } {
+  return {
+    do: 'put',
+    path,
+    before: null,
+    size: before.size,
+    modified: about.was?.modified ?? before.modified,
+    from: { from: 'store', digest: about.kept! },
+  };
+}
+
+type Finding = { code: string; path: string; message: string };
+
+/** What stands in the way of an undo at one step; null: nothing. 'drop': what it would take away is gone already. */
+async function findingAt(
+  tree: FileTree,
+  step: Step,
+  at: TreePath,
+  hasLeft: (path: string) => boolean,
+): Promise<Finding | 'drop' | null> {
+  const gone = (path: string) => ({ code: 'gone', path, message: `${path} is not there any more.` });
+  const changed = { code: 'changed-since', path: at, message: `${at} was changed since.` };
+  if (step.do === 'move-folder') return (await tree.kind(at)) === 'folder' ? null : gone(at);
+  if (step.do === 'make-folder' || step.do === 'remove-folder') return null;
+  const isNew = (step.do === 'put' || step.do === 'link') && step.before === null;
+  if (isNew)
+    return (await tree.kind(at)) !== null && !hasLeft(at)
+      ? { code: 'in-the-way', path: at, message: `${at} is there again; undoing would overwrite it.` }
+      : null;
+  const link = step.do === 'link' ? step.before! : step.do === 'move' ? step.content.link : undefined;
+  if (link !== undefined) {
+    const text = await tree.readLink(at);
+    return text === link ? null : text === null && (await tree.kind(at)) === null ? gone(at) : changed;
+  }
+  const before = step.do === 'move' ? step.content : (step as Step & { do: 'put' | 'remove' }).before!;
+  const kind = await tree.kind(at);
+  if (kind === null) return step.do === 'remove' ? 'drop' : gone(at);
+  if (kind !== 'file') return changed;
+  const stat = await tree.stat(at);
+  if (stat?.size !== before.size) return changed;
+  const isSame =
+    before.digest === null
+      ? sameTime(stat.modified, before.modified)
+      : (await tree.digest(at)) === before.digest;
+  return isSame ? null : changed;
+}
+
+/** The undo of a record as a plan whose notes say what stands in its way. `later`: plans that came after it, still hold, and have touched the same files. */
 export async function planUndo(
   tree: FileTree,
   record: JournalRecord,
-  later: readonly JournalRecord[] = [],
+  later: readonly LaterPlan[] = [],
 ): Promise<Plan> {
+  if (record.damaged)
+    throw new AppError(
+      'undo-conflict',
+      `The record of “${record.plan.title}” is damaged; it cannot be undone.`,
+    );
   if (record.end?.how !== 'applied')
     throw new AppError('bad-request', `“${record.plan.title}” was not applied, so there is nothing to undo.`);
   const plan = invert(record);
   const notes = [...plan.notes];
-  const checked = new Set<string>();
-  const moves: { path: TreePath; to: TreePath }[] = [];
-  const block = (code: string, path: string, message: string) => {
-    const by = later.findLast((r) => touches(r.plan, path));
+  for (const by of later)
     notes.push({
       level: 'blocker',
-      code,
-      message: by ? `${message.replace(/\.$/, '')}, by “${by.plan.title}”. Undo that first.` : message,
-      path,
+      code: 'stands-on',
+      message: `“${by.title}” came later and stands on it. Undo that first.`,
     });
-  };
+  const checked = new Set<string>();
+  const moves = new Moves();
+  const steps: Step[] = [];
   for (const step of plan.steps) {
-    const at = whereBefore(moves, step.path);
+    const at = moves.before(step.path);
     const isFirst = !checked.has(at);
     checked.add(at);
-    if (step.do === 'move-folder' || step.do === 'move') {
-      if (
-        !moves.some((m) => isWithin(step.to, m.path)) &&
-        !checked.has(step.to) &&
-        (await tree.kind(step.to)) !== null
-      )
-        block('in-the-way', step.to, `${step.to} is there again; undoing would overwrite it.`);
-      moves.push(step);
-    }
-    if (!isFirst) continue;
-    if (step.do === 'move-folder') {
-      if ((await tree.kind(at)) !== 'folder') block('gone', at, `The folder ${at} is not there any more.`);
+    const isMove = step.do === 'move-folder' || step.do === 'move';
+    if (isMove && !moves.hasLeft(step.to) && !checked.has(step.to) && (await tree.kind(step.to)) !== null)
+      notes.push({
+        level: 'blocker',
+        code: 'in-the-way',
+        message: `${step.to} is there again; undoing would overwrite it.`,
+        path: step.to,
+      });
+    if (isMove) moves.add(step.path, step.to);
+    const found = isFirst ? await findingAt(tree, step, at, (p) => moves.hasLeft(p)) : null;
+    if (found === 'drop') {
+      notes.push({ level: 'info', code: 'gone', message: `${at} is gone already.`, path: at });
       continue;
     }
-    const before =
-      step.do === 'put' || step.do === 'remove' ? step.before : step.do === 'move' ? step.content : null;
-    if (before?.digest === null) {
-      const stat = await tree.stat(at);
-      if (!stat) block('gone', at, `${at} is not there any more.`);
-      else if (stat.size !== before.size || stat.modified !== before.modified)
-        block('changed-since', at, `${at} was changed since.`);
-      continue;
-    }
-    const now = await tree.digest(at);
-    if (step.do === 'put' && step.before === null && now !== null && !moves.some((m) => isWithin(at, m.path)))
-      block('in-the-way', at, `${at} is there again; undoing would overwrite it.`);
-    else if (before && now === null) block('gone', at, `${at} is not there any more.`);
-    else if (before && now !== before.digest) block('changed-since', at, `${at} was changed since.`);
+    steps.push(step);
+    if (found) notes.push({ level: 'blocker', ...found });
   }
-  return { ...plan, notes };
+  return { ...plan, steps, notes };
 }

@@ -1,42 +1,91 @@
 // What is written down about a plan, so that a crash at any moment can be repaired and every change undone later.
-// One file per applied plan, `.satchel/journal/<id>.jsonl`; each line is `\n<digest> <json>`: the newline comes first, so a
-// torn line spoils only itself, and the digest (of the JSON bytes) tells a whole line from a torn one.
+// One file per applied plan, `.satchel/journal/<id>.jsonl`; each line is
+//
+//     \n<digest> <json>
+//
+// The newline comes first, so a torn line spoils only itself. From format 2 on the digest is that of the line before and the JSON: a line
+// that was lost or changed breaks the chain, while one that was torn at writing never was part of it. What ends at a whole line but without
+// its end is told from a lost tail by what lies on the disk (recover.ts) and by the summary beside it (summary.ts).
 
 import { digestOf, type Digest } from '../files/digest';
 import type { FileTree, WritableFileTree } from '../files/fileTree';
+import { journalFolder } from '../files/records';
 import { treePath, type TreePath } from '../files/treePath';
 import { utf8, decodeText } from '../text/bytes';
 import type { Plan } from './plan';
 
-export const journalFolder = treePath('.satchel/journal');
-export const storeFolder = treePath('.satchel/store');
+/** The newest format that is written and understood here. */
+export const journalFormat = 2;
+
+/** Who began a plan: an installation's name, and a seal that only this installation can make (see `sealOf`). */
+export interface Author {
+  installation: string;
+  seal: string;
+}
+
+/** What a step found and what it makes. */
+export interface AboutLine {
+  line: 'about';
+  step: number;
+  /** Content id of what will lie there. */
+  digest: Digest | null;
+  /** Content id under which what lies there now was kept. */
+  kept: Digest | null;
+  /** It need not be made. */
+  skip?: boolean | undefined;
+  /** Time of what will lie there, ms. */
+  modified?: number | undefined;
+  /** Time and permission bits of what lies there now. */
+  was?: { modified: number; mode?: number | undefined } | undefined;
+}
 
 /** One line. Times are ISO 8601 in UTC. */
 export type JournalLine =
-  | { line: 'plan'; id: string; time: string; plan: Plan }
-  /** Step `step` is about to be made: digest of the new content, digest under which the old was kept; `skip`: it need not be made. */
-  | { line: 'about'; step: number; digest: Digest | null; kept: Digest | null; skip?: boolean }
+  | {
+      line: 'plan';
+      id: string;
+      time: string;
+      plan: Plan;
+      format?: number;
+      seq?: number;
+      by?: Author | undefined;
+    }
+  /** A step is about to be made. */
+  | AboutLine
   | { line: 'applied'; time: string }
+  /** From here on steps are undone, the last first: that the last one shows on the disk says nothing any more. */
+  | { line: 'putting-back' }
   /** All that was done is undone again; `left` names files that were in neither state and were not touched. */
   | { line: 'put-back'; time: string; because: string; left: string[] };
 
-/** What the journal says of a step that was begun: content after it, content kept from before it, whether there was nothing to do. */
-export interface About {
-  digest: Digest | null;
-  kept: Digest | null;
-  skip: boolean;
-}
+/** What the journal says of a step that was begun. */
+export type About = Omit<AboutLine, 'line' | 'step' | 'skip'> & { skip: boolean };
+
+export type Ending =
+  { how: 'applied'; time: string } | { how: 'put-back'; time: string; because: string; left: string[] };
 
 /** A journal as read: the plan, and how far it went. */
 export interface JournalRecord {
   id: string;
+  /** The order in which plans were begun in this workspace; 0 in journals that did not count yet. */
+  seq: number;
   time: string;
   plan: Plan;
+  by: Author | null;
   about: Map<number, About>;
-  end:
-    | { how: 'applied'; time: string }
-    | { how: 'put-back'; time: string; because: string; left: string[] }
-    | null;
+  /** Putting back was begun. */
+  isBeingPutBack: boolean;
+  end: Ending | null;
+  /** A line was lost or changed: what it says cannot be relied on. */
+  damaged: boolean;
+  /** Digest of the last whole line, which the next one carries on. */
+  last: string;
+}
+
+/** A file that lies among journals and cannot be used: its plan is damaged, or it was written by a newer version. */
+export interface UnreadJournal {
+  id: string;
+  why: 'damaged' | 'newer';
 }
 
 /** Path of a plan's journal. */
@@ -44,112 +93,141 @@ export function journalPath(id: string): TreePath {
   return treePath(`${journalFolder}/${id}.jsonl`);
 }
 
-/** Path under which content is kept. */
-export function storePath(digest: Digest): TreePath {
-  return treePath(`${storeFolder}/${digest.slice(0, 2)}/${digest}`);
+/** What a seal is made over: the plan, its place in the ledger, and the folder it was begun in. */
+export function sealOf(root: string, of: { id: string; seq: number; plan: Plan }): string {
+  return `${root}\n${of.id}\n${of.seq}\n${digestOf(utf8(JSON.stringify(of.plan)))}`;
 }
 
-/** Bytes of one line. */
-export function encodeLine(line: JournalLine): Uint8Array {
+/** Bytes of one line, and its digest. `last`: digest of the line before; '' for the first. */
+export function encodeLine(line: JournalLine, last: string): { bytes: Uint8Array; digest: string } {
   const json = JSON.stringify(line);
-  return utf8(`\n${digestOf(utf8(json))} ${json}`);
+  const digest = digestOf(utf8(last + json));
+  return { bytes: utf8(`\n${digest} ${json}`), digest };
 }
 
-/** Adds a line; it is safe when this resolves. */
-export async function writeLine(tree: WritableFileTree, id: string, line: JournalLine): Promise<void> {
-  await tree.append(journalPath(id), encodeLine(line));
-}
-
-/** Whole lines of a journal, torn ones left out. `parse` checks the shape of a line and returns null for what it does not know. */
-export function decodeLines(bytes: Uint8Array, parse: (value: unknown) => JournalLine | null): JournalLine[] {
-  const lines: JournalLine[] = [];
-  for (const text of decodeText(bytes).text.split('\n')) {
-    const space = text.indexOf(' ');
-    if (space !== 64) continue;
-    const json = text.slice(space + 1);
-    if (digestOf(utf8(json)) !== text.slice(0, space)) continue;
-    const line = parse(JSON.parse(json));
-    if (line) lines.push(line);
-  }
-  return lines;
-}
-
-/** Lines as a record; null when not even the plan was written whole (then nothing was touched). */
-export function recordOf(lines: readonly JournalLine[]): JournalRecord | null {
-  const first = lines.find((l) => l.line === 'plan');
-  if (!first) return null;
-  const record: JournalRecord = {
-    id: first.id,
-    time: first.time,
-    plan: first.plan,
-    about: new Map(),
-    end: null,
-  };
-  for (const l of lines) {
-    if (l.line === 'about')
-      record.about.set(l.step, { digest: l.digest, kept: l.kept, skip: l.skip === true });
-    else if (l.line === 'applied') record.end = { how: 'applied', time: l.time };
-    else if (l.line === 'put-back')
-      record.end = { how: 'put-back', time: l.time, because: l.because, left: l.left };
-  }
-  return record;
+/** Adds a line to a record's journal; it is safe when this resolves. */
+export async function writeLine(
+  tree: WritableFileTree,
+  record: Pick<JournalRecord, 'id' | 'last'>,
+  line: JournalLine,
+): Promise<void> {
+  const { bytes, digest } = encodeLine(line, record.last);
+  await tree.append(journalPath(record.id), bytes);
+  record.last = digest;
 }
 
 export type ParseLine = (value: unknown) => JournalLine | null;
 
-/** Every journal of a tree, oldest first. */
+type ReadLine = { how: 'whole'; value: unknown; digest: string } | { how: 'torn' | 'broken' };
+
+/**
+ * A line's JSON where its digest is right, by the chain or, in older journals, by itself. 'torn': it ends in the middle, as a write that was cut
+ * off does. 'broken': it is whole but not what was written, or a line before it was lost.
+ */
+function lineOf(text: string, last: string): ReadLine {
+  const [digest, json] = [text.slice(0, 64), text.slice(65)];
+  let value: unknown;
+  try {
+    value = JSON.parse(json);
+  } catch {
+    return { how: 'torn' };
+  }
+  const isRight = digestOf(utf8(last + json)) === digest || digestOf(utf8(json)) === digest;
+  return isRight && text[64] === ' ' ? { how: 'whole', value, digest } : { how: 'broken' };
+}
+
+/** A journal's bytes as a record. Null: not even the plan was written whole, so nothing was touched. */
+export function readRecord(
+  id: string,
+  bytes: Uint8Array,
+  parse: ParseLine,
+): JournalRecord | UnreadJournal | null {
+  const [before, ...texts] = decodeText(bytes).text.split('\n');
+  if (texts.length === 0) return null;
+  const first = lineOf(texts[0]!, '');
+  if (first.how !== 'whole' || before !== '')
+    return first.how === 'torn' && texts.length === 1 ? null : { id, why: 'damaged' };
+  const format = (first.value as { format?: unknown } | null)?.format;
+  if (typeof format === 'number' && format > journalFormat) return { id, why: 'newer' };
+  const plan = parse(first.value);
+  if (plan?.line !== 'plan') return { id, why: 'damaged' };
+  const record = begin(plan, first.digest);
+  let torn = false;
+  for (const text of texts.slice(1)) {
+    const read = lineOf(text, record.last);
+    if (read.how !== 'whole') {
+      torn = true;
+      record.damaged ||= read.how === 'broken';
+      continue;
+    }
+    const line = parse(read.value);
+    // A torn line is none of the chain; in older journals, which had no chain, nobody can tell.
+    if (!line || (torn && record.seq === 0)) record.damaged = true;
+    else add(record, line);
+    record.last = read.digest;
+  }
+  return record;
+}
+
+function begin(line: JournalLine & { line: 'plan' }, digest: string): JournalRecord {
+  return {
+    id: line.id,
+    seq: line.seq ?? 0,
+    time: line.time,
+    plan: line.plan,
+    by: line.by ?? null,
+    about: new Map(),
+    isBeingPutBack: false,
+    end: null,
+    damaged: false,
+    last: digest,
+  };
+}
+
+function add(record: JournalRecord, line: JournalLine): void {
+  if (line.line === 'about') {
+    const { step, digest, kept, skip, modified, was } = line;
+    record.about.set(step, { digest, kept, skip: skip === true, modified, was });
+  } else if (line.line === 'putting-back') record.isBeingPutBack = true;
+  else if (line.line === 'applied') record.end = { how: 'applied', time: line.time };
+  else if (line.line === 'put-back')
+    record.end = { how: 'put-back', time: line.time, because: line.because, left: line.left };
+  else record.damaged = true;
+}
+
+/** Ids of all journals of a tree. */
+export async function journalIds(tree: FileTree): Promise<string[]> {
+  return ((await tree.entries(journalFolder)) ?? []).flatMap((e) =>
+    e.kind === 'file' && e.link === undefined && e.name.endsWith('.jsonl') ? [e.name.slice(0, -6)] : [],
+  );
+}
+
+/** One journal; null where there is none, or nothing came of it. */
+export async function readJournal(
+  tree: FileTree,
+  id: string,
+  parse: ParseLine,
+): Promise<JournalRecord | UnreadJournal | null> {
+  const path = journalPath(id);
+  return (await tree.kind(path)) === 'file' ? readRecord(id, await tree.read(path), parse) : null;
+}
+
+/** Whether a reading is a record. */
+export function isRecord(read: JournalRecord | UnreadJournal | null): read is JournalRecord {
+  return read !== null && 'plan' in read;
+}
+
+/** Orders by when plans were begun: by their number where they have one, older journals first, by their ids. */
+export function byOrder(a: Pick<JournalRecord, 'seq' | 'id'>, b: Pick<JournalRecord, 'seq' | 'id'>): number {
+  return a.seq - b.seq || (a.id < b.id ? -1 : a.id > b.id ? 1 : 0);
+}
+
+/** Every journal of a tree that can be read, oldest first. */
 export async function readJournals(tree: FileTree, parse: ParseLine): Promise<JournalRecord[]> {
   const records: JournalRecord[] = [];
-  for (const entry of (await tree.entries(journalFolder)) ?? []) {
-    if (entry.kind !== 'file' || !entry.name.endsWith('.jsonl')) continue;
-    const record = recordOf(decodeLines(await tree.read(treePath(`${journalFolder}/${entry.name}`)), parse));
-    if (record) records.push(record);
+  for (const id of await journalIds(tree)) {
+    const read = await readJournal(tree, id, parse);
+    if (isRecord(read)) records.push(read);
   }
-  return records.sort((a, b) => (a.id < b.id ? -1 : 1));
-}
-
-/** One line of the ledger. */
-export interface LedgerEntry {
-  id: string;
-  time: string;
-  kind: Plan['kind'];
-  title: string;
-  state: 'applied' | 'undone' | 'put back' | 'unfinished';
-  undoes: string | null;
-  /** Files and folders the plan touches, and written paths it changes. */
-  files: number;
-  paths: number;
-  /** Files that were left as they are because they were in neither state. */
-  left: string[];
-}
-
-/** The ledger, newest first. A plan counts as undone when an applied plan that turns it round is not itself undone. */
-export function ledgerOf(records: readonly JournalRecord[]): LedgerEntry[] {
-  const undone = new Set<string>();
-  for (const record of [...records].reverse()) {
-    if (record.end?.how === 'applied' && record.plan.undoes && !undone.has(record.id))
-      undone.add(record.plan.undoes);
-  }
-  return records
-    .map((r): LedgerEntry => ({
-      id: r.id,
-      time: r.time,
-      kind: r.plan.kind,
-      title: r.plan.title,
-      undoes: r.plan.undoes ?? null,
-      state:
-        r.end === null
-          ? 'unfinished'
-          : r.end.how === 'put-back'
-            ? 'put back'
-            : undone.has(r.id)
-              ? 'undone'
-              : 'applied',
-      files: r.plan.steps.filter(
-        (s) => s.do === 'put' || s.do === 'move' || s.do === 'remove' || s.do === 'move-folder',
-      ).length,
-      paths: r.plan.paths.length,
-      left: r.end?.how === 'put-back' ? r.end.left : [],
-    }))
-    .reverse();
+  return records.sort(byOrder);
 }

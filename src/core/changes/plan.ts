@@ -2,7 +2,7 @@
 // so that it can be shown, checked before it is made, written down, and turned round.
 
 import type { Digest } from '../files/digest';
-import { isWithin, type TreePath } from '../files/treePath';
+import type { TreePath } from '../files/treePath';
 import type { Span } from '../problem';
 import type { Piece } from '../text/edits';
 import { latin1, toLatin1 } from '../text/bytes';
@@ -12,6 +12,8 @@ export interface FileState {
   size: number;
   modified: number;
   digest: Digest | null;
+  /** The text of a link, which then is all that counts. */
+  link?: string | undefined;
 }
 
 /** A piece of new content, as it can be written down: bytes of the source, or new bytes as one character each. */
@@ -25,20 +27,24 @@ export type Source =
   | { from: 'bytes'; latin1: string };
 
 export type Step =
-  /** Writes a file. `before` null: there is none yet. `size` is that of the new content; `modified` null: now. */
+  /** Writes a file. `before` null: there is none yet. `size` is that of the new content; `modified` null: now. `mode`: permission bits of a new one. */
   | {
       do: 'put';
       path: TreePath;
       before: FileState | null;
       size: number;
       modified: number | null;
+      mode?: number | undefined;
       from: Source;
     }
   | { do: 'move'; path: TreePath; to: TreePath; content: FileState }
   /** Renames a folder with all that is in it, whatever that is. */
   | { do: 'move-folder'; path: TreePath; to: TreePath }
   | { do: 'remove'; path: TreePath; before: FileState }
-  | { do: 'make-folder'; path: TreePath }
+  /** Makes, changes or takes away a link: its text before and after, null where there is none. */
+  | { do: 'link'; path: TreePath; before: string | null; after: string | null }
+  /** Makes a folder; one that is there already serves, unless `fresh`: then somebody else's is in the way. */
+  | { do: 'make-folder'; path: TreePath; mode?: number | undefined; fresh?: boolean | undefined }
   | { do: 'remove-folder'; path: TreePath };
 
 /** A blocker prevents apply; a warning is something left as it is; information just tells. */
@@ -81,6 +87,16 @@ export const planKinds = [
 ] as const;
 export type PlanKind = (typeof planKinds)[number];
 
+/** What a plan rests on without changing it: it is stale when that is not so any more. */
+export interface Basis {
+  /** Every scene there was, where a plan had to know all: path, size, time. Another one, or one saved since, may name what moves. */
+  scenes?: readonly (readonly [path: string, size: number, modified: number])[] | undefined;
+  /** Scenes and folders that could not be read then. */
+  unread?: readonly string[] | undefined;
+  /** Files it uses as they are: a copy that is there already, what a reference is pointed to. Outside: by absolute path. */
+  files?: readonly { path: string; outside: boolean; state: FileState }[] | undefined;
+}
+
 export interface Plan {
   kind: PlanKind;
   /** Short, in the imperative, for buttons and the ledger: 'Make 11 references travel'. */
@@ -91,7 +107,8 @@ export interface Plan {
   /** How many references are ready before and after, of all that the plan looked at; null where that is not the question. */
   readiness: { before: number; after: number; of: number } | null;
   /** Id of the ledger entry that this plan turns round. */
-  undoes?: string;
+  undoes?: string | undefined;
+  basis?: Basis | undefined;
 }
 
 /** Pieces as they are written down. */
@@ -116,11 +133,12 @@ export function blockers(plan: Pick<Plan, 'notes'>): Note[] {
   return plan.notes.filter((n) => n.level === 'blocker');
 }
 
-/** Where what a later step finds at `path` lies before the given moves were made. */
-export function whereBefore(moves: readonly { path: TreePath; to: TreePath }[], path: TreePath): TreePath {
-  let at: string = path;
-  for (const m of moves.toReversed()) if (isWithin(at, m.to)) at = m.path + at.slice(m.to.length);
-  return at as TreePath;
+/** Bytes that the store may come to hold: of all that is replaced or taken away. */
+export function bytesToKeep(plan: Pick<Plan, 'steps'>): number {
+  return plan.steps.reduce(
+    (sum, s) => sum + ((s.do === 'put' || s.do === 'remove') && s.before ? s.before.size : 0),
+    0,
+  );
 }
 
 /** The longest run of missing parent folders of `path`, outermost first, as steps; `has` tells what is there or planned. */

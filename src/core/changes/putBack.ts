@@ -1,124 +1,159 @@
 // Puts back what a plan has done so far: after a failure, a cancel, or a crash. Needs only the plan and the journal's lines,
-// and may itself be cut off and run again: every action looks at the file first.
+// and may itself be cut off and run again: every action looks at the file first. What fails at one file stops no other.
 
+import { fileError } from '../files/fileErrors';
 import type { OutsideFiles, WritableFileTree } from '../files/fileTree';
-import { folderOf } from '../files/treePath';
-import {
-  storePath,
-  writeLine,
-  readJournals,
-  type About,
-  type JournalRecord,
-  type ParseLine,
-} from './journal';
+import { sameTime } from '../files/times';
+import type { TreePath } from '../files/treePath';
+import { checkContent, keepContent, openContent } from '../store/store';
+import { writeLine, type About, type JournalRecord } from './journal';
 import type { Step } from './plan';
 
-interface Context {
+export interface PutBackContext {
   outside: Pick<OutsideFiles, 'stat'>;
   now: () => string;
 }
 
-/** Undoes the steps that were begun, last first. Returns the paths that were in neither state and were left untouched. */
+/** How putting back went: nothing in either list means that every file is as before. */
+export interface PutBack {
+  /** Files in neither state: somebody changed them meanwhile, and they were not touched. */
+  left: string[];
+  /** Files that could not be put back, and why; to be tried again. */
+  stuck: { path: string; why: string }[];
+}
+
+/** Undoes the steps that were begun, last first. */
 export async function putBack(
   tree: WritableFileTree,
   record: JournalRecord,
-  context: Context,
-): Promise<string[]> {
-  const left: string[] = [];
+  context: PutBackContext,
+): Promise<PutBack> {
+  const done: PutBack = { left: [], stuck: [] };
+  if (!record.isBeingPutBack && record.about.size > 0)
+    try {
+      await writeLine(tree, record, { line: 'putting-back' });
+      record.isBeingPutBack = true;
+    } catch {
+      // A full drive: what is put back then shows by itself, but for a second crash in the middle.
+    }
   for (let i = record.plan.steps.length - 1; i >= 0; i--) {
     const step = record.plan.steps[i]!;
-    if (step.do === 'put') await tree.clearTemporary(step.path, `${record.id}-${i}`);
-    const about = record.about.get(i);
-    if (!about || about.skip) continue;
-    if (!(await putStepBack(tree, step, about, `${record.id}-${i}-back`, context))) left.push(step.path);
+    try {
+      if (step.do === 'put') await tree.clearTemporary(step.path, `${record.id}-${i}`);
+      const about = record.about.get(i);
+      if (!about || about.skip) continue;
+      if (!(await putStepBack(tree, step, about, `${record.id}-${i}-back`, context)))
+        done.left.push(step.path);
+    } catch (cause) {
+      const why = fileError(step.path, cause);
+      done.stuck.push({ path: step.path, why: why instanceof Error ? why.message : String(why) });
+    }
   }
-  return left;
+  return done;
 }
 
+/** False: the file is in neither state and was left. */
 async function putStepBack(
   tree: WritableFileTree,
   step: Step,
   about: About,
   tag: string,
-  context: Context,
+  context: PutBackContext,
 ): Promise<boolean> {
-  const restore = async (replace: boolean, modified: number) => {
-    await tree.clearTemporary(step.path, tag);
-    await tree.write(step.path, tree.stream(storePath(about.kept!)), { replace, tag, modified });
-    return true;
-  };
   switch (step.do) {
     case 'make-folder':
       await tree.removeFolder(step.path);
       return true;
     case 'remove-folder':
-      if ((await tree.kind(step.path)) === null) await tree.makeFolder(step.path);
+      if ((await tree.kind(step.path)) === null) await tree.makeFolder(step.path, about.was?.mode);
       return true;
-    case 'move': {
-      if ((await tree.kind(step.path)) === 'file') return true;
-      if (about.digest !== null && (await tree.digest(step.to)) !== about.digest) return false;
-      const there = await tree.stat(step.to);
-      if (
-        !there ||
-        there.size !== step.content.size ||
-        (about.digest === null && there.modified !== step.content.modified)
-      )
-        return false;
-      await tree.move(step.to, step.path);
-      return true;
-    }
+    case 'move':
+      return moveBack(tree, step, about);
     case 'move-folder': {
       if ((await tree.kind(step.path)) === 'folder') return true;
       if ((await tree.kind(step.to)) !== 'folder') return false;
       await tree.moveFolder(step.to, step.path);
       return true;
     }
+    case 'link':
+      return linkBack(tree, step);
     case 'remove':
       if ((await tree.kind(step.path)) !== null) return (await tree.digest(step.path)) === about.kept;
-      return restore(false, step.before.modified);
-    case 'put': {
-      const now = await tree.digest(step.path);
-      if (step.before === null) {
-        if (now === null) return true;
-        if (now !== about.digest) return false;
-        if (!(await isStillAtSource(step, context))) {
-          await tree.makeFolder(folderOf(storePath(now)));
-          await tree.keep(step.path, storePath(now));
-        }
-        await tree.remove(step.path);
-        return true;
-      }
-      if (now === about.kept) return true;
-      if (now !== null && now !== about.digest) return false;
-      return restore(now !== null, step.before.modified);
-    }
+      return restore(tree, step.path, step.before.modified, about, tag, false);
+    case 'put':
+      return unPut(tree, step, about, tag, context);
   }
 }
 
-/** True when a fresh copy's original still lies where it came from, so that the copy may go without being kept. */
-async function isStillAtSource(step: Step & { do: 'put' }, context: Context): Promise<boolean> {
-  if (step.from.from !== 'outside' || step.from.pieces !== null) return false;
-  const stat = await context.outside.stat(step.from.path);
-  return stat !== null && stat.size === step.from.state.size && stat.modified === step.from.state.modified;
-}
-
-/** Finishes what a crash left: every unfinished plan of a tree is put back. Returns what was done about each. */
-export async function recover(
+async function restore(
   tree: WritableFileTree,
-  parse: ParseLine,
-  context: Context,
-): Promise<{ id: string; title: string; left: string[] }[]> {
-  const repaired: { id: string; title: string; left: string[] }[] = [];
-  for (const record of (await readJournals(tree, parse)).reverse()) {
-    if (record.end) continue;
-    const left = await putBack(tree, record, context);
-    await writeLine(tree, record.id, {
-      line: 'put-back',
-      time: context.now(),
-      because: 'The program ended before the plan was done.',
-      left,
-    });
-    repaired.push({ id: record.id, title: record.plan.title, left });
+  path: TreePath,
+  planned: number,
+  about: About,
+  tag: string,
+  replace: boolean,
+): Promise<true> {
+  await tree.clearTemporary(path, tag);
+  await tree.write(path, openContent(tree, about.kept!), {
+    replace,
+    tag,
+    modified: about.was?.modified ?? planned,
+    mode: about.was?.mode,
+    beforeCommit: async (written) => checkContent(about.kept!, written.digest, path),
+  });
+  return true;
+}
+
+async function moveBack(tree: WritableFileTree, step: Step & { do: 'move' }, about: About): Promise<boolean> {
+  if ((await tree.kind(step.path)) !== null) return true;
+  if (step.content.link !== undefined) {
+    if ((await tree.readLink(step.to)) !== step.content.link) return false;
+  } else {
+    if ((await tree.kind(step.to)) !== 'file') return false;
+    if (about.digest !== null && (await tree.digest(step.to)) !== about.digest) return false;
+    const there = await tree.stat(step.to);
+    if (!there || there.size !== step.content.size) return false;
+    if (about.digest === null && !sameTime(there.modified, step.content.modified)) return false;
   }
-  return repaired;
+  await tree.move(step.to, step.path);
+  return true;
+}
+
+async function linkBack(tree: WritableFileTree, step: Step & { do: 'link' }): Promise<boolean> {
+  const [kind, text] = [await tree.kind(step.path), await tree.readLink(step.path)];
+  if (text === step.before && (text !== null || kind === null)) return true;
+  // Between taking the old one away and making the new one there is nothing.
+  if (kind !== null && text !== step.after) return false;
+  if (kind !== null) await tree.remove(step.path);
+  if (step.before !== null) await tree.makeLink(step.path, step.before);
+  return true;
+}
+
+async function unPut(
+  tree: WritableFileTree,
+  step: Step & { do: 'put' },
+  about: About,
+  tag: string,
+  context: PutBackContext,
+): Promise<boolean> {
+  const kind = await tree.kind(step.path);
+  const now = kind === 'file' ? await tree.digest(step.path) : null;
+  if (step.before === null) {
+    if (kind === null) return true;
+    if (now === null || now !== about.digest) return false;
+    // What came from a file that is gone since is the last of its kind.
+    if (await isOnlyCopy(step, context)) await keepContent(tree, step.path, now);
+    await tree.remove(step.path);
+    return true;
+  }
+  if (now !== null && now === about.kept) return true;
+  if (kind !== null && now !== about.digest) return false;
+  return restore(tree, step.path, step.before.modified, about, tag, kind !== null);
+}
+
+/** Whether a fresh copy's original no longer lies where it came from. */
+async function isOnlyCopy(step: Step & { do: 'put' }, context: PutBackContext): Promise<boolean> {
+  if (step.from.from !== 'outside') return false;
+  const stat = await context.outside.stat(step.from.path);
+  return !stat || stat.size !== step.from.state.size || !sameTime(stat.modified, step.from.state.modified);
 }

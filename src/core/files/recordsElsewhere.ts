@@ -2,25 +2,25 @@
 // folder, such as the one that holds several workspaces.
 
 import type { ByteRange, FileTree, WritableFileTree } from './fileTree';
-import { isWithin, treePath, type TreePath } from './treePath';
-
-const own = treePath('.satchel');
+import { isOwn, ownFolder } from './records';
+import type { TreePath } from './treePath';
 
 /** `tree` with its records in `records`, under the same paths. `.satchel` of `tree` itself is not to be seen. */
 export function recordsElsewhere(tree: WritableFileTree, records: WritableFileTree): WritableFileTree {
-  const at = (p: string) => (isWithin(p, own) ? records : tree);
-  const list: FileTree['list'] = async function* (folder) {
-    if (folder !== undefined && isWithin(folder, own)) yield* records.list(folder);
-    else for await (const f of tree.list(folder)) if (!isWithin(f.path, own)) yield f;
+  const at = (p: string) => (isOwn(p) ? records : tree);
+  const list: FileTree['list'] = async function* (folder, passedOver) {
+    if (folder !== undefined && isOwn(folder)) yield* records.list(folder, passedOver);
+    else for await (const f of tree.list(folder, passedOver)) if (!isOwn(f.path)) yield f;
   };
   const across = (p: TreePath, to: TreePath) => at(p) !== at(to);
   return {
     list,
     entries: async (folder) =>
       folder === ''
-        ? ((await tree.entries(folder))?.filter((e) => e.name !== own) ?? null)
+        ? ((await tree.entries(folder))?.filter((e) => e.name !== ownFolder) ?? null)
         : at(folder).entries(folder),
     kind: (p) => at(p).kind(p),
+    readLink: (p) => at(p).readLink(p),
     stat: (p) => at(p).stat(p),
     read: (p: TreePath, range?: ByteRange, into?: Uint8Array) => at(p).read(p, range, into),
     stream: (p, range) => at(p).stream(p, range),
@@ -41,7 +41,9 @@ export function recordsElsewhere(tree: WritableFileTree, records: WritableFileTr
         await records.write(to, tree.stream(p), { replace: false, tag: `keep-${to.slice(-16)}` });
     },
     remove: (p) => at(p).remove(p),
-    makeFolder: (p) => at(p).makeFolder(p),
+    makeLink: (p, text) => at(p).makeLink(p, text),
+    makeFolder: (p, mode) => at(p).makeFolder(p, mode),
+    folderMode: (p) => at(p).folderMode(p),
     removeFolder: (p) => at(p).removeFolder(p),
     clearTemporary: (p, tag) => at(p).clearTemporary(p, tag),
   };

@@ -28,9 +28,7 @@ const read = (file: string) => {
 const relative = (file: string) => path.relative(samples, file);
 
 /** The JSON of a .gltf or .glb, by JSON.parse; null when it is none. */
-function jsonOf(
-  content: Uint8Array,
-): {
+function jsonOf(content: Uint8Array): {
   asset?: { version?: string | number };
   images?: { uri?: string }[];
   buffers?: { uri?: string }[];

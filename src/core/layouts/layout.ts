@@ -13,6 +13,7 @@
 // No name may hold a colon, so none is mistaken for one. Blank lines say nothing, '#' lines belong to the folder below. Tabs count as
 // four blanks. Folders come out parents first.
 
+import { ownFolder } from '../files/records';
 import { AppError } from '../errors';
 import { checkName, foldName } from '../names/portable';
 import { fileKinds, type FileKind, type Homes } from './homes';
@@ -112,7 +113,7 @@ export function checkFolderName(name: string, top: boolean): string[] {
     wrong.push(
       `“${name}”: a layout cannot say this name in its text (blanks around it, “ = ” in it, or “#” in front).`,
     );
-  if (top && foldName(name) === '.satchel') wrong.push('“.satchel” is kept for the workspace itself.');
+  if (top && foldName(name) === ownFolder) wrong.push(`“${ownFolder}” is kept for the workspace itself.`);
   return wrong;
 }
 

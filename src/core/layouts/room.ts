@@ -1,6 +1,7 @@
 // What takes how much room in a workspace: by the home it lies in, or by the use that is made of it; below that by folder, below that its largest
 // files. Sums are exact; small files of a folder stand together.
 
+import { isOwn } from '../files/records';
 import { folderOf, nameOf } from '../files/treePath';
 import { kindAtHome, type Homes } from './homes';
 
@@ -36,7 +37,7 @@ export const uses = [
 
 /** The use that is made of a file. */
 function purposeOf(f: RoomFile, homes: Homes): (typeof uses)[number] {
-  if (f.path.startsWith('.satchel/')) return 'bin and records';
+  if (isOwn(f.path)) return 'bin and records';
   if (f.unused) return 'used by nothing';
   if (f.uses > 0) return 'used by a scene';
   const home = kindAtHome(f.path, homes);
@@ -45,7 +46,7 @@ function purposeOf(f: RoomFile, homes: Homes): (typeof uses)[number] {
 }
 
 function homeName(f: RoomFile, homes: Homes): string {
-  if (f.path.startsWith('.satchel/')) return 'bin and records';
+  if (isOwn(f.path)) return 'bin and records';
   const kind = kindAtHome(f.path, homes);
   return kind === null ? 'outside the homes' : `${homes[kind]}`;
 }

@@ -1,10 +1,7 @@
 // What a workspace knows of itself, and where it is written: `.satchel/workspace.json`, the marker that makes a folder a root.
 
-import { treePath, type TreePath } from '../files/treePath';
 import type { WorkspaceUnits } from '../units/units';
 import type { Homes } from './homes';
-
-export const markerPath = treePath('.satchel/workspace.json');
 
 /** The content of the marker file. Format 1. */
 export interface WorkspaceFile {
@@ -55,6 +52,3 @@ export async function findRoot(
     if (/^[A-Za-z]:$/.test(at)) return (await hasMarker(`${at}/`)) ? `${at}/` : null;
   }
 }
-
-/** Folder for notes about versions. */
-export const versionsFolder: TreePath = treePath('.satchel/versions');

@@ -5,6 +5,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { parseJournalLine } from '../../wire/plan';
 import { apply } from '../changes/apply';
+import { applying } from '../changes/testing/contexts';
 import { planUndo } from '../changes/invert';
 import { readJournals } from '../changes/journal';
 import { memoryOutside } from '../changes/testing/memoryOutside';
@@ -32,7 +33,7 @@ function workspaceOf(
 }
 let n = 0;
 const applied = (w: Here, plan: Plan) =>
-  apply(w.tree, plan, { id: `2026-${String(++n).padStart(5, '0')}`, now, outside: w.outside });
+  apply(w.tree, plan, applying(`2026-${String(++n).padStart(5, '0')}`, { outside: w.outside }));
 async function found(w: Here) {
   const out: Record<string, (string | number | null)[]> = {};
   for await (const report of scan(w.tree, settingOf(w)))

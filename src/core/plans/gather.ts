@@ -1,7 +1,14 @@
 // Gathers files from outside into a workspace: each to the home of its kind, scenes with all they reference, through chains.
 // A file that is already there with the same content is used as it is; another of the same name is never overwritten.
 
-import { foldersFor, type FileState, type Note, type PathChange, type Step } from '../changes/plan';
+import {
+  foldersFor,
+  type Basis,
+  type FileState,
+  type Note,
+  type PathChange,
+  type Step,
+} from '../changes/plan';
 import { folderOf, nameOf, treePath, type TreePath } from '../files/treePath';
 import { outsideTree, type FileTree } from '../files/fileTree';
 import { formatOfName, readReferences, type FileReading } from '../formats/formats';
@@ -12,7 +19,7 @@ import { findByTail, type Setting } from '../references/resolve';
 import { Lookup } from '../references/lookup';
 import { judge, type JudgedReference } from '../references/scan';
 import { rewrite, writtenRelative, type Rewriting } from './rewrite';
-import { insideRoot, settingOf, type Workspace } from './workspace';
+import { insideRoot, settingOf, stateOf, type Workspace } from './workspace';
 
 /** One file on its way in. `reused`: the workspace has it already, nothing is copied. */
 interface Gathered {
@@ -20,6 +27,8 @@ interface Gathered {
   to: TreePath;
   state: FileState;
   reused: boolean;
+  /** The file in the workspace that is used instead. */
+  there: FileState | null;
   scene: { reading: FileReading; references: JudgedReference[] } | null;
 }
 
@@ -88,7 +97,8 @@ export class Gathering {
     const same = scene?.references.length ? null : await this.sameInside(from, folder, stat.size);
     const to = same ?? (await this.freePath(folder, nameOf(from)));
     this.taken.add(to.toLowerCase());
-    const entry: Gathered = { from, to, state, reused: same !== null, scene };
+    const there = same === null ? null : await stateOf(this.workspace.tree, same);
+    const entry: Gathered = { from, to, state, reused: same !== null, there, scene };
     this.gathered.set(held ? `${from}\0${into}` : from, entry);
     for (const r of scene?.references ?? []) {
       if (r.target === null || r.state === 'library') {
@@ -208,6 +218,15 @@ export class Gathering {
     return at(folder, free);
   }
 
+  /** What is used as it lies in the workspace already: the plan rests on it. */
+  basis(): Basis {
+    return {
+      files: [...this.gathered.values()]
+        .filter((g) => g.reused)
+        .map((g) => ({ path: g.to, outside: false, state: g.there! })),
+    };
+  }
+
   /** Steps that copy everything gathered, scenes with their paths rewritten, and the path changes for showing. */
   async steps(): Promise<{ steps: Step[]; paths: PathChange[] }> {
     const steps: Step[] = [];
@@ -230,7 +249,9 @@ export class Gathering {
       let size = g.state.size;
       let pieces = null;
       if (g.scene) {
-        const done = rewrite(g.scene.reading, size, this.rewritings(g), g.to);
+        const done = await rewrite(g.scene.reading, size, this.rewritings(g), g.to, (range) =>
+          this.workspace.outside.read(g.from, range),
+        );
         ({ size, pieces } = done);
         paths.push(...done.paths);
         this.notes.push(...done.notes);

@@ -2,6 +2,7 @@
 
 import { expect, test } from '@jest/globals';
 import { apply } from '../changes/apply';
+import { applying } from '../changes/testing/contexts';
 import type { Plan } from '../changes/plan';
 import { memoryOutside } from '../changes/testing/memoryOutside';
 import { MemoryTree } from '../files/memoryTree';
@@ -10,7 +11,7 @@ import { shippedLayouts } from '../layouts/layout';
 import { isReady } from '../references/resolve';
 import { scan } from '../references/scan';
 import { usualUnits } from '../units/units';
-import { planBin } from './planHomes';
+import { planBin } from './planBin';
 import { planIntake, planTake } from './planIntake';
 import { planReference } from './planReference';
 import { settingOf, type Workspace } from './workspace';
@@ -38,7 +39,7 @@ function open(files: Record<string, string> = {}) {
 }
 let n = 0;
 const applied = async (w: ReturnType<typeof open>, plan: Plan) =>
-  apply(w.tree, plan, { id: String(++n).padStart(4, '0'), now, outside: w.outside });
+  apply(w.tree, plan, applying(String(++n).padStart(4, '0'), { outside: w.outside }));
 const users = (w: ReturnType<typeof open>) =>
   [...w.tree.files.keys()].filter((p) => !p.startsWith('.satchel/')).sort();
 const broken = async (w: Workspace) => {

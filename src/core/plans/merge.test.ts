@@ -8,11 +8,11 @@ import { parseJournalLine } from '../../wire/plan';
 import { apply } from '../changes/apply';
 import { laterPlans, touched } from '../changes/depends';
 import { planUndo } from '../changes/invert';
-import { ledgerOf, readJournals } from '../changes/journal';
+import { readJournals } from '../changes/journal';
 import type { Plan } from '../changes/plan';
 import { crashing } from '../changes/testing/crashingTree';
 import { memoryOutside } from '../changes/testing/memoryOutside';
-import { recover } from '../changes/putBack';
+import { applying, holdingIn, ledgerIn, recovering, undoing } from '../changes/testing/contexts';
 import { MemoryTree } from '../files/memoryTree';
 import { treePath } from '../files/treePath';
 import { isReady } from '../references/resolve';
@@ -39,7 +39,7 @@ function workspaceOf(files: Record<string, string | Uint8Array>, outside: Record
 }
 let n = 0;
 const applied = (w: Held, plan: Plan) =>
-  apply(w.tree, plan, { id: String(++n).padStart(5, '0'), now, outside: w.outside });
+  apply(w.tree, plan, applying(String(++n).padStart(5, '0'), { outside: w.outside }));
 const text = (w: Held, p: string) => new TextDecoder('latin1').decode(w.tree.files.get(p)!.bytes);
 const users = (w: Held) =>
   Object.fromEntries(
@@ -196,12 +196,12 @@ describe('the same content twice', () => {
           if (plan.steps.length === 0) return;
           const crashed = workspaceOf(files);
           const tree = crashing(crashed.tree, at + 1, 'unreported');
-          const done = await apply(tree, plan, { id: 'x', now, outside: w.outside }).then(
+          const done = await apply(tree, plan, applying('x', { outside: w.outside })).then(
             () => true,
             () => false,
           );
-          await recover(crashed.tree, parseJournalLine, { now, outside: w.outside });
-          if (!done && ledgerOf(await records(crashed))[0]?.state !== 'applied')
+          await recovering(crashed.tree);
+          if (!done && (await ledgerIn(crashed.tree))[0]?.state !== 'applied')
             expect(users(crashed)).toEqual(bytes);
           await applied(w, plan);
           expect(await ends(w)).toEqual(before);
@@ -357,28 +357,33 @@ describe('undo in any order', () => {
       await to('scenes/a.gltf', '../t/./1.png'),
     ];
     expect(
-      Object.fromEntries([...laterPlans(await records(w))].map(([id, l]) => [id, l.map((x) => x.id)])),
+      Object.fromEntries([...laterPlans(await holdingIn(w.tree))].map(([id, l]) => [id, l.map((x) => x.id)])),
     ).toEqual({ [one]: [three], [two]: [], [three]: [] });
-    expect(touched((await records(w))[0]!.plan)).toEqual(['scenes/a.gltf']);
+    expect(touched((await records(w))[0]!.plan).paths).toEqual(['scenes/a.gltf']);
     const all = await records(w);
-    const blocked = await planUndo(w.tree, all[0]!, all.slice(1));
+    const blocked = await undoing(w.tree, all[0]!);
     expect(blocked.notes).toEqual([
+      {
+        level: 'blocker',
+        code: 'stands-on',
+        message: '“Change 1 path in 1 scene” came later and stands on it. Undo that first.',
+      },
       {
         level: 'blocker',
         code: 'changed-since',
         path: 'scenes/a.gltf',
-        message: 'scenes/a.gltf was changed since, by “Change 1 path in 1 scene”. Undo that first.',
+        message: 'scenes/a.gltf was changed since.',
       },
     ]);
     await undo(w, two);
     await undo(w, three);
-    expect(laterPlans(await records(w)).get(one)).toEqual([]);
+    expect(laterPlans(await holdingIn(w.tree)).get(one)).toEqual([]);
     await undo(w, one);
     expect(users(w)).toEqual(bytes);
-    expect(
-      ledgerOf(await records(w))
-        .filter((e) => e.undoes === null)
-        .map((e) => e.state),
-    ).toEqual(['undone', 'undone', 'undone']);
+    expect((await ledgerIn(w.tree)).filter((e) => e.undoes === null).map((e) => e.state)).toEqual([
+      'undone',
+      'undone',
+      'undone',
+    ]);
   });
 });

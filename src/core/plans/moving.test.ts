@@ -1,6 +1,7 @@
 // Moves, homes, tidying and adopting on whole workspaces in memory: every reference that was found before is found after, leads to the same
 // content, and undo gives back the same bytes in the same places.
 
+import { markerPath } from '../files/records';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { gzipSync } from 'fflate';
@@ -11,15 +12,16 @@ import { readJournals } from '../changes/journal';
 import type { Plan } from '../changes/plan';
 import { crashing } from '../changes/testing/crashingTree';
 import { memoryOutside } from '../changes/testing/memoryOutside';
-import { recover } from '../changes/putBack';
+import { applying, recovering } from '../changes/testing/contexts';
 import { MemoryTree } from '../files/memoryTree';
 import { treePath } from '../files/treePath';
 import { readLayout, shippedLayouts, writeLayout } from '../layouts/layout';
-import { markerPath, writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
+import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
 import { scan, targetsOf } from '../references/scan';
 import { newWorkspaceFile } from './planCreate';
 import { planAdopt } from './planAdopt';
-import { planBin, planHomes, planLayout, planMove, type MarkedWorkspace } from './planHomes';
+import { planBin } from './planBin';
+import { planHomes, planLayout, planMove, type MarkedWorkspace } from './planHomes';
 import { outOfPlace, planTidy } from './planTidy';
 import { settingOf } from './workspace';
 
@@ -65,7 +67,7 @@ const gltf = (uris: string[], buffers: string[] = []) =>
   });
 let n = 0;
 const applied = async (w: Held, plan: Plan) =>
-  apply(w.tree, plan, { id: `${String(++n).padStart(5, '0')}`, now, outside: w.outside });
+  apply(w.tree, plan, applying(`${String(++n).padStart(5, '0')}`, { outside: w.outside }));
 const text = (w: Held, p: string) => new TextDecoder().decode(w.tree.files.get(p)!.bytes);
 const users = (w: Held) =>
   Object.fromEntries(
@@ -245,11 +247,11 @@ describe('renaming and moving', () => {
         { path: 'scenes/a.gltf', to: 'scenes/b/a.gltf' },
       ]);
       const tree = crashing(w.tree, at, 'unreported');
-      const done = await apply(tree, plan, { id: 'x', now, outside: w.outside }).then(
+      const done = await apply(tree, plan, applying('x', { outside: w.outside })).then(
         () => true,
         () => false,
       );
-      await recover(w.tree, parseJournalLine, { outside: w.outside, now });
+      await recovering(w.tree);
       const whole = (await readJournals(w.tree, parseJournalLine))[0]?.end?.how === 'applied';
       if (!whole) expect([at, users(w)]).toEqual([at, before]);
       else expect(w.tree.files.has('art/b.png')).toBe(true);

@@ -1,6 +1,7 @@
 // Takes over a folder that exists: its own folders serve as homes where they fit, the rest of the layout is made, and what lies about
 // is filed if that is wanted. Nothing is renamed that need not be.
 
+import { ownFolder, markerPath, isOwnAnywhere } from '../files/records';
 import type { Note, Plan, Step } from '../changes/plan';
 import type { CancelSignal } from '../files/fileTree';
 import { folderOf, isWithin, treePath, type TreePath } from '../files/treePath';
@@ -8,8 +9,8 @@ import { fileKinds, type FileKind, type Homes } from '../layouts/homes';
 import type { Layout } from '../layouts/layout';
 import { contentsOf, homesIn, isInPlace, type FolderContent } from '../layouts/recognise';
 import { kindOfName } from '../layouts/homes';
-import { markerPath, type WorkspaceFile } from '../layouts/workspace';
-import { isOwn } from './moving';
+import { type WorkspaceFile } from '../layouts/workspace';
+
 import { newWorkspaceFile } from './planCreate';
 import { markerStep } from './planHomes';
 import { tidying } from './planTidy';
@@ -58,7 +59,7 @@ export async function recognise(
     options.signal?.throwIfAborted();
     if (files.length % 500 === 0) options.onFile?.(files.length, path);
     if (path.endsWith(marker)) nested.push(treePath(path.slice(0, -marker.length)));
-    if (isOwn(path) || path.includes('/.satchel/')) continue;
+    if (isOwnAnywhere(path)) continue;
     files.push({ path, size });
     for (let at = folderOf(path) as string; at !== '' && !folders.has(at); at = folderOf(at)) folders.add(at);
   }
@@ -144,8 +145,9 @@ export async function planAdopt(
   if (await workspace.tree.kind(markerPath))
     notes.push({ level: 'blocker', code: 'exists', message: 'This folder is a workspace already.' });
   const put = await markerStep(workspace, file);
-  if (put) steps.push({ do: 'make-folder', path: treePath('.satchel') }, put);
+  if (put) steps.push({ do: 'make-folder', path: ownFolder }, put);
   let paths: Plan['paths'] = [];
+  let basis: Plan['basis'];
   if (request.tidy) {
     const moved = await tidying({ ...workspace, file: { ...workspace.file, homes } }, homes, {
       only: null,
@@ -155,7 +157,7 @@ export async function planAdopt(
     const there = new Set(made);
     steps.push(...moved.steps.filter((s) => s.do !== 'make-folder' || !there.has(s.path)));
     notes.push(...moved.notes);
-    ({ paths } = moved);
+    ({ paths, basis } = moved);
   } else if (found.loose > 0)
     notes.push({
       level: 'info',
@@ -163,7 +165,7 @@ export async function planAdopt(
       message: `${found.loose} ${found.loose === 1 ? 'file lies' : 'files lie'} outside the home of their kind. They stay; Files can file them later.`,
     });
   return {
-    plan: { kind: 'adopt', title: `Adopt ${request.name}`, steps, notes, paths, readiness: null },
+    plan: { kind: 'adopt', title: `Adopt ${request.name}`, steps, notes, paths, readiness: null, basis },
     file,
     found,
   };

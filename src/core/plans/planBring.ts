@@ -31,5 +31,6 @@ export async function planBring(workspace: Workspace, request: { files: readonly
     notes: gathering.notes,
     paths,
     readiness: null,
+    basis: gathering.basis(),
   };
 }

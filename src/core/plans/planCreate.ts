@@ -1,9 +1,10 @@
 // Creates a workspace: its folders and its marker, in a root that is new and empty.
 
+import { markerPath } from '../files/records';
 import type { Plan, Step } from '../changes/plan';
 import { treePath } from '../files/treePath';
 import { keeper, writeLayout, type Layout } from '../layouts/layout';
-import { markerPath, writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
+import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
 import { latin1, utf8 } from '../text/bytes';
 
 /** What the marker of a new workspace says. `without`: folders of the layout that are not wanted, with all below them. */

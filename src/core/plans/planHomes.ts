@@ -1,14 +1,16 @@
 // Renames and moves with references kept, and changes of homes: the files of a kind follow, the marker says where they live.
 
+import { markerPath, binAt, isOwn } from '../files/records';
 import type { Note, Plan, Step } from '../changes/plan';
 import { isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
 import type { FileKind, Homes } from '../layouts/homes';
 import { eachFolder, keeper, readLayoutText, writeLayout, type Layout } from '../layouts/layout';
-import { markerPath, writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
+import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
 import { checkName } from '../names/portable';
 import { latin1, utf8 } from '../text/bytes';
 import { filesOf, scan } from '../references/scan';
-import { isOwn, moving, plainMoves, type MoveRequest } from './moving';
+import { plainMoves } from './moveSteps';
+import { moving, type MoveRequest } from './moving';
 import { keeperStep } from './planCreate';
 import { kindOfFile } from './planTidy';
 import { settingOf, stateOf, type Workspace } from './workspace';
@@ -76,7 +78,7 @@ export async function planMove(
       notes.push({ level: 'blocker', code: 'bad-name', message: `${to}: ${wrong[0]!.message}`, path });
     const kind = isOwn(path) || isOwn(to) ? null : await workspace.tree.kind(treePath(path));
     if (kind === 'folder') folders.push({ path, to });
-    else if (kind === 'file') files.set(path, to);
+    else if (kind === 'file' || kind === 'link') files.set(path, to);
     else
       notes.push({
         level: 'blocker',
@@ -104,6 +106,7 @@ export async function planMove(
     notes: [...notes, ...moved.notes],
     paths: moved.paths,
     readiness: null,
+    basis: moved.basis,
   };
 }
 
@@ -224,6 +227,7 @@ export async function planHomes(
     notes: [...notes, ...moved.notes],
     paths: moved.paths,
     readiness: null,
+    basis: moved.basis,
   };
 }
 
@@ -303,6 +307,7 @@ export async function planLayout(
     notes: [...notes, ...moved.notes],
     paths: moved.paths,
     readiness: null,
+    basis: moved.basis,
   };
 }
 
@@ -318,47 +323,6 @@ export async function planSettings(
     title,
     steps: step ? [step] : [],
     notes: step ? [] : [{ level: 'info', code: 'nothing', message: 'It is so already.' }],
-    paths: [],
-    readiness: null,
-  };
-}
-
-/** Moves files to the workspace's bin: they keep their paths in it, under the time of the clearing (ISO, made a legal name). What a scene that stays still uses is left. */
-export async function planBin(workspace: Workspace, paths: readonly TreePath[], now: string): Promise<Plan> {
-  const bin = `.satchel/bin/${now.replace(/[:.]/g, '-')}`;
-  const notes: Note[] = [];
-  const going = new Set<string>();
-  for (const p of paths) if ((await workspace.tree.kind(p)) === 'file') going.add(p); // what has gone meanwhile need not go
-  const setting = settingOf(workspace);
-  for (let again = true; again;) {
-    // A scene that stays keeps what it uses, and what that uses in turn.
-    again = false;
-    for await (const report of scan(workspace.tree, setting)) {
-      if (going.has(report.path)) continue;
-      for (const r of report.references)
-        for (const file of filesOf(r))
-          if (going.delete(file)) {
-            again = true;
-            notes.push({
-              level: 'warning',
-              code: 'in-use',
-              message: `${file} stays: ${report.path} uses it.`,
-              path: file,
-            });
-          }
-    }
-  }
-  const moved = await plainMoves(
-    workspace,
-    new Map([...going].map((p) => [p, `${bin}/${p}`])),
-    Object.values(workspace.file.homes),
-  );
-  if (going.size === 0) notes.push({ level: 'info', code: 'nothing', message: 'There is nothing to clear.' });
-  return {
-    kind: 'bin',
-    title: `Clear ${going.size === 1 ? nameOf([...going][0]!) : `${going.size} files`} to the bin`,
-    steps: moved.steps,
-    notes: [...notes, ...moved.notes],
     paths: [],
     readiness: null,
   };

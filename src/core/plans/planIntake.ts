@@ -144,5 +144,6 @@ export async function planTake(
     notes: [...notes, ...moved.notes],
     paths: moved.paths,
     readiness: null,
+    basis: moved.basis,
   };
 }

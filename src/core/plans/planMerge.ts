@@ -2,15 +2,19 @@
 // Only files that stand for themselves are looked at. Scenes mean something else in another folder; a geometry buffer beside a scene is that
 // scene's own, and one shared by several versions would change all of them at the next save; frames and tiles belong to their row.
 
+import { binAt, isOwn } from '../files/records';
 import type { Note, PathChange, Plan, Step } from '../changes/plan';
 import type { CancelSignal } from '../files/fileTree';
-import { comparePaths, folderOf, treePath, type TreePath } from '../files/treePath';
+import { linkTarget, linkText } from '../files/links';
+import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '../files/treePath';
 import { kindAtHome, kindOfName, type FileKind } from '../layouts/homes';
-import { filesOf, judge, readScene, scenePaths } from '../references/scan';
-import { isOwn, plainMoves } from './moving';
-import { rewrite, writtenRelative, type Rewriting } from './rewrite';
+import { filesOf, type JudgedReference } from '../references/scan';
+import { plainMoves } from './moveSteps';
+import { linksOf } from './placing';
+import { SceneSet, type Scene } from './sceneSet';
+import { writtenRelative, type Rewriting } from './rewrite';
 import { spell, understand } from '../references/written';
-import { settingOf, stateOf, type Workspace } from './workspace';
+import type { Workspace } from './workspace';
 
 const merged: ReadonlySet<FileKind> = new Set(['texture', 'audio', 'video', 'font', 'reference']);
 
@@ -30,23 +34,17 @@ interface Watched {
 async function usesOf(
   workspace: Workspace,
   { signal, onFile }: Watched,
-): Promise<{ uses: Map<string, number>; inRows: Set<string> }> {
+): Promise<{ uses: Map<string, number>; inRows: Set<string>; scenes: SceneSet }> {
   const uses = new Map<string, number>();
   const inRows = new Set<string>();
-  const setting = settingOf(workspace);
-  let done = 0;
-  for (const scene of await scenePaths(workspace.tree)) {
-    signal?.throwIfAborted();
-    onFile?.(++done, scene);
-    const reading = await readScene(workspace.tree, scene);
-    if (!reading || !('format' in reading)) continue;
-    for (const r of (await judge(scene, reading, setting)).references)
+  const scenes = await SceneSet.of(workspace, { signal, onScene: (done, _, path) => onFile?.(done, path) });
+  for await (const { references } of scenes.each())
+    for (const r of references)
       for (const file of filesOf(r)) {
         uses.set(file, (uses.get(file) ?? 0) + 1);
         if (r.members) inRows.add(file);
       }
-  }
-  return { uses, inRows };
+  return { uses, inRows, scenes };
 }
 
 /** Groups of files with the same content, those that take most room first. */
@@ -126,7 +124,7 @@ export async function planMerge(
         });
     }
   }
-  const { inRows } = await usesOf(workspace, watched);
+  const { inRows, scenes } = await usesOf(workspace, watched);
   for (const path of inRows)
     if (instead.delete(path))
       notes.push({
@@ -135,63 +133,9 @@ export async function planMerge(
         message: `${path} stays: it is one of a row of frames or tiles.`,
         path,
       });
-  const setting = settingOf(workspace);
-  let steps: Step[] = [];
-  let paths: PathChange[] = [];
-  for (let again = true; again;) {
-    again = false;
-    [steps, paths] = [[], []];
-    for (const scene of await scenePaths(workspace.tree)) {
-      watched.signal?.throwIfAborted();
-      const reading = await readScene(workspace.tree, scene);
-      if (!reading || !('format' in reading)) continue;
-      const rewritings: Rewriting[] = [];
-      const dropped: string[] = [];
-      for (const reference of (await judge(scene, reading, setting)).references) {
-        const keep =
-          reference.inside && reference.target !== null && !reference.members
-            ? instead.get(reference.target)
-            : undefined;
-        if (keep === undefined) continue;
-        dropped.push(reference.target!);
-        const syntax = reference.syntax ?? reading.format.syntax;
-        const understood = understand(`${reference.prefix ?? ''}${reference.written}`, syntax);
-        const isAbsolute = understood.form === 'absolute' && understood.path.startsWith(`${workspace.root}/`);
-        rewritings.push({
-          reference,
-          written: isAbsolute
-            ? spell(`${workspace.root}/${keep}`, syntax, reference.written) + understood.tail
-            : writtenRelative(reading, scene, keep, reference),
-        });
-      }
-      if (rewritings.length === 0) continue;
-      const state = (await stateOf(workspace.tree, scene))!;
-      const done = rewrite(reading, state.size, rewritings, scene);
-      if (!done.pieces || done.notes.some((n) => n.code === 'cannot-say')) {
-        // What it uses has to stay, and so do the paths of others to it.
-        for (const path of dropped)
-          if (instead.delete(path))
-            notes.push({
-              level: 'warning',
-              code: 'held',
-              message: `${path} stays: ${scene} uses it by a path that cannot be changed.`,
-              path,
-            });
-        again = true;
-        break;
-      }
-      paths.push(...done.paths);
-      steps.push({
-        do: 'put',
-        path: scene,
-        before: state,
-        size: done.size,
-        modified: null,
-        from: { from: 'tree', path: scene, state, pieces: done.pieces },
-      });
-    }
-  }
-  const bin = `.satchel/bin/${now.replace(/[:.]/g, '-')}`;
+  await stayNamed(scenes, instead, notes);
+  const { puts: steps, paths, links } = await pointTo(workspace, scenes, instead, notes);
+  const bin = binAt(now);
   const moved = await plainMoves(workspace, new Map([...instead.keys()].map((p) => [p, `${bin}/${p}`])), [
     ...Object.values(workspace.file.homes),
     ...[...instead.values()].map((p) => folderOf(p)),
@@ -201,9 +145,112 @@ export async function planMerge(
   return {
     kind: 'merge',
     title: `Merge ${instead.size === 1 ? `one file into ${[...instead.values()][0]}` : `${instead.size} files that are there twice`}`,
-    steps: [...steps, ...moved.steps],
-    notes: [...notes, ...moved.notes],
+    steps: [...steps, ...links, ...moved.steps],
+    notes: [
+      ...notes,
+      ...(instead.size > 0
+        ? scenes.notes('blocker', 'It may use what would go; nothing is merged before it can be read.')
+        : []),
+      ...moved.notes,
+    ],
     paths,
     readiness: null,
+    basis: scenes.basis(),
   };
+}
+
+/** What a file names whose paths cannot be read stays. */
+async function stayNamed(scenes: SceneSet, instead: Map<string, TreePath>, notes: Note[]): Promise<void> {
+  const names = new Map([...instead.keys()].map((p) => [nameOf(p), p]));
+  for (const naming of await scenes.namingFiles(new Set(names.keys()), notes))
+    for (const name of naming.names)
+      for (const path of instead.keys())
+        if (nameOf(path) === name && instead.delete(path))
+          notes.push({
+            level: 'warning',
+            code: 'held',
+            message: `${path} stays: ${naming.path} names it, and its paths cannot be changed here.`,
+            path,
+          });
+}
+
+interface Pointed {
+  puts: Step[];
+  paths: PathChange[];
+  /** Links that are pointed to the file that stays. */
+  links: Step[];
+}
+
+/** Points every path and link to the file that stays; what cannot be said keeps its file. */
+async function pointTo(
+  workspace: Workspace,
+  scenes: SceneSet,
+  instead: Map<string, TreePath>,
+  notes: Note[],
+): Promise<Pointed> {
+  const links = await linksOf(workspace.tree);
+  // A link is nobody's copy: it stays a link, and leads to what stays.
+  for (const link of links.keys()) instead.delete(link);
+  for (;;) {
+    const done: Pointed = { puts: [], paths: [], links: [] };
+    const failed = await pointScenes(workspace, scenes, instead, done);
+    if (!failed) {
+      for (const [path, text] of links) {
+        const target = linkTarget(path, text, workspace.root);
+        const keep = target === null ? undefined : instead.get(target);
+        if (keep !== undefined)
+          done.links.push({
+            do: 'link',
+            path,
+            before: text,
+            after: linkText(path, keep, text, workspace.root),
+          });
+      }
+      return done;
+    }
+    // What it uses has to stay, and so do the paths of others to it.
+    for (const path of failed.files)
+      if (instead.delete(path))
+        notes.push({
+          level: 'warning',
+          code: 'held',
+          message: `${path} stays: ${failed.scene} uses it by a path that cannot be changed.`,
+          path,
+        });
+  }
+}
+
+async function pointScenes(
+  workspace: Workspace,
+  scenes: SceneSet,
+  instead: ReadonlyMap<string, TreePath>,
+  done: Pointed,
+): Promise<{ scene: string; files: string[] } | null> {
+  for await (const scene of scenes.each()) {
+    const wishes: Rewriting[] = [];
+    const files: string[] = [];
+    for (const reference of scene.references) {
+      const [file] = reference.members ? [] : filesOf(reference);
+      const keep = file === undefined ? undefined : instead.get(file);
+      if (keep === undefined) continue;
+      files.push(file!);
+      wishes.push({ reference, written: writtenTo(workspace.root, scene, reference, keep) });
+    }
+    if (wishes.length === 0) continue;
+    const rewritten = await scenes.rewriteStep(scene, wishes);
+    if (!rewritten.step || rewritten.failed) return { scene: scene.path, files };
+    done.puts.push(rewritten.step);
+    done.paths.push(...rewritten.paths);
+  }
+  return null;
+}
+
+/** How a scene writes the path to another file of the root, absolute where it was. */
+function writtenTo(root: string, scene: Scene, reference: JudgedReference, to: TreePath): string {
+  const syntax = reference.syntax ?? scene.reading.format.syntax;
+  const understood = understand(`${reference.prefix ?? ''}${reference.written}`, syntax);
+  const isAbsolute = understood.form === 'absolute' && understood.path.startsWith(`${root}/`);
+  return isAbsolute
+    ? spell(`${root}/${to}`, syntax, reference.written) + understood.tail
+    : writtenRelative(scene.reading, scene.path, to, reference);
 }

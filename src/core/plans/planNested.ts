@@ -1,9 +1,10 @@
 // Repairs a workspace inside a workspace: it is unmarked, its folder staying what it is; or merged, its files going to the homes of the outer
 // one. (Moving it out is planRelocate.) Its notes on versions come along; its own ledger stays in its hidden folder.
 
+import { markerPath, versionsFolder, isOwnAnywhere } from '../files/records';
 import type { Plan, Step } from '../changes/plan';
 import { join, nameOf, treePath, type TreePath } from '../files/treePath';
-import { markerPath, versionsFolder, type WorkspaceFile } from '../layouts/workspace';
+import { type WorkspaceFile } from '../layouts/workspace';
 import { markerStep, type MarkedWorkspace } from './planHomes';
 import type { MoveRequest } from './moving';
 import { kindOfFile, nestedIn, tidying } from './planTidy';
@@ -68,8 +69,7 @@ export async function planNested(workspace: MarkedWorkspace, request: NestedRequ
     };
   const only: string[] = [];
   for await (const f of workspace.tree.list(inner))
-    if (!f.path.startsWith(`${inner}/.satchel/`) && (await kindOfFile(workspace, f.path)) !== 'other')
-      only.push(f.path);
+    if (!isOwnAnywhere(f.path) && (await kindOfFile(workspace, f.path)) !== 'other') only.push(f.path);
   const others = (await nestedIn(workspace)).filter((n) => n !== inner);
   const moved = await tidying(workspace, workspace.file.homes, {
     only,
@@ -84,6 +84,7 @@ export async function planNested(workspace: MarkedWorkspace, request: NestedRequ
     notes: moved.notes,
     paths: moved.paths,
     readiness: null,
+    basis: moved.basis,
   };
 }
 

@@ -1,18 +1,19 @@
 // Points missing references to where their files are now: to those that are chosen, to those that moved in the same way, and, where that is
 // asked for, to all that are sure. What is less sure (two alike, a near spelling) is named and left.
 
-import type { Note, PathChange, Plan, Step } from '../changes/plan';
+import { isOwn } from '../files/records';
+import type { Basis, Note, PathChange, Plan, Step } from '../changes/plan';
 import type { CancelSignal, OutsideFiles } from '../files/fileTree';
 import { folderOf, isAbsolutePath, joinInside, nameOf, type TreePath } from '../files/treePath';
 import { fullPath, type Syntax } from '../formats/format';
-import type { FileReading } from '../formats/formats';
 import { NameIndex, reasonText, sureOne, type Candidate, type Evidence } from '../references/candidates';
 import { isReady } from '../references/resolve';
-import { judge, readScene, scenePaths, type JudgedReference } from '../references/scan';
+import { keyOf, type JudgedReference } from '../references/scan';
 import { normaliseAbsolute, spell, understand } from '../references/written';
-import { isOwn } from './moving';
-import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
-import { settingOf, stateOf, type Workspace } from './workspace';
+
+import { isGuess, writtenRelative, type Rewriting } from './rewrite';
+import { SceneSet } from './sceneSet';
+import type { Workspace } from './workspace';
 
 export interface RelinkRequest {
   /** Folders outside the root to look in, absolute, with all below them. */
@@ -32,7 +33,7 @@ export interface RelinkRequest {
 
 const mostSearched = 1_000_000;
 
-/** Every file below a folder, links followed once; `into` hears each with its size where `withSizes`. */
+/** Every file below a folder, folders behind links left out; `into` hears each. */
 async function filesBelow(
   outside: OutsideFiles,
   folder: string,
@@ -45,7 +46,9 @@ async function filesBelow(
     const at = waiting.pop()!;
     if (outside.mayRead?.(at) === false) continue;
     for (const e of (await outside.entries(at)) ?? [])
-      (e.kind === 'folder' ? (p: string) => waiting.push(p) : into)(`${at === '/' ? '' : at}/${e.name}`);
+      e.kind !== 'other' &&
+        (e.kind === 'file' || e.link === undefined) &&
+        (e.kind === 'folder' ? (p: string) => waiting.push(p) : into)(`${at === '/' ? '' : at}/${e.name}`);
   }
 }
 
@@ -69,7 +72,6 @@ export async function indexOf(
 /** A reference that is not found, with what is needed to point it elsewhere. */
 interface Lost {
   scene: TreePath;
-  reading: FileReading;
   reference: JudgedReference;
   syntax: Syntax;
   tail: string;
@@ -88,18 +90,15 @@ async function lostOnes(
   notes: Note[] | null,
   signal?: CancelSignal,
   chosen: ReadonlyMap<string, string> = new Map(),
-): Promise<{ lost: Lost[]; of: number; ready: number }> {
-  const setting = settingOf(workspace);
+): Promise<{ lost: Lost[]; of: number; ready: number; scenes: SceneSet }> {
+  const scenes = await SceneSet.of(workspace, { signal });
   const lost: Lost[] = [];
   let [of, ready] = [0, 0];
-  for (const path of await scenePaths(workspace.tree)) {
-    signal?.throwIfAborted();
-    const reading = await readScene(workspace.tree, path);
-    if (!reading || !('format' in reading)) continue;
-    for (const reference of (await judge(path, reading, setting)).references) {
+  for await (const { path, reading, references } of scenes.each())
+    for (const reference of references) {
       of++;
       if (isReady(reference)) ready++;
-      const isChosen = chosen.has(`${path}\0${reference.at}`);
+      const isChosen = chosen.has(keyOf(path, reference.at));
       if (
         !isChosen &&
         (!isLookedFor(reference) || (notes ? isGuess(reference, path, notes) : reference.uncertain === true))
@@ -109,12 +108,11 @@ async function lostOnes(
       const understood = understand(fullPath(reference), syntax);
       if (!('path' in understood)) {
         // A web address has no path to be looked for; by hand it may be pointed anywhere.
-        if (isChosen) lost.push({ scene: path, reading, reference, syntax, tail: '', path: '', meant: '' });
+        if (isChosen) lost.push({ scene: path, reference, syntax, tail: '', path: '', meant: '' });
         continue;
       }
       lost.push({
         scene: path,
-        reading,
         reference,
         syntax,
         tail: understood.tail,
@@ -122,8 +120,7 @@ async function lostOnes(
         meant: meaningOf(workspace.root, path, understood),
       });
     }
-  }
-  return { lost, of, ready };
+  return { lost, of, ready, scenes };
 }
 
 function meaningOf(root: string, scene: TreePath, u: { form: string; path: string }): string {
@@ -208,13 +205,18 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
   const notes: Note[] = [];
   const chosen = request.choices ?? [];
   const takeSure = request.sure ?? chosen.length === 0;
-  const key = (o: { scene: string; at: string }) => `${o.scene}\0${o.at}`;
+  const key = (o: { scene: string; at: string }) => keyOf(o.scene, o.at);
   const byHand = new Map(chosen.map((c) => [key(c), c.to]));
-  const { lost, of, ready } = await lostOnes(workspace, takeSure ? notes : null, request.signal, byHand);
+  const { lost, of, ready, scenes } = await lostOnes(
+    workspace,
+    takeSure ? notes : null,
+    request.signal,
+    byHand,
+  );
   const targets = new Map<Lost, string>();
   const heads: { from: string; to: string }[] = [];
   for (const one of lost) {
-    const to = byHand.get(`${one.scene}\0${one.reference.at}`);
+    const to = byHand.get(keyOf(one.scene, one.reference.at));
     if (to === undefined) continue;
     targets.set(one, to);
     if (one.meant !== '' && nameOf(to) === nameOf(one.meant)) heads.push(headsOf(one.meant, to));
@@ -236,7 +238,7 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
       if (
         targets.has(one) ||
         !isLookedFor(one.reference) ||
-        (only && !only.has(`${one.scene}\0${one.reference.at}`))
+        (only && !only.has(keyOf(one.scene, one.reference.at)))
       )
         continue;
       if (one.reference.state === 'case') {
@@ -264,16 +266,23 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
   const steps: Step[] = [];
   const paths: PathChange[] = [];
   let gained = 0;
-  for (const scene of new Set([...targets.keys()].map((o) => o.scene))) {
-    const own = [...targets].filter(([o]) => o.scene === scene);
+  const files: NonNullable<Basis['files']>[number][] = [];
+  const byScene = new Map<TreePath, [Lost, string][]>();
+  for (const target of targets)
+    byScene.set(target[0].scene, [...(byScene.get(target[0].scene) ?? []), target]);
+  for (const [scene, own] of byScene) {
+    const read = await scenes.read(scene);
+    if (!read) continue;
     const rewritings: Rewriting[] = [];
     for (const [o, to] of own) {
+      const rests = await restOn(workspace, to);
+      if (rests) files.push(rests);
       const isOutside = isAbsolutePath(to);
       rewritings.push({
         reference: o.reference,
         written: isOutside
           ? spell(to, o.syntax, o.reference.written) + o.tail
-          : writtenRelative(o.reading, scene, to, o.reference),
+          : writtenRelative(read.reading, scene, to, o.reference),
       });
       const isLibrary = isOutside && workspace.file.libraries.some((l) => to.startsWith(`${l.path}/`));
       if (isReady(o.reference)) {
@@ -287,19 +296,10 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
           message: `${nameOf(to)} is found outside the root, at ${to}; make it travel to bring it in.`,
         });
     }
-    const state = (await stateOf(workspace.tree, scene))!;
-    const done = rewrite(own[0]![0].reading, state.size, rewritings, scene);
+    const done = await scenes.rewriteStep(read, rewritings);
     notes.push(...done.notes);
     paths.push(...done.paths);
-    if (done.pieces)
-      steps.push({
-        do: 'put',
-        path: scene,
-        before: state,
-        size: done.size,
-        modified: null,
-        from: { from: 'tree', path: scene, state, pieces: done.pieces },
-      });
+    if (done.step) steps.push(done.step);
   }
   return {
     kind: 'relink',
@@ -308,5 +308,13 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
     paths,
     notes,
     readiness: { before: ready, after: ready + gained, of },
+    basis: { files },
   };
+}
+
+/** What a reference is pointed to must still be there when the plan is applied. */
+async function restOn(workspace: Workspace, to: string): Promise<NonNullable<Basis['files']>[number] | null> {
+  const outside = isAbsolutePath(to);
+  const stat = outside ? await workspace.outside.stat(to) : await workspace.tree.stat(to as TreePath);
+  return stat && { path: to, outside, state: { size: stat.size, modified: stat.modified, digest: null } };
 }

@@ -5,11 +5,12 @@ import { comparePaths, isWithin, nameOf, type TreePath } from '../files/treePath
 import { fullPath, type Format } from '../formats/format';
 import { formatOfName } from '../formats/formats';
 import { resolveReference, type Setting } from '../references/resolve';
-import { filesOf, followChain, judge, readScene, type JudgedReference } from '../references/scan';
+import { filesOf, followChain, keyOf, type JudgedReference } from '../references/scan';
+import { SceneSet } from './sceneSet';
 import { patternOf, replaceHead, replaceText } from '../references/heads';
 import { spell, understand } from '../references/written';
-import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
-import { settingOf, stateOf, type Workspace } from './workspace';
+import { isGuess, writtenRelative, type Rewriting } from './rewrite';
+import type { Workspace } from './workspace';
 
 /**
  * How paths shall change. `relative`: measured from the scene's folder as formats do, or from the root as some programs do. `library`: what lies in a
@@ -36,14 +37,15 @@ export interface RepathRequest {
 
 /** The plan that rewrites paths in the given scenes. Paths that would then not be found are named. */
 export async function planRepath(workspace: Workspace, request: RepathRequest): Promise<Plan> {
-  const setting = settingOf(workspace);
+  const scenes = await SceneSet.of(workspace, {}, request.scenes);
+  const { setting } = scenes;
   const steps: Step[] = [];
   const paths: PathChange[] = [];
   const notes: Note[] = [];
   const exact = new Map(
-    request.change.how === 'exact' ? request.change.paths.map((p) => [`${p.scene}\0${p.at}`, p.written]) : [],
+    request.change.how === 'exact' ? request.change.paths.map((p) => [keyOf(p.scene, p.at), p.written]) : [],
   );
-  const only = request.only && new Set(request.only.map((o) => `${o.scene}\0${o.at}`));
+  const only = request.only && new Set(request.only.map((o) => keyOf(o.scene, o.at)));
   const nested = request.nested
     ? await nestedScenes(workspace, setting, request.scenes, only)
     : new Set<TreePath>();
@@ -54,21 +56,21 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
       message: `“${request.change.find}” is no pattern that can be read.`,
     });
   for (const path of [...new Set([...request.scenes, ...nested])].sort(comparePaths)) {
-    const reading = await readScene(workspace.tree, path);
-    if (!reading || !('format' in reading)) {
+    const scene = await scenes.read(path);
+    if (!scene) {
       notes.push({
         level: 'blocker',
         code: 'unreadable',
-        message: reading?.problems[0]?.message ?? `${path} is no scene file.`,
+        message: scenes.unread.get(path)?.message ?? `${path} is no scene file.`,
         path,
       });
       continue;
     }
-    const report = await judge(path, reading, setting);
+    const { reading } = scene;
     const rewritings: Rewriting[] = [];
-    for (const reference of report.references) {
+    for (const reference of scene.references) {
       if (request.match && !request.match(reference.written)) continue;
-      const isNamed = only?.has(`${path}\0${reference.at}`) === true;
+      const isNamed = only?.has(keyOf(path, reference.at)) === true;
       if (only && !isNamed && !nested.has(path)) continue;
       if (!isNamed && request.change.how !== 'heads' && isGuess(reference, path, notes)) continue;
       const written = newPath(workspace, reference, path, reading, request.change, exact);
@@ -93,19 +95,10 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
           path,
         });
     }
-    const state = (await stateOf(workspace.tree, path))!;
-    const done = rewrite(reading, state.size, rewritings, path);
+    const done = await scenes.rewriteStep(scene, rewritings);
     notes.push(...done.notes);
     paths.push(...done.paths);
-    if (done.pieces)
-      steps.push({
-        do: 'put',
-        path,
-        before: state,
-        size: done.size,
-        modified: null,
-        from: { from: 'tree', path, state, pieces: done.pieces },
-      });
+    if (done.step) steps.push(done.step);
   }
   return {
     kind: 'repath',
@@ -128,7 +121,7 @@ function newPath(
   const syntax = r.syntax ?? reading.format.syntax;
   if (change.how === 'heads') return replaceHead(fullPath(r), syntax, change.heads);
   if (change.how === 'text') return replaceText(fullPath(r), change);
-  if (change.how === 'exact') return exact.get(`${scene}\0${r.at}`) ?? null;
+  if (change.how === 'exact') return exact.get(keyOf(scene, r.at)) ?? null;
   if (r.target === null) return null;
   const understood = understand(fullPath(r), syntax);
   const tail = 'tail' in understood ? understood.tail : '';
@@ -162,7 +155,7 @@ async function nestedScenes(
   for (const report of await followChain(workspace.tree, null, setting, scenes)) {
     if (!scenes.includes(report.path as TreePath)) continue;
     for (const r of report.references)
-      if (!only || only.has(`${report.path}\0${r.at}`))
+      if (!only || only.has(keyOf(report.path, r.at)))
         for (const file of filesOf(r)) if (formatOfName(file)) begin.add(file as TreePath);
   }
   return new Set(

@@ -1,10 +1,11 @@
 // Plans on the folder that holds workspaces: several made at once, and whole workspaces renamed or moved, with the references kept that
 // lead out of them, and those that lead into them from other workspaces that are known.
 
+import { ownFolder, markerPath, isOwnAnywhere } from '../files/records';
 import type { Note, Plan, Step } from '../changes/plan';
 import { folderOf, isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
 import type { Layout } from '../layouts/layout';
-import { markerPath, writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
+import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
 import { checkName, foldName } from '../names/portable';
 import { scenePaths } from '../references/scan';
 import { latin1, utf8 } from '../text/bytes';
@@ -58,8 +59,8 @@ export async function planCreateMany(
         ...(request.category ? { category: request.category } : {}),
       };
       steps.push(
-        { do: 'make-folder', path: treePath(name) },
-        { do: 'make-folder', path: join(name, '.satchel') },
+        { do: 'make-folder', path: treePath(name), fresh: true },
+        { do: 'make-folder', path: join(name, ownFolder) },
       );
       for (const step of planCreate(file).steps) steps.push({ ...step, path: join(name, step.path) });
     }
@@ -113,20 +114,21 @@ export async function planRelocate(shelf: Workspace, request: RelocateRequest): 
     if ((await shelf.tree.kind(to)) !== null)
       notes.push({ level: 'blocker', code: 'exists', message: `${to} is there already.`, path: to });
   }
-  const scenes = (
-    await Promise.all(
-      [...new Set([...request.moves.map((m) => m.path), ...roots])].map((r) => scenePaths(shelf.tree, r)),
-    )
-  ).flat();
-  const moved =
-    notes.length > 0
-      ? { steps: [], notes: [], paths: [] }
-      : await moving(shelf, {
-          folders: request.moves,
-          scenes: [...new Set(scenes)].filter((s) => !s.includes('/.satchel/')).sort(),
-          signal: request.signal,
-          onScene: request.onScene,
-        });
+  const found = await Promise.all(
+    [...new Set([...request.moves.map((m) => m.path), ...roots])].map((r) => scenePaths(shelf.tree, r)),
+  );
+  const scenes = found.flatMap((f) => f.scenes);
+  for (const p of found.flatMap((f) => f.unread))
+    notes.push({ level: 'warning', code: 'unread', message: p.message, ...(p.path ? { path: p.path } : {}) });
+  const moved = notes.some((n) => n.level === 'blocker')
+    ? { steps: [], notes: [], paths: [] }
+    : await moving(shelf, {
+        folders: request.moves,
+        below: [...new Set([...request.moves.map((m) => m.path), ...roots])],
+        scenes: [...new Set(scenes)].filter((s) => !isOwnAnywhere(s)).sort(),
+        signal: request.signal,
+        onScene: request.onScene,
+      });
   const place = (absolute: string) => {
     const m = request.moves.find((x) => isWithin(absolute, `${shelf.root}/${x.path}`));
     return m ? `${shelf.root}/${m.to}${absolute.slice(shelf.root.length + 1 + m.path.length)}` : absolute;

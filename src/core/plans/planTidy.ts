@@ -1,5 +1,6 @@
 // Files what lies about: each file to the home of its kind, with what must stay beside it, every reference kept.
 
+import { ownFolder, markerPath, isOwn } from '../files/records';
 import type { Plan } from '../changes/plan';
 import type { CancelSignal } from '../files/fileTree';
 import { folderOf, isTreePath, isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
@@ -7,11 +8,12 @@ import { formatOf, formatOfName } from '../formats/formats';
 import { leafOf } from '../formats/leaves';
 import { fileKinds, homeOf, kindOfName, needsLook, type FileKind, type Homes } from '../layouts/homes';
 import { countedSet, isInPlace } from '../layouts/recognise';
-import { markerPath } from '../layouts/workspace';
+
 import { foldName, numberedBeside } from '../names/portable';
-import { judge, ownFolder, readScene, scenePaths, targetsOf } from '../references/scan';
-import { isOwn, moving, type Moved } from './moving';
-import { settingOf, type Workspace } from './workspace';
+import { filesOf } from '../references/scan';
+import { SceneSet } from './sceneSet';
+import { moving, type Moved } from './moving';
+import type { Workspace } from './workspace';
 
 export interface TidyRequest {
   /** Workspaces inside whose files are not to be touched; absent: all there are. */
@@ -46,6 +48,7 @@ export async function planTidy(workspace: Workspace, request: TidyRequest): Prom
     notes: moved.notes,
     paths: moved.paths,
     readiness: null,
+    basis: moved.basis,
   };
 }
 
@@ -55,6 +58,7 @@ export async function tidying(workspace: Workspace, homes: Homes, request: TidyR
   return moving(workspace, {
     files,
     clearEmptied: true,
+    holdNamed: true,
     kept: Object.values(homes),
     signal: request.signal,
     onScene: request.onScene,
@@ -96,18 +100,14 @@ export async function nestedIn(workspace: Pick<Workspace, 'tree'>): Promise<Tree
 
 /** Files that belong to a scene and stay beside it: geometry buffers and material libraries, each with the scene that needs it. */
 async function companions(workspace: Workspace, signal?: CancelSignal): Promise<Map<string, TreePath>> {
-  const setting = settingOf(workspace);
   const beside = new Map<string, TreePath>();
-  for (const scene of await scenePaths(workspace.tree)) {
-    signal?.throwIfAborted();
-    const reading = await readScene(workspace.tree, scene);
-    if (!reading || !('format' in reading)) continue;
-    for (const r of (await judge(scene, reading, setting)).references) {
-      if (!r.inside || (r.kind !== 'buffer' && r.kind !== 'material')) continue;
-      for (const path of targetsOf(r))
+  const scenes = await SceneSet.of(workspace, { signal });
+  for await (const { path: scene, references } of scenes.each())
+    for (const r of references) {
+      if (r.kind !== 'buffer' && r.kind !== 'material') continue;
+      for (const path of filesOf(r))
         if (folderOf(path) === folderOf(scene) && !beside.has(path)) beside.set(path, scene);
     }
-  }
   return beside;
 }
 

@@ -6,11 +6,12 @@ import type { CancelSignal } from '../files/fileTree';
 import { folderOf, nameOf, type TreePath } from '../files/treePath';
 import { fullPath } from '../formats/format';
 import type { FileReading } from '../formats/formats';
-import { findByTail, isReady } from '../references/resolve';
-import { judge, readScene, scenePaths, type JudgedReference } from '../references/scan';
+import { findByTail, isReady, type Setting } from '../references/resolve';
+import { keyOf, type JudgedReference } from '../references/scan';
 import { Gathering } from './gather';
-import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
-import { settingOf, stateOf, type Workspace } from './workspace';
+import { isGuess, writtenRelative, type Rewriting } from './rewrite';
+import { SceneSet } from './sceneSet';
+import type { Workspace } from './workspace';
 
 export interface TravelRequest {
   /** Only these references, as `scene` and `at`; null: all of the workspace. */
@@ -21,50 +22,52 @@ export interface TravelRequest {
 
 /** The plan that makes references travel. Readiness counts all references of the workspace. */
 export async function planTravel(workspace: Workspace, request: TravelRequest): Promise<Plan> {
-  const setting = settingOf(workspace);
-  const only = request.only && new Set(request.only.map((o) => `${o.scene}\0${o.at}`));
+  const only = request.only && new Set(request.only.map((o) => keyOf(o.scene, o.at)));
   const gathering = new Gathering(workspace);
   const notes: Note[] = [];
-  const wishes: { path: TreePath; reading: FileReading; rewritings: Rewriting[] }[] = [];
+  const wishes: { path: TreePath; rewritings: Rewriting[] }[] = [];
+  const scenes = await SceneSet.of(workspace, {
+    signal: request.signal,
+    onScene: (done, _, path) => request.onScene?.(done, path),
+  });
   let of = 0;
   let ready = 0;
   let repaired = 0;
-  for (const path of await scenePaths(workspace.tree)) {
-    request.signal?.throwIfAborted();
-    const reading = await readScene(workspace.tree, path);
-    request.onScene?.(of, path);
-    if (!reading || !('format' in reading)) continue;
-    const report = await judge(path, reading, setting);
+  for await (const scene of scenes.each()) {
     const rewritings: Rewriting[] = [];
-    for (const reference of report.references) {
+    for (const reference of scene.references) {
       of++;
       if (isReady(reference)) ready++;
-      else if (only ? only.has(`${path}\0${reference.at}`) : !isGuess(reference, path, notes)) {
-        const target = await newTarget(reference, path, reading, setting, gathering, notes);
+      else if (only ? only.has(keyOf(scene.path, reference.at)) : !isGuess(reference, scene.path, notes)) {
+        const target = await newTarget(
+          reference,
+          scene.path,
+          scene.reading,
+          scenes.setting,
+          gathering,
+          notes,
+        );
         if (target !== null)
-          rewritings.push({ reference, written: writtenRelative(reading, path, target, reference) });
+          rewritings.push({
+            reference,
+            written: writtenRelative(scene.reading, scene.path, target, reference),
+          });
       }
     }
-    if (rewritings.length > 0) wishes.push({ path, reading, rewritings });
+    if (rewritings.length > 0) wishes.push({ path: scene.path, rewritings });
   }
   const gathered = await gathering.steps();
   const steps: Step[] = [...gathered.steps];
   const paths: PathChange[] = [...gathered.paths];
-  for (const { path, reading, rewritings } of wishes) {
-    const state = (await stateOf(workspace.tree, path))!;
-    const done = rewrite(reading, state.size, rewritings, path);
+  for (const { path, rewritings } of wishes) {
+    const again = await scenes.read(path);
+    if (!again) continue;
+    const done = await scenes.rewriteStep(again, rewritings);
     notes.push(...done.notes);
-    if (!done.pieces) continue;
+    if (!done.step) continue;
     repaired += done.paths.length;
     paths.push(...done.paths);
-    steps.push({
-      do: 'put',
-      path,
-      before: state,
-      size: done.size,
-      modified: null,
-      from: { from: 'tree', path, state, pieces: done.pieces },
-    });
+    steps.push(done.step);
   }
   return {
     kind: 'travel',
@@ -72,8 +75,13 @@ export async function planTravel(workspace: Workspace, request: TravelRequest): 
       repaired === 1 ? `Make ${nameOf(paths.at(-1)!.after)} travel` : `Make ${repaired} references travel`,
     steps,
     paths,
-    notes: [...notes, ...gathering.notes],
+    notes: [
+      ...notes,
+      ...scenes.notes('warning', 'Its references are not among those counted.'),
+      ...gathering.notes,
+    ],
     readiness: { before: ready, after: ready + repaired, of },
+    basis: gathering.basis(),
   };
 }
 
@@ -82,7 +90,7 @@ async function newTarget(
   r: JudgedReference,
   scene: TreePath,
   reading: FileReading,
-  setting: ReturnType<typeof settingOf>,
+  setting: Setting,
   gathering: Gathering,
   notes: Note[],
 ): Promise<string | null> {

@@ -2,16 +2,17 @@
 // What belongs to the scene alone (geometry buffer, material library: beside it, with its stem) is saved with it, so that the
 // next export over it cannot spoil the version.
 
+import { versionsFolder } from '../files/records';
 import { AppError } from '../errors';
 import type { Note, Plan, Step } from '../changes/plan';
 import { extensionOf, folderOf, nameOf, stemOf, treePath, type TreePath } from '../files/treePath';
-import { versionsFolder } from '../layouts/workspace';
+
 import { freeName } from '../names/portable';
-import { judge, readScene } from '../references/scan';
+import { SceneSet } from './sceneSet';
 import { latin1, utf8 } from '../text/bytes';
 import { nextVersion, seriesOf, type Series } from '../versions/series';
 import { rewrite, writtenRelative, type Rewriting } from './rewrite';
-import { settingOf, stateOf, type Workspace } from './workspace';
+import { stateOf, type Workspace } from './workspace';
 
 /** What is noted about a version. */
 export interface VersionNote {
@@ -30,7 +31,7 @@ export function versionNotePath(version: TreePath): TreePath {
 /** The series of a scene as it lies on disk now. */
 export async function readSeries(workspace: Pick<Workspace, 'tree'>, scene: TreePath): Promise<Series> {
   const names = ((await workspace.tree.entries(folderOf(scene))) ?? [])
-    .filter((e) => e.kind === 'file')
+    .filter((e) => e.kind === 'file' && e.link === undefined)
     .map((e) => e.name);
   return seriesOf(scene, names);
 }
@@ -69,18 +70,26 @@ async function planCopy(
   to: TreePath,
   request: { note: string; now: string },
 ): Promise<Omit<Plan, 'kind' | 'title'>> {
-  const state = await stateOf(workspace.tree, from);
+  const scenes = await SceneSet.of(workspace, {}, [from]);
+  const scene = await scenes.read(from);
+  const state = scene ? await scenes.stateOf(scene) : await stateOf(workspace.tree, from);
   if (!state) throw new AppError('not-found', `${from} is not there.`);
   const steps: Step[] = [];
   const notes: Note[] = [];
   const rewritings: Rewriting[] = [];
-  const reading = await readScene(workspace.tree, from);
-  if (reading && 'format' in reading) {
+  if ((await workspace.tree.kind(to)) !== null)
+    notes.push({
+      level: 'blocker',
+      code: 'in-the-way',
+      message: `${to} is there already, as a link or a folder.`,
+      path: to,
+    });
+  if (scene) {
     const names = new Set(
       ((await workspace.tree.entries(folderOf(from))) ?? []).map((e) => e.name.toLowerCase()),
     );
     const saved = new Map<string, TreePath>();
-    for (const reference of (await judge(from, reading, settingOf(workspace))).references) {
+    for (const reference of scene.references) {
       const target = reference.target as TreePath | null;
       const own =
         target !== null &&
@@ -106,13 +115,12 @@ async function planCopy(
           from: { from: 'tree', path: target, state: own, pieces: null },
         });
       }
-      rewritings.push({ reference, written: writtenRelative(reading, to, copy, reference) });
+      rewritings.push({ reference, written: writtenRelative(scene.reading, to, copy, reference) });
     }
   }
-  const done =
-    reading && 'format' in reading
-      ? rewrite(reading, state.size, rewritings, to)
-      : { pieces: null, size: state.size, paths: [], notes: [] };
+  const done = scene
+    ? await rewrite(scene.reading, state.size, rewritings, to, (range) => workspace.tree.read(from, range))
+    : { pieces: null, size: state.size, paths: [], notes: [] };
   notes.push(...done.notes);
   steps.push({
     do: 'put',

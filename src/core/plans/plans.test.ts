@@ -4,6 +4,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { parseJournalLine } from '../../wire/plan';
 import { apply } from '../changes/apply';
+import { applying } from '../changes/testing/contexts';
 import { planUndo } from '../changes/invert';
 import { readJournals } from '../changes/journal';
 import { memoryOutside } from '../changes/testing/memoryOutside';
@@ -45,7 +46,7 @@ const images = (...uris: string[]) =>
   JSON.stringify({ asset: { version: '2.0' }, images: uris.map((uri) => ({ uri })) });
 let n = 0;
 const applied = (w: Workspace & { tree: MemoryTree }, plan: Plan) =>
-  apply(w.tree, plan, { id: `${String(++n).padStart(5, '0')}`, now, outside: w.outside });
+  apply(w.tree, plan, applying(`${String(++n).padStart(5, '0')}`, { outside: w.outside }));
 const text = (w: { tree: MemoryTree }, p: string) => new TextDecoder().decode(w.tree.files.get(p)!.bytes);
 async function states(w: Workspace) {
   const out: string[] = [];

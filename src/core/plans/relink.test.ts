@@ -2,6 +2,7 @@
 
 import { describe, expect, test } from '@jest/globals';
 import { apply } from '../changes/apply';
+import { applying } from '../changes/testing/contexts';
 import { memoryOutside } from '../changes/testing/memoryOutside';
 import { MemoryTree } from '../files/memoryTree';
 import { editDistance, NameIndex, sureOne } from '../references/candidates';
@@ -20,8 +21,7 @@ async function relinked(
   const outside = memoryOutside(far);
   const workspace = { root: '/w', tree, outside, file: { homes: {}, libraries: [], places: [] } };
   const plan = await planRelink(workspace, { search });
-  if (plan.steps.length > 0)
-    await apply(tree, plan, { outside, now: () => '2026-11-23T00:00:00Z', id: '20261123-000000-0000000' });
+  if (plan.steps.length > 0) await apply(tree, plan, applying('20261123-000000-0000000', { outside }));
   const states: Record<string, [string, string | null]> = {};
   for await (const report of scan(tree, {
     root: '/w',

@@ -3,11 +3,13 @@
 import type { PathChange, PlanPiece, Note } from '../changes/plan';
 import { planPieces } from '../changes/plan';
 import { folderOf, relativePath } from '../files/treePath';
-import { fullPath, type Reference } from '../formats/format';
-import type { FileReading } from '../formats/formats';
+import type { ByteRange } from '../files/fileTree';
+import { concat } from '../text/bytes';
+import { fullPath, type Reading, type Reference } from '../formats/format';
+import { readReferences, type FileReading } from '../formats/formats';
 import { uncertain, type JudgedReference } from '../references/scan';
 import { spell, understand } from '../references/written';
-import { applyPieces, piecesOf, sizeOfPieces, type Edit } from '../text/edits';
+import { applyPieces, piecesOf, sizeOfPieces, type Edit, type Piece } from '../text/edits';
 
 /** A wish: this reference shall be written so. */
 export interface Rewriting {
@@ -27,14 +29,26 @@ export function isGuess(r: JudgedReference, scene: string, notes: Note[]): boole
   return r.uncertain === true;
 }
 
-/** New content of a file of `size` bytes; null when nothing changes. */
-export function rewrite(
+/** What became of wishes: null pieces where nothing changes. */
+interface Done {
+  pieces: PlanPiece[] | null;
+  size: number;
+  paths: PathChange[];
+  notes: Note[];
+}
+
+/** Gives bytes [start, end) of the file as it is. */
+type ReadOld = (range: ByteRange) => Promise<Uint8Array>;
+
+/** New content of a file of `size` bytes; null when nothing changes. It is read back before it is given, whatever its format. */
+export async function rewrite(
   reading: FileReading,
   size: number,
   rewritings: readonly Rewriting[],
   scene: string,
-): { pieces: PlanPiece[] | null; size: number; paths: PathChange[]; notes: Note[] } {
-  if (reading.rewrite) return rewriteByReader(reading, reading.rewrite, size, rewritings, scene);
+  read: ReadOld,
+): Promise<Done> {
+  if (reading.rewrite) return rewriteByReader(reading, reading.rewrite, size, rewritings, scene, read);
   const edits: Edit[] = [];
   const paths: PathChange[] = [];
   const notes: Note[] = [];
@@ -56,26 +70,25 @@ export function rewrite(
   if (edits.length === 0) return { pieces: null, size, paths, notes };
   if (reading.format.settle && reading.bytes) edits.push(...reading.format.settle(reading.bytes, edits));
   const pieces = piecesOf(edits, size);
-  if (reading.bytes && !readsBack(reading, edits, rewritings)) {
-    notes.push({
-      level: 'warning',
-      code: 'cannot-say',
-      message: `The new paths would not be read back as they are meant; ${scene} stays as it is.`,
-      path: scene,
-    });
-    return { pieces: null, size, paths: [], notes };
-  }
+  const wanted = rewritings.filter(
+    (r) => r.reference.span && reading.format.encode(r.written, r.reference) !== null,
+  );
+  const isRight = reading.bytes
+    ? saysWhatIsMeant(reading, rereadBytes(reading, edits), wanted)
+    : saysWhatIsMeant(reading, await rereadParts(scene, pieces, read), wanted);
+  if (!isRight) return { pieces: null, size, paths: [], notes: [...notes, notReadBack(scene)] };
   return { pieces: planPieces(pieces), size: sizeOfPieces(pieces), paths, notes };
 }
 
 /** The same for a format that finds the edits itself. */
-function rewriteByReader(
+async function rewriteByReader(
   reading: FileReading,
   find: NonNullable<FileReading['rewrite']>,
   size: number,
   rewritings: readonly Rewriting[],
   scene: string,
-): ReturnType<typeof rewrite> {
+  read: ReadOld,
+): Promise<Done> {
   const paths = rewritings
     .filter(({ reference, written }) => written !== fullPath(reference))
     .map(({ reference, written }) => ({
@@ -101,7 +114,18 @@ function rewriteByReader(
     };
   if (edits.length === 0) return { pieces: null, size, paths: [], notes: [] };
   const pieces = piecesOf(edits, size);
+  if (!saysWhatIsMeant(reading, await rereadParts(scene, pieces, read), rewritings))
+    return { pieces: null, size, paths: [], notes: [notReadBack(scene)] };
   return { pieces: planPieces(pieces), size: sizeOfPieces(pieces), paths, notes: [] };
+}
+
+function notReadBack(scene: string): Note {
+  return {
+    level: 'warning',
+    code: 'cannot-say',
+    message: `The new paths would not be read back as they are meant; ${scene} stays as it is.`,
+    path: scene,
+  };
 }
 
 /** How a file at `scene` writes a relative path to `target`, both tree paths, in the style of the old value: the full path. */
@@ -129,24 +153,51 @@ export function writtenRelative(
   return spell(anchored && !path.startsWith('.') ? `./${path}` : path, syntax, old) + tail;
 }
 
-/** Reads the new content and makes sure that it says what was meant, and nothing else. */
-function readsBack(reading: FileReading, edits: readonly Edit[], rewritings: readonly Rewriting[]): boolean {
-  const bytes = reading.bytes!;
-  const pieces = piecesOf(edits, bytes.length);
-  const again = reading.format.read(applyPieces(bytes, pieces), sizeOfPieces(pieces));
+/** Reads new content that is held in memory. */
+function rereadBytes(reading: FileReading, edits: readonly Edit[]): Reading {
+  const pieces = piecesOf(edits, reading.bytes!.length);
+  return reading.format.read(applyPieces(reading.bytes!, pieces), sizeOfPieces(pieces));
+}
+
+/** Reads new content that is made, as it is asked for, of the old file's parts. */
+async function rereadParts(scene: string, pieces: readonly Piece[], read: ReadOld): Promise<Reading | null> {
+  const size = sizeOfPieces(pieces);
+  const readNew: ReadOld = async ([start, end]) => {
+    const out: Uint8Array[] = [];
+    let at = 0;
+    for (const piece of pieces) {
+      const length = 'copy' in piece ? piece.copy[1] - piece.copy[0] : piece.bytes.length;
+      const [from, to] = [Math.max(0, start - at), Math.min(length, end - at)];
+      at += length;
+      if (to <= from) continue;
+      out.push(
+        'copy' in piece
+          ? new Uint8Array(await read([piece.copy[0] + from, piece.copy[0] + to]))
+          : piece.bytes.subarray(from, to),
+      );
+    }
+    return concat(out);
+  };
+  return readReferences(scene, size, readNew);
+}
+
+/** Whether the new content says what was meant, and for the rest what the old one said. */
+function saysWhatIsMeant(
+  reading: FileReading,
+  again: Reading | null,
+  rewritings: readonly Rewriting[],
+): boolean {
+  if (!again || again.references.length !== reading.references.length) return false;
   const wanted = new Map(rewritings.map((r) => [r.reference.at, r.written]));
-  const named = new Map(again.references.map((r) => [r.at, fullPath(r)]));
+  const said = new Map(again.references.map((r) => [r.at, fullPath(r)]));
   for (const other of again.otherReadings ?? [])
     if (wanted.get(other.reference.at) === other.reference.written)
-      named.set(other.reference.at, other.reference.written);
-  return (
-    again.references.length === reading.references.length &&
-    edits.length > 0 &&
-    rewritings.every(
-      (r) =>
-        named.get(r.reference.at) === r.written ||
-        named.get(r.reference.at) === `./${r.written}` ||
-        reading.format.encode(r.written, r.reference) === null,
-    )
+      said.set(other.reference.at, other.reference.written);
+  for (const [at, written] of wanted)
+    if (said.get(at) !== written && said.get(at) !== `./${written}`) return false;
+  // Where one reading of a line was taken, its other readings say something else now.
+  const other = new Set(reading.otherReadings?.flatMap((o) => (wanted.has(o.reference.at) ? o.instead : [])));
+  return reading.references.every(
+    (r, i) => wanted.has(r.at) || other.has(i) || said.get(r.at) === fullPath(r),
   );
 }

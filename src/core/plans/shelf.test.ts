@@ -1,5 +1,6 @@
 // Plans above the workspaces and on nested ones: references are kept across workspaces, undo gives back the same bytes.
 
+import { markerPath } from '../files/records';
 import { describe, expect, test } from '@jest/globals';
 import { parseJournalLine } from '../../wire/plan';
 import { parseWorkspaceFile } from '../../wire/workspace';
@@ -7,7 +8,7 @@ import { apply } from '../changes/apply';
 import { planUndo } from '../changes/invert';
 import { readJournals } from '../changes/journal';
 import type { Plan } from '../changes/plan';
-import { recover } from '../changes/putBack';
+import { applying, recovering } from '../changes/testing/contexts';
 import { crashing } from '../changes/testing/crashingTree';
 import { memoryOutside } from '../changes/testing/memoryOutside';
 import { MemoryTree } from '../files/memoryTree';
@@ -15,7 +16,7 @@ import { recordsElsewhere } from '../files/recordsElsewhere';
 import { treeSuite } from '../files/testing/treeSuite';
 import { join, treePath } from '../files/treePath';
 import { shippedLayouts } from '../layouts/layout';
-import { markerPath, writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
+import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
 import { scan } from '../references/scan';
 import { newWorkspaceFile } from './planCreate';
 import { planNested } from './planNested';
@@ -68,7 +69,7 @@ describe('several at once', () => {
       category: 'teaching',
       created: now(),
     });
-    await apply(tree, plan, { id: '1', now, outside: memoryOutside({}) });
+    await apply(tree, plan, applying('1'));
     expect(Object.keys(all()).length).toBe(31);
     for (const n of names)
       expect(parseWorkspaceFile(decode(inner.files.get(join(n, markerPath))!.bytes), n)).toMatchObject({
@@ -81,7 +82,7 @@ describe('several at once', () => {
       inner.folders.has('.satchel'),
     ]).toEqual([true, false, false]);
     const [record] = await readJournals(tree, parseJournalLine);
-    await apply(tree, await planUndo(tree, record!), { id: '2', now, outside: memoryOutside({}) });
+    await apply(tree, await planUndo(tree, record!), applying('2'));
     expect(Object.keys(all())).toEqual(['other/x.txt']);
     expect([...inner.folders].sort()).toEqual(['', 'other']);
   });
@@ -124,7 +125,7 @@ describe('moving whole workspaces', () => {
     const found = (await states(shelf)).sort();
     const plan = await planRelocate(shelf, { moves: [move], known });
     expect(plan.notes.map((n) => [n.level, n.code])).toEqual([['info', 'other-workspace']]);
-    await apply(tree, plan, { id: '1', now, outside: memoryOutside({}) });
+    await apply(tree, plan, applying('1'));
     expect(all()['Lantern/scenes/l.gltf']).toBe(
       gltf('../../client/2026%20Pier/textures/wood.png', '../textures/l.png'),
     );
@@ -141,7 +142,7 @@ describe('moving whole workspaces', () => {
     expect(JSON.parse(all()[`client/2026 Pier/${markerPath}`]!).name).toBe('2026 Pier');
     expect((await states(shelf)).sort()).toEqual(found);
     const [record] = await readJournals(tree, parseJournalLine);
-    await apply(tree, await planUndo(tree, record!), { id: '2', now, outside: memoryOutside({}) });
+    await apply(tree, await planUndo(tree, record!), applying('2'));
     expect(all()).toEqual(before);
   });
   test('not into another workspace, not over what is there', async () => {
@@ -162,15 +163,11 @@ describe('moving whole workspaces', () => {
       const { shelf, tree, all } = shelfOf(files);
       const before = all();
       const plan = await planRelocate(shelf, { moves: [move], known });
-      const done = await apply(crashing(tree, n, 'torn'), plan, {
-        id: '1',
-        now,
-        outside: memoryOutside({}),
-      }).then(
+      const done = await apply(crashing(tree, n, 'torn'), plan, applying('1')).then(
         () => true,
         () => false,
       );
-      await recover(tree, parseJournalLine, { outside: memoryOutside({}), now });
+      await recovering(tree);
       if (done) break;
       if ((await readJournals(tree, parseJournalLine))[0]?.end?.how !== 'applied')
         expect([n, all()]).toEqual([n, before]);
@@ -199,7 +196,7 @@ describe('a workspace inside a workspace', () => {
     file: outer,
   });
   const run = async (w: ReturnType<typeof open>, plan: Plan) => {
-    await apply(w.tree, plan, { id: 'z1', now, outside: w.outside });
+    await apply(w.tree, plan, applying('z1', { outside: w.outside }));
     const after = Object.keys(Object.fromEntries(w.tree.files))
       .filter((p) => !/^\.satchel\/(journal|store)/.test(p))
       .sort();
@@ -222,7 +219,7 @@ describe('a workspace inside a workspace', () => {
       ]);
       expect((await states(w)).sort()).toEqual(found);
       const record = (await readJournals(w.tree, parseJournalLine)).find((r) => r.id === 'z1');
-      await apply(w.tree, await planUndo(w.tree, record!), { id: 'z2', now, outside: w.outside });
+      await apply(w.tree, await planUndo(w.tree, record!), applying('z2', { outside: w.outside }));
       for (const [p, content] of Object.entries(before))
         expect([p, decode(w.tree.files.get(p)!.bytes)]).toEqual([p, content]);
     },

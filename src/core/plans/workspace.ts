@@ -19,7 +19,14 @@ export interface Workspace {
 export function settingOf(workspace: Workspace): Setting {
   const { root, tree, outside, file } = workspace;
   const search = (file.search ?? []).map((folder) => (isAbsolutePath(folder) ? folder : `${root}/${folder}`));
-  return { root, lookup: new Lookup(tree), outside, libraries: file.libraries, places: file.places, search };
+  return {
+    root,
+    lookup: new Lookup(tree, root),
+    outside,
+    libraries: file.libraries,
+    places: file.places,
+    search,
+  };
 }
 
 // Up to this size a file's content id is taken at planning; beyond, size and time stand for it until it is applied.

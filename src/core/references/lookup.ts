@@ -1,23 +1,43 @@
 // Finds files letter for letter, from folder listings that are read once. Also tells what would be found if letter case and
 // Unicode form were ignored. One Lookup serves one judging run: it does not see what changes on disk meanwhile.
 
+import { AppError } from '../errors';
+import type { Entry } from '../files/fileTree';
+import { realPathOf } from '../files/links';
 import { folderOf, nameOf, rootPath, treePath, type TreePath } from '../files/treePath';
 import { foldName } from '../names/portable';
 
 /** What a lookup needs of a tree. */
 export interface Listing {
-  entries(folder: TreePath): Promise<readonly { name: string; kind: 'file' | 'folder' }[] | null>;
+  entries(folder: TreePath): Promise<readonly Entry[] | null>;
 }
 
 interface Folder {
   names: Map<string, 'file' | 'folder'>;
+  /** Texts of the links in it. */
+  links: Map<string, string>;
   folded: Map<string, string[]> | null;
 }
 
 export class Lookup {
   private readonly folders = new Map<string, Folder | null>();
+  /** Folders whose names may not be read: what is asked for in them is not found, and this says why. */
+  readonly unread = new Set<TreePath>();
+  /** Whether any link was met: without one, every path is its own. */
+  hasLinks = false;
 
-  constructor(private readonly listing: Listing) {}
+  /** `root`: the tree's absolute path, by which absolute links are measured. */
+  constructor(
+    private readonly listing: Listing,
+    private readonly root = '',
+  ) {}
+
+  /** The path of the file itself once links are followed; the same path where there are none. */
+  async real(path: TreePath): Promise<TreePath> {
+    if (!this.hasLinks) return path;
+    const linkAt = async (p: TreePath) => (await this.folder(folderOf(p)))?.links.get(nameOf(p)) ?? null;
+    return (await realPathOf(path, this.root, linkAt)) ?? path;
+  }
 
   /** 'file' or 'folder' at the path, letter for letter; null when there is nothing. */
   async kind(path: TreePath): Promise<'file' | 'folder' | null> {
@@ -44,10 +64,31 @@ export class Lookup {
     if (held !== undefined) return held;
     let folder: Folder | null = null;
     if (path === '' || (await this.kind(path)) === 'folder') {
-      const entries = await this.listing.entries(path);
-      if (entries) folder = { names: new Map(entries.map((e) => [e.name, e.kind])), folded: null };
+      const entries = await this.entriesOf(path);
+      if (entries) folder = this.folderWith(entries);
     }
     this.folders.set(path, folder);
+    return folder;
+  }
+
+  private async entriesOf(path: TreePath): Promise<readonly Entry[] | null> {
+    try {
+      return await this.listing.entries(path);
+    } catch (cause) {
+      if (!(cause instanceof AppError)) throw cause;
+      this.unread.add(path);
+      return null;
+    }
+  }
+
+  private folderWith(entries: readonly Entry[]): Folder {
+    const folder: Folder = { names: new Map(), links: new Map(), folded: null };
+    for (const { name, kind, link } of entries) {
+      if (kind !== 'other') folder.names.set(name, kind);
+      if (link === undefined) continue;
+      folder.links.set(name, link);
+      this.hasLinks = true;
+    }
     return folder;
   }
 

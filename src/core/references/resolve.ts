@@ -2,7 +2,7 @@
 // is. What some programs forgive (backslashes, undecoded escapes, letter case) is found too, and said.
 
 import type { OutsideFiles } from '../files/fileTree';
-import { folderOf, isWithin, joinInside, nameOf, type TreePath } from '../files/treePath';
+import { folderOf, isWithin, join, joinInside, nameOf, type TreePath } from '../files/treePath';
 import type { Format, Reference, Syntax } from '../formats/format';
 import { gapsOf, sequencePattern } from '../names/sequences';
 import type { Lookup } from './lookup';
@@ -44,6 +44,8 @@ export interface Resolution {
   state: ReferenceState;
   /** Inside the root: path in the tree. Outside: absolute. Null when nothing is there. */
   target: string | null;
+  /** Where the file itself lies, where `target` leads to it through links inside the root. */
+  real?: string | undefined;
   /** True when `target` is inside the root. */
   inside: boolean;
   /** How many files it stands for; 0 when none. */
@@ -94,7 +96,7 @@ export function resolveReference(
   const understood = understandReference(reference, reference.written, reference.syntax ?? format.syntax);
   if (understood.form === 'relative' && typeof scene === 'string') {
     const inside = joinInside(folderOf(scene), understood.path);
-    if (inside !== null && setting.lookup.knownKind(inside) === 'file')
+    if (inside !== null && !setting.lookup.hasLinks && setting.lookup.knownKind(inside) === 'file')
       return found('travels', inside, true, understood.oddities);
   }
   return resolveByAsking(reference, understood, format, scene, setting);
@@ -249,11 +251,18 @@ async function resolveUnderstood(u: Understood, scene: ScenePlace, setting: Aske
 }
 
 async function insideOrNothing(path: TreePath, state: ReferenceState, setting: Asked): Promise<Resolution> {
-  if ((await setting.lookup.kind(path)) === 'file') return found(state, path, true);
-  const many = await manyOf(path, (folder) => setting.lookup.filesIn(folder as TreePath), setting);
-  if (many) return { ...found(state, path, true), ...many };
-  const loose = await setting.lookup.findLoosely(path);
-  return loose === null ? nothing : found('case', loose, true);
+  const { lookup } = setting;
+  const withReal = async (r: Resolution, folder: TreePath, name: string): Promise<Resolution> => {
+    if (!lookup.hasLinks) return r;
+    const real = r.members ? join(await lookup.real(folder), name) : await lookup.real(r.target as TreePath);
+    return real === r.target ? r : { ...r, real };
+  };
+  const folder = folderOf(path);
+  if ((await lookup.kind(path)) === 'file') return withReal(found(state, path, true), folder, nameOf(path));
+  const many = await manyOf(path, (f) => lookup.filesIn(f as TreePath), setting);
+  if (many) return withReal({ ...found(state, path, true), ...many }, folder, nameOf(path));
+  const loose = await lookup.findLoosely(path);
+  return loose === null ? nothing : withReal(found('case', loose, true), folder, nameOf(loose));
 }
 
 async function resolveAbsolute(u: Understood & { form: 'absolute' }, setting: Asked): Promise<Resolution> {

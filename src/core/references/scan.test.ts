@@ -43,7 +43,7 @@ test('scenes in path order, the own records left out, material files by their ow
   ]);
   expect(countStates(reports)).toEqual({ travels: 3 });
   expect((await scanned(tree, treePath('a'))).map((r) => r.path)).toEqual(['a/z.mtl', 'a/z.obj']);
-  expect(await scenePaths(tree, treePath('nowhere'))).toEqual([]);
+  expect(await scenePaths(tree, treePath('nowhere'))).toEqual({ scenes: [], unread: [] });
 });
 
 test('a file that cannot be read, or is none of its kind, is a problem of its own', async () => {

@@ -1,7 +1,15 @@
 // Scenes of a tree, each reference judged from the file it stands in. One bad file becomes a problem, never the end of a scan.
 
-import { outsideTree, type CancelSignal, type FileTree, type OutsideFiles } from '../files/fileTree';
-import { comparePaths, folderOf, nameOf, rootPath, treePath, type TreePath } from '../files/treePath';
+import { ownFolder } from '../files/records';
+import { AppError } from '../errors';
+import {
+  outsideTree,
+  type CancelSignal,
+  type Entry,
+  type FileTree,
+  type OutsideFiles,
+} from '../files/fileTree';
+import { comparePaths, folderOf, join, nameOf, rootPath, treePath, type TreePath } from '../files/treePath';
 import { formatOfName, isSceneFormat, readReferences, type FileReading } from '../formats/formats';
 import type { FormatId, Reference } from '../formats/format';
 import type { Problem } from '../problem';
@@ -16,9 +24,6 @@ export interface SceneReport {
   references: JudgedReference[];
   problems: Problem[];
 }
-
-/** The folder in which a workspace keeps its own records; scans leave it out. */
-export const ownFolder = '.satchel';
 
 /** Room for the bytes of one scene after another; see FileTree.read. */
 export const roomForScenes = () => new Uint8Array(1024 * 1024);
@@ -66,6 +71,7 @@ function judgedAs(r: Reference, found: Resolution): JudgedReference {
     quoting: r.quoting,
     state: found.state,
     target: found.target,
+    real: found.real,
     inside: found.inside,
     targets: found.targets,
     gaps: found.gaps,
@@ -159,23 +165,46 @@ export interface ScanOptions {
   onScene?: ((done: number, path: string) => void) | undefined;
 }
 
-/** Paths of all scenes below a folder, in path order; the workspace's own records are left out. */
+/** Scenes by their names, and folders that may not be read: who knows what lies in them. Both in path order. */
+export interface ScenesFound {
+  scenes: TreePath[];
+  unread: Problem[];
+}
+
+/** Paths of all scenes below a folder; the workspace's own records are left out, links not followed (what they lead to has a path of its own). */
 export async function scenePaths(
   tree: Pick<FileTree, 'entries'>,
   folder: TreePath = rootPath,
-): Promise<TreePath[]> {
-  const found: TreePath[] = [];
+): Promise<ScenesFound> {
+  const scenes: TreePath[] = [];
+  const unread: Problem[] = [];
   const waiting: TreePath[] = [folder];
-  while (waiting.length > 0) {
-    const at = waiting.pop()!;
-    for (const entry of (await tree.entries(at)) ?? []) {
-      const path = treePath(at === '' ? entry.name : `${at}/${entry.name}`);
+  for (let at = waiting.pop(); at !== undefined; at = waiting.pop()) {
+    for (const entry of await entriesOr(tree, at, unread)) {
+      if (entry.link !== undefined || entry.kind === 'other') continue;
+      const path = join(at, entry.name);
       if (entry.kind === 'folder') {
         if (path !== ownFolder) waiting.push(path);
-      } else if (formatOfName(path)) found.push(path);
+      } else if (formatOfName(path)) scenes.push(path);
     }
   }
-  return found.sort(comparePaths);
+  return { scenes: scenes.sort(comparePaths), unread };
+}
+
+/** Names in a folder; one that may not be read becomes a problem. */
+async function entriesOr(
+  tree: Pick<FileTree, 'entries'>,
+  folder: TreePath,
+  unread: Problem[],
+): Promise<readonly Entry[]> {
+  try {
+    return (await tree.entries(folder)) ?? [];
+  } catch (cause) {
+    if (!(cause instanceof AppError)) throw cause;
+    const message = `The folder ${folder === '' ? 'itself' : folder} could not be read: ${cause.message} What lies in it is not known.`;
+    unread.push({ code: 'unreadable', message, path: folder });
+    return [];
+  }
 }
 
 /** Reports the scenes given, in their order. */
@@ -195,14 +224,16 @@ export async function* reportScenes(
   }
 }
 
-/** Reports every scene and material library below `folder`, in path order: each file once, by its own paths. */
+/** Reports every scene and material library below `folder`, in path order: each file once, by its own paths. `unread` hears of folders that may not be read. */
 export async function* scan(
   tree: FileTree,
   setting: Setting,
   folder: TreePath = rootPath,
-  options: ScanOptions = {},
+  options: ScanOptions & { unread?: (problem: Problem) => void } = {},
 ): AsyncIterable<SceneReport> {
-  yield* reportScenes(tree, setting, await scenePaths(tree, folder), options);
+  const found = await scenePaths(tree, folder);
+  for (const problem of found.unread) options.unread?.(problem);
+  yield* reportScenes(tree, setting, found.scenes, options);
 }
 
 /** Reads and judges a scene outside the root; null when it is no scene file. */
@@ -261,9 +292,9 @@ export function targetsOf(r: Pick<JudgedReference, 'target' | 'members'>): strin
   return r.members?.map((name) => folder + name) ?? [r.target];
 }
 
-/** Those of them that lie inside the root. */
-export function filesOf(r: Pick<JudgedReference, 'target' | 'inside' | 'members'>): string[] {
-  return r.inside ? targetsOf(r) : [];
+/** The files themselves that it stands for inside the root, links followed. */
+export function filesOf(r: Pick<JudgedReference, 'target' | 'real' | 'inside' | 'members'>): string[] {
+  return r.inside ? targetsOf({ target: r.real ?? r.target, members: r.members }) : [];
 }
 
 /** Counts by state, in the order of the states' urgency. */
@@ -272,6 +303,11 @@ export function countStates(reports: Iterable<SceneReport>): Record<string, numb
   for (const report of reports)
     for (const r of report.references) counts[r.state] = (counts[r.state] ?? 0) + 1;
   return counts;
+}
+
+/** The key of a reference: its scene's path, and its place in it. */
+export function keyOf(scene: string, at: string): string {
+  return `${scene}\0${at}`;
 }
 
 /** Whether a report is of a scene proper, or of a material library that belongs to one. */

@@ -96,3 +96,14 @@ export function encodeText(
   }
   return bytes;
 }
+
+/** Joins parts into one array. */
+export function concat(parts: readonly Uint8Array[]): Uint8Array {
+  const out = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+}

@@ -10,11 +10,18 @@ import { startHash } from '../disk/blake';
 import { DiskTree } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 
+/** A file of a bag; `mode`: its permission bits, where the bag tells. */
+export interface BagFile {
+  size: number;
+  modified: number;
+  mode?: number | undefined;
+}
+
 /** A bag's files by path below its base folder: 'bagit.txt', 'data/…'. */
 export interface OpenBag {
   path: string;
   form: 'zip' | 'folder';
-  files: ReadonlyMap<string, { size: number; modified: number }>;
+  files: ReadonlyMap<string, BagFile>;
   stream(path: string): ByteStream;
   close(): void;
 }
@@ -33,7 +40,7 @@ export function openArchive(zip: string): Promise<OpenBag> {
 
 async function openFolder(bag: string): Promise<OpenBag> {
   const tree = new DiskTree(bag);
-  const files = new Map<string, { size: number; modified: number }>();
+  const files = new Map<string, BagFile>();
   for await (const f of tree.list()) files.set(f.path, f);
   return { path: bag, form: 'folder', files, stream: (p) => tree.stream(treePath(p)), close() {} };
 }
@@ -60,11 +67,21 @@ function readDirectory(system: string): Promise<{ zip: yauzl.ZipFile; entries: y
   });
 }
 
-/** UTF-8 where the entry says so or its bytes are valid UTF-8; else one character per byte. */
-function nameOfEntry(e: yauzl.Entry): string {
-  const raw = e.fileName as unknown as Buffer;
+// Characters 0x80 to 0xFF of IBM code page 437, in which names stand that are not said to be UTF-8 (APPNOTE.TXT 6.3.10, Appendix D.1).
+const cp437 =
+  'ÇüéâäàåçêëèïîìÄÅÉæÆôöòûùÿÖÜ¢£¥₧ƒáíóúñÑªº¿⌐¬½¼¡«»░▒▓│┤╡╢╖╕╣║╗╝╜╛┐└┴┬├─┼╞╟╚╔╩╦╠═╬╧╨╤╥╙╘╒╓╫╪┘┌█▄▌▐▀αßΓπΣσµτΦΘΩδ∞φε∩≡±≥≤⌠⌡÷≈°∙·√ⁿ²■\u00a0';
+
+/** UTF-8 where the entry says so or its bytes are valid UTF-8 (many programs forget to say it); else code page 437. */
+export function nameOfEntry(e: Pick<yauzl.Entry, 'generalPurposeBitFlag'> & { fileName: unknown }): string {
+  const raw = e.fileName as Buffer;
   const text = raw.toString('utf8');
-  return Buffer.from(text, 'utf8').equals(raw) ? text : raw.toString('latin1');
+  if ((e.generalPurposeBitFlag & 0x800) !== 0 || Buffer.from(text, 'utf8').equals(raw)) return text;
+  return [...raw].map((c) => (c < 0x80 ? String.fromCharCode(c) : cp437[c - 0x80]!)).join('');
+}
+
+/** The Unix mode of an entry, where it was made on a system that has one (APPNOTE.TXT 4.4.2.2: 3 is UNIX). */
+function modeOf(e: yauzl.Entry): number | null {
+  return e.versionMadeBy >>> 8 === 3 ? e.externalFileAttributes >>> 16 : null;
 }
 
 async function openZip(bag: string): Promise<OpenBag> {
@@ -75,7 +92,7 @@ async function openZip(bag: string): Promise<OpenBag> {
     size: e.uncompressedSize,
     packed: e.compressedSize,
     offset: e.relativeOffsetOfLocalHeader,
-    mode: e.versionMadeBy >>> 8 === 3 ? e.externalFileAttributes >>> 16 : null,
+    mode: modeOf(e),
     encrypted: (e.generalPurposeBitFlag & 1) !== 0,
   }));
   const refused = refusals(listed);
@@ -90,8 +107,8 @@ async function openZip(bag: string): Promise<OpenBag> {
   }
   // One base folder, as RFC 8493 §4 has it, or the bag's files at the top.
   const atTop = named.some(({ name }) => name === 'bagit.txt');
-  const bases = new Set(named.map(({ name }) => name.split('/')[0]));
-  const base = !atTop && bases.size === 1 ? `${[...bases][0]}/` : '';
+  const first = named[0]?.name.split('/')[0] ?? '';
+  const base = !atTop && named.every(({ name }) => name.startsWith(`${first}/`)) ? `${first}/` : '';
   const byPath = new Map(
     named
       .filter(({ name }) => !name.endsWith('/') && name.startsWith(base))
@@ -100,7 +117,14 @@ async function openZip(bag: string): Promise<OpenBag> {
   const files = new Map(
     [...byPath]
       .sort(([a], [b]) => comparePaths(a, b))
-      .map(([p, e]) => [p, { size: e.uncompressedSize, modified: e.getLastModDate().getTime() }]),
+      .map(([p, e]): [string, BagFile] => [
+        p,
+        {
+          size: e.uncompressedSize,
+          modified: e.getLastModDate().getTime(),
+          mode: modeOf(e) === null ? undefined : modeOf(e)! & 0o777,
+        },
+      ]),
   );
   return {
     path: bag,
@@ -180,6 +204,7 @@ export function payloadTree(bag: OpenBag): FileTree {
     async kind(path) {
       return files.has(path) ? 'file' : folders.has(path) ? 'folder' : null;
     },
+    readLink: async () => null,
     stat: async (path) => files.get(path) ?? null,
     async read(path, range) {
       if (!files.has(path)) throw new AppError('not-found', `${path} is not in the bag.`);

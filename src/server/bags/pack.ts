@@ -8,12 +8,13 @@ import { Readable } from 'node:stream';
 import yazl from 'yazl';
 import { declaration, emptyFoldersFile, encodePath, writeManifest } from '@/core/bags/manifest';
 import { AppError } from '@/core/errors';
-import type { CancelSignal, FileStat } from '@/core/files/fileTree';
-import { isTreePath, type TreePath } from '@/core/files/treePath';
+import { fileError } from '@/core/files/fileErrors';
+import type { CancelSignal } from '@/core/files/fileTree';
 import { DiskTree } from '../disk/diskTree';
 import { temporaryMark } from '../disk/listing';
 import { toSystem } from '../disk/system';
 import { HashThread } from './hashThread';
+import { contentsOf, type Contents, type LeftOut } from './contents';
 
 export interface PackOptions {
   signal?: CancelSignal | undefined;
@@ -24,13 +25,17 @@ export interface Packed {
   bag: string;
   files: number;
   bytes: number;
-  /** Links that lead out of the root and were left out. */
-  leftOut: string[];
+  /** What is not in the bag, and why: nothing is left out without being named. */
+  leftOut: LeftOut[];
 }
 
 /** Where the bag's files go. */
 interface Sink {
-  add(name: string, modified: number, content: AsyncIterable<Uint8Array>): Promise<void>;
+  add(
+    name: string,
+    of: { modified: number; mode?: number | undefined },
+    content: AsyncIterable<Uint8Array>,
+  ): Promise<void>;
   finish(): Promise<void>;
   abandon(): void;
 }
@@ -44,25 +49,56 @@ export async function pack(root: string, to: string, options: PackOptions = {}):
   if (!fs.existsSync(path.dirname(target)))
     throw new AppError('not-found', `The folder of ${to} is not there.`);
   const tree = new DiskTree(root);
-  const { files, empty, leftOut } = await contentsOf(tree);
+  const contents = await contentsOf(tree, path.basename(target).replace(/\.zip$/i, ''), options.signal);
+  for (;;) {
+    try {
+      return await packContents(tree, contents, to, options);
+    } catch (cause) {
+      if (!(cause instanceof ReadFailure)) throw cause;
+      // One file that cannot be read to its end does not end the pack: it begins again without that file.
+      contents.files = contents.files.filter((f) => f.at !== cause.at);
+      contents.leftOut.push({ path: cause.at, why: cause.message });
+    }
+  }
+}
+
+/** A file that failed while it was read. */
+class ReadFailure extends Error {
+  constructor(
+    readonly at: string,
+    why: string,
+  ) {
+    super(why);
+  }
+}
+
+async function packContents(
+  tree: DiskTree,
+  { files, empty, leftOut }: Contents,
+  to: string,
+  options: PackOptions,
+): Promise<Packed> {
+  const target = toSystem(to);
   const bytes = files.reduce((sum, f) => sum + f.size, 0);
   const asZip = /\.zip$/i.test(to);
   const base = path.basename(target).replace(/\.zip$/i, '');
-  const temporary = path.join(path.dirname(target), `.${base}${temporaryMark}-${process.pid}`);
-  fs.rmSync(temporary, { recursive: true, force: true });
+  const temporary = path.join(
+    path.dirname(target),
+    `.${process.pid}-${Date.now().toString(36)}${temporaryMark}`,
+  );
   const sink = asZip ? zipSink(temporary, base) : folderSink(temporary);
   const thread = new HashThread();
   try {
     const tags: { path: string; digest: string }[] = [];
     const addTag = async (name: string, text: string) => {
       tags.push({ path: name, digest: createHash('sha512').update(text).digest('hex') });
-      await sink.add(name, Date.now(), one(Buffer.from(text)));
+      await sink.add(name, { modified: Date.now() }, one(Buffer.from(text)));
     };
     await addTag('bagit.txt', declaration);
     const date = new Date().toISOString().slice(0, 10);
     await addTag(
       'bag-info.txt',
-      `Bagging-Date: ${date}\nPayload-Oxum: ${bytes}.${files.length}\nExternal-Identifier: ${path.basename(root)}\nBag-Software-Agent: Loyal Satchel\n`,
+      `Bagging-Date: ${date}\nPayload-Oxum: ${bytes}.${files.length}\nExternal-Identifier: ${path.basename(tree.root)}\nBag-Software-Agent: Loyal Satchel\n`,
     );
     if (empty.length > 0) await addTag(emptyFoldersFile, empty.map((f) => `${encodePath(f)}\n`).join(''));
     const entries: { path: string; digest: string }[] = [];
@@ -71,25 +107,37 @@ export async function pack(root: string, to: string, options: PackOptions = {}):
       options.signal?.throwIfAborted();
       thread.start('sha512');
       let size = 0;
+      let failure: unknown = null;
       const tapped = async function* () {
-        for await (const part of tree.stream(file.path)) {
-          options.signal?.throwIfAborted();
-          size += part.length;
-          done += part.length;
-          await thread.update(part);
-          options.onProgress?.({ files: i, bytes: done, path: file.path });
-          yield part;
+        try {
+          for await (const part of tree.stream(file.from)) {
+            options.signal?.throwIfAborted();
+            size += part.length;
+            done += part.length;
+            await thread.update(part);
+            options.onProgress?.({ files: i, bytes: done, path: file.at });
+            yield part;
+          }
+        } catch (cause) {
+          failure = cause;
+          throw cause;
         }
       };
-      await sink.add(`data/${file.path}`, file.modified, tapped());
-      const now = await tree.stat(file.path);
+      try {
+        await sink.add(`data/${file.at}`, file, tapped());
+      } catch (cause) {
+        // Of the source, not of the drive that is written to.
+        if (failure instanceof AppError && cause === failure) throw new ReadFailure(file.at, failure.message);
+        throw cause;
+      }
+      const now = await tree.stat(file.from);
       if (size !== file.size || now?.modified !== file.modified)
-        throw new AppError('stale-plan', `${file.path} was changed while it was packed.`, 'No bag was made.');
-      entries.push({ path: `data/${file.path}`, digest: await thread.digest() });
-      options.onProgress?.({ files: i + 1, bytes: done, path: file.path });
+        throw new AppError('stale-plan', `${file.at} was changed while it was packed.`, 'No bag was made.');
+      entries.push({ path: `data/${file.at}`, digest: await thread.digest() });
+      options.onProgress?.({ files: i + 1, bytes: done, path: file.at });
     }
     await addTag('manifest-sha512.txt', writeManifest(entries));
-    await sink.add('tagmanifest-sha512.txt', Date.now(), one(Buffer.from(writeManifest(tags))));
+    await sink.add('tagmanifest-sha512.txt', { modified: Date.now() }, one(Buffer.from(writeManifest(tags))));
     await sink.finish();
     if (fs.existsSync(target))
       throw new AppError('exists', `${to} has appeared meanwhile.`, 'No bag was made.');
@@ -97,15 +145,11 @@ export async function pack(root: string, to: string, options: PackOptions = {}):
   } catch (cause) {
     sink.abandon();
     fs.rmSync(temporary, { recursive: true, force: true });
-    if (cause instanceof AppError) throw cause;
+    if (cause instanceof AppError || cause instanceof ReadFailure) throw cause;
     if ((cause as Error).name === 'AbortError')
       throw new AppError('cancelled', 'Packing was cancelled.', 'No bag was made.');
-    if ((cause as NodeJS.ErrnoException).code === 'ENOSPC')
-      throw new AppError(
-        'disk-full',
-        `There is too little room for the bag in ${path.dirname(to)}.`,
-        'No bag was made.',
-      );
+    const known = fileError(to, cause);
+    if (known instanceof AppError) throw new AppError(known.code, known.message, 'No bag was made.');
     throw cause;
   } finally {
     await thread.close();
@@ -113,37 +157,19 @@ export async function pack(root: string, to: string, options: PackOptions = {}):
   return { bag: to, files: files.length, bytes, leftOut };
 }
 
-async function contentsOf(
-  tree: DiskTree,
-): Promise<{ files: FileStat[]; empty: string[]; leftOut: string[] }> {
-  const files: FileStat[] = [];
-  for await (const file of tree.list()) files.push(file);
-  const empty: string[] = [];
-  const leftOut: string[] = [];
-  const walk = async (folder: TreePath) => {
-    const entries = (await tree.entries(folder)) ?? [];
-    const listed = new Set(entries.map((e) => e.name));
-    for (const e of fs.readdirSync(toSystem(folder === '' ? tree.root : `${tree.root}/${folder}`), {
-      withFileTypes: true,
-    })) {
-      const at = folder === '' ? e.name : `${folder}/${e.name}`;
-      if (!listed.has(e.name) && e.isSymbolicLink()) leftOut.push(at);
-      else if (e.isDirectory() && isTreePath(at)) await walk(at as TreePath);
-    }
-    if (folder !== '' && entries.length === 0) empty.push(folder);
-  };
-  await walk('' as TreePath);
-  return { files, empty, leftOut };
-}
-
 async function* one(bytes: Uint8Array) {
   yield bytes;
+}
+
+/** Whether a file can be run: the one bit of its rights that travels. */
+function isProgram(mode: number | undefined): boolean {
+  return mode !== undefined && (mode & 0o111) !== 0;
 }
 
 function folderSink(temporary: string): Sink {
   fs.mkdirSync(temporary);
   return {
-    async add(name, modified, content) {
+    async add(name, { modified, mode }, content) {
       const file = path.join(temporary, ...name.split('/'));
       fs.mkdirSync(path.dirname(file), { recursive: true });
       const fd = fs.openSync(file, 'wx');
@@ -154,6 +180,7 @@ function folderSink(temporary: string): Sink {
       } finally {
         fs.closeSync(fd);
       }
+      if (isProgram(mode)) fs.chmodSync(file, fs.statSync(file).mode | 0o111);
       fs.utimesSync(file, Date.now() / 1000, modified / 1000);
     },
     async finish() {},
@@ -174,7 +201,7 @@ function zipSink(temporary: string, base: string): Sink {
   written.catch(() => {});
   zip.outputStream.pipe(out);
   return {
-    add(name, modified, content) {
+    add(name, { modified, mode }, content) {
       return new Promise<void>((resolve, reject) => {
         // The source reuses its buffer; the archive holds on to parts, so each gets its own copy.
         const stream = Readable.from(copies(content), { objectMode: false, highWaterMark: 2 * 1024 * 1024 });
@@ -183,7 +210,7 @@ function zipSink(temporary: string, base: string): Sink {
         written.catch(reject);
         zip.addReadStream(stream, `${base}/${name}`, {
           mtime: new Date(modified),
-          mode: 0o100644,
+          mode: isProgram(mode) ? 0o100755 : 0o100644,
           compress: false,
         });
       });

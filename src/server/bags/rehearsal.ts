@@ -1,11 +1,12 @@
 // A rehearsal of whatever lies at a path: a workspace, a plain folder, a bag as a folder or as one file.
 
+import { markerPath } from '@/core/files/records';
 import fs from 'node:fs';
 import path from 'node:path';
 import type { SimulatedPlace } from '@/core/bags/place';
 import { rehearse, type Rehearsal } from '@/core/bags/rehearse';
 import { AppError } from '@/core/errors';
-import { markerPath } from '@/core/layouts/workspace';
+
 import { parseWorkspaceFile } from '@/wire/workspace';
 import { toSystem } from '../disk/system';
 import { hasMarker, plainFolder, readWorkspace, rootOf } from '../workspaces/open';

@@ -19,7 +19,7 @@ import { isTreePath } from '@/core/files/treePath';
 import type { Problem } from '@/core/problem';
 import { temporaryMark } from '../disk/listing';
 import { freeBytes } from '../disk/use';
-import { toSystem } from '../disk/system';
+import { fromSystem, toSystem } from '../disk/system';
 import { openBag, readTag, type OpenBag } from './openBag';
 
 export interface VerifyOptions {
@@ -196,20 +196,42 @@ export interface Unpacked {
   bytes: number;
 }
 
+/** Where a bag is unpacked to: a new folder appears whole, beside which it is made; an empty one (it may be a drive's, or behind a link) is filled from a folder inside it. */
+function placeFor(to: string): { target: string; beside: string } {
+  const given = toSystem(to);
+  if (!fs.existsSync(given)) {
+    if (!fs.existsSync(path.dirname(given)))
+      throw new AppError('not-found', `The folder of ${to} is not there.`);
+    return { target: given, beside: path.dirname(given) };
+  }
+  const target = fs.realpathSync.native(given);
+  if (!fs.statSync(target).isDirectory()) throw new AppError('exists', `${to} is a file.`);
+  // What a drive makes for itself when it is formatted is nobody's file.
+  const there = fs.readdirSync(target).filter((n) => n !== 'lost+found' && n !== 'System Volume Information');
+  if (there.length > 0) throw new AppError('not-empty', `${to} is not empty.`);
+  return { target, beside: target };
+}
+
+/** Brings what was unpacked into a folder inside `target` up into it; back where that fails. */
+function bringOut(temporary: string, target: string): void {
+  const done: string[] = [];
+  try {
+    for (const name of fs.readdirSync(temporary)) {
+      fs.renameSync(path.join(temporary, name), path.join(target, name));
+      done.push(name);
+    }
+  } catch (cause) {
+    for (const name of done) fs.renameSync(path.join(target, name), path.join(temporary, name));
+    throw cause;
+  }
+  fs.rmdirSync(temporary);
+}
+
 /** Unpacks the payload to `to`, a folder that is new or empty. All of it is right, or nothing is there. */
 export async function unpack(bagPath: string, to: string, options: VerifyOptions = {}): Promise<Unpacked> {
-  const target = toSystem(to);
-  if (fs.existsSync(target)) {
-    if (!fs.statSync(target).isDirectory()) throw new AppError('exists', `${to} is a file.`);
-    if (fs.readdirSync(target).length > 0) throw new AppError('not-empty', `${to} is not empty.`);
-  }
-  if (!fs.existsSync(path.dirname(target)))
-    throw new AppError('not-found', `The folder of ${to} is not there.`);
+  const { target, beside } = placeFor(to);
   const bag = await openBag(bagPath);
-  const temporary = path.join(
-    path.dirname(target),
-    `.${path.basename(target)}${temporaryMark}-${process.pid}`,
-  );
+  const temporary = path.join(beside, `.${process.pid}-${Date.now().toString(36)}${temporaryMark}`);
   try {
     const contents = await readContents(bag);
     const fail = (problems: readonly Problem[]) =>
@@ -220,7 +242,7 @@ export async function unpack(bagPath: string, to: string, options: VerifyOptions
         problems.map((p) => p.message),
       );
     if (contents.problems.length > 0) throw fail(contents.problems);
-    if (contents.bytes > freeBytes(path.dirname(target)))
+    if (contents.bytes > freeBytes(fromSystem(beside)))
       throw new AppError('disk-full', `The bag unpacks to ${contents.bytes} bytes; the drive has less free.`);
     fs.rmSync(temporary, { recursive: true, force: true });
     fs.mkdirSync(temporary);
@@ -246,8 +268,10 @@ export async function unpack(bagPath: string, to: string, options: VerifyOptions
       } finally {
         fs.closeSync(fd);
       }
-      const modified = bag.files.get(name)!.modified / 1000;
-      if (Number.isFinite(modified)) fs.utimesSync(file, modified, modified);
+      const { modified, mode } = bag.files.get(name)!;
+      // Rights come from a stranger: only whether it is a program is taken over.
+      if (mode !== undefined && (mode & 0o111) !== 0) fs.chmodSync(file, fs.statSync(file).mode | 0o111);
+      if (Number.isFinite(modified)) fs.utimesSync(file, modified / 1000, modified / 1000);
       files++;
     }
     if (problems.length > 0) throw fail(problems);
@@ -258,8 +282,8 @@ export async function unpack(bagPath: string, to: string, options: VerifyOptions
       if (isTreePath(folder) && staysInside(folder))
         fs.mkdirSync(path.join(temporary, ...folder.split('/')), { recursive: true });
     }
-    if (fs.existsSync(target)) fs.rmdirSync(target);
-    fs.renameSync(temporary, target);
+    if (beside === target) bringOut(temporary, target);
+    else fs.renameSync(temporary, target);
     return { root: to, files, bytes };
   } catch (cause) {
     fs.rmSync(temporary, { recursive: true, force: true });

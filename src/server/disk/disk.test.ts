@@ -5,12 +5,14 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { once } from '@/core/files/fileTree';
 import { MemoryTree } from '@/core/files/memoryTree';
 import { treeSuite } from '@/core/files/testing/treeSuite';
 import { treePath as p } from '@/core/files/treePath';
-import { DiskTree, diskOutside } from './diskTree';
-import { takeFileLock, takeLock } from './processLock';
-import { fromSystem, isAbsolute, isTransient, lockAddress, toSystem } from './system';
+import { diskOutside } from './diskOutside';
+import { DiskTree } from './diskTree';
+import { deadAfter, isAtWork, takeFolderLock, type LockOwner } from './folderLock';
+import { fromSystem, isAbsolute, isTransient, toSystem } from './system';
 
 const base = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-disk-'));
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
@@ -25,29 +27,106 @@ describe('a tree in memory', () => treeSuite(async () => new MemoryTree()));
 describe('a tree on disk', () => treeSuite(async () => new DiskTree(folder())));
 
 describe('links', () => {
-  test('a link out of the root is absent; one inside is followed; a circle ends', async () => {
+  test('are entries of their own: read through inside the root, nothing beyond, never walked, moved as links', async () => {
     const [root, out] = [folder(), folder()];
     fs.writeFileSync(path.join(out, 'secret.png'), 's');
     fs.mkdirSync(path.join(root, 'real'));
     fs.writeFileSync(path.join(root, 'real', 'a.png'), 'a');
     fs.symlinkSync(out, path.join(root, 'leaves'));
     fs.symlinkSync(path.join(out, 'secret.png'), path.join(root, 'leaves.png'));
-    fs.symlinkSync(path.join(root, 'real'), path.join(root, 'inside'));
+    fs.symlinkSync('real', path.join(root, 'inside'));
     fs.symlinkSync(root, path.join(root, 'real', 'up'));
     fs.symlinkSync('/nowhere', path.join(root, 'dead'));
     const tree = new DiskTree(root);
-    expect((await tree.entries(p('')))!.map((e) => e.name)).toEqual(['inside', 'real']);
+    expect(await tree.entries(p(''))).toEqual([
+      { name: 'dead', kind: 'other', link: '/nowhere' },
+      { name: 'inside', kind: 'folder', link: 'real' },
+      { name: 'leaves', kind: 'other', link: out },
+      { name: 'leaves.png', kind: 'other', link: path.join(out, 'secret.png') },
+      { name: 'real', kind: 'folder' },
+    ]);
     expect([
       await tree.kind(p('leaves/secret.png')),
       await tree.kind(p('leaves.png')),
       await tree.kind(p('inside/a.png')),
-    ]).toEqual([null, null, 'file']);
+      await tree.kind(p('dead')),
+    ]).toEqual([null, 'link', 'file', 'link']);
+    expect([await tree.stat(p('leaves.png')), await tree.stat(p('leaves/secret.png'))]).toEqual([null, null]);
+    await expect(tree.read(p('leaves.png'))).rejects.toMatchObject({ code: 'not-found' });
+    await expect(tree.read(p('leaves/secret.png'))).rejects.toMatchObject({ code: 'not-found' });
     const listed: string[] = [];
-    for await (const f of tree.list()) listed.push(f.path);
-    expect(listed.filter((f) => f.includes('secret'))).toEqual([]);
-    expect(listed).toContain('inside/a.png');
+    const passed: string[] = [];
+    for await (const f of tree.list(p(''), (at, why) => passed.push(`${at} ${why}`))) listed.push(f.path);
+    expect(listed).toEqual(['real/a.png']);
+    expect(passed.sort()).toEqual([
+      'dead link',
+      'inside link',
+      'leaves link',
+      'leaves.png link',
+      'real/up link',
+    ]);
+    const write = (at: string, replace: boolean) =>
+      tree.write(p(at), once(new Uint8Array(1)), { replace, tag: 't' });
+    for (const at of ['leaves/new.png', 'leaves.png', 'dead']) {
+      await expect(write(at, true)).rejects.toBeInstanceOf(Error);
+      await expect(write(at, false)).rejects.toBeInstanceOf(Error);
+    }
+    await expect(tree.makeFolder(p('leaves/f'))).rejects.toBeInstanceOf(Error);
+    await expect(tree.move(p('real/a.png'), p('leaves/a.png'))).rejects.toBeInstanceOf(Error);
+    await expect(tree.remove(p('leaves/secret.png'))).rejects.toBeInstanceOf(Error);
+    await expect(tree.append(p('leaves.png'), new Uint8Array(1))).rejects.toBeInstanceOf(Error);
+    expect([fs.readdirSync(out), fs.readFileSync(path.join(out, 'secret.png'), 'utf8')]).toEqual([
+      ['secret.png'],
+      's',
+    ]);
+    await tree.move(p('dead'), p('real/dead'));
+    expect(fs.readlinkSync(path.join(root, 'real', 'dead'))).toBe('/nowhere');
     expect(await diskOutside.kind(`${root}/leaves.png`)).toBe('file');
   });
+
+  test('a folder swapped for a link in the middle of a write changes nothing outside', async () => {
+    const [root, out] = [folder(), folder()];
+    fs.mkdirSync(path.join(root, 'f'));
+    fs.writeFileSync(path.join(out, 'a'), 'theirs');
+    const tree = new DiskTree(root);
+    await tree
+      .write(p('f/a'), once(new TextEncoder().encode('mine')), {
+        replace: true,
+        tag: 't',
+        beforeCommit: async () => {
+          fs.renameSync(path.join(root, 'f'), path.join(root, 'g'));
+          fs.symlinkSync(out, path.join(root, 'f'));
+        },
+      })
+      .catch(() => undefined);
+    expect([fs.readdirSync(out), fs.readFileSync(path.join(out, 'a'), 'utf8')]).toEqual([['a'], 'theirs']);
+  });
+
+  test('pipes are not waited for; names that are no text, and files with our mark in the middle, are told', async () => {
+    const root = folder();
+    execFileSync('mkfifo', [path.join(root, 'pipe')]);
+    fs.writeFileSync(Buffer.concat([Buffer.from(`${root}/`), Buffer.from([0xff, 0x61])]), 'x');
+    fs.writeFileSync(path.join(root, 'mine.satchel-part.png'), 'x');
+    fs.writeFileSync(path.join(root, '.20261126-000000-000abcd-1.satchel-part'), 'x');
+    const tree = new DiskTree(root);
+    await expect(tree.read(p('pipe'))).rejects.toMatchObject({ code: 'not-found' });
+    const listed: string[] = [];
+    const passed: string[] = [];
+    for await (const f of tree.list(p(''), (_, why) => passed.push(why))) listed.push(f.path);
+    expect([listed, passed.sort()]).toEqual([['mine.satchel-part.png'], ['name', 'not-a-file']]);
+    expect((await tree.entries(p('')))!.map((e) => e.kind)).toEqual(['file', 'other', 'other']);
+  });
+
+  test.each([1764137428123, 1764137428001, 1764137428999, -12345, 0, 1764137428123.456])(
+    'a time of %d ms comes back as the same',
+    async (modified) => {
+      const tree = new DiskTree(folder());
+      await tree.write(p('a'), once(new Uint8Array(1)), { replace: false, tag: 't', modified });
+      const back = (await tree.stat(p('a')))!.modified;
+      expect(Math.abs(back - modified)).toBeLessThan(0.001);
+      expect(Math.floor(back)).toBe(Math.floor(modified));
+    },
+  );
 
   test('a replaced file keeps its mode, and its content in the store is a copy of its own', async () => {
     const root = folder();
@@ -87,7 +166,7 @@ describe('forms of paths, simulated', () => {
     expect(toSystem('C:/a/b', 'win32')).toBe('C:\\a\\b');
     expect(toSystem(`/${'x'.repeat(300)}`, 'linux')).toBe(`/${'x'.repeat(300)}`);
   });
-  test('absolute or not, locks, errors that pass', () => {
+  test('absolute or not, errors that pass', () => {
     expect([
       isAbsolute('C:\\a', 'win32'),
       isAbsolute('\\\\s\\x', 'win32'),
@@ -95,11 +174,6 @@ describe('forms of paths, simulated', () => {
       isAbsolute('C:\\a', 'linux'),
       isAbsolute('/a', 'linux'),
     ]).toEqual([true, true, false, false, true]);
-    expect([
-      lockAddress('x', 'linux')?.[0],
-      lockAddress('x', 'win32')?.startsWith('\\\\.\\pipe\\'),
-      lockAddress('x', 'darwin'),
-    ]).toEqual(['\0', true, null]);
     expect([
       isTransient('EBUSY', 'win32'),
       isTransient('EBUSY', 'linux'),
@@ -109,24 +183,75 @@ describe('forms of paths, simulated', () => {
 });
 
 describe('the lock', () => {
-  test('one holder at a time, again after release', async () => {
-    const first = await takeLock(`test-${base}`);
-    expect(first).not.toBeNull();
-    expect(await takeLock(`test-${base}`)).toBeNull();
-    await first!.release();
-    const again = await takeLock(`test-${base}`);
-    expect(again).not.toBeNull();
-    await again!.release();
+  const takenIn = (at: string) => {
+    const taken = takeFolderLock(at);
+    if (!('lock' in taken)) throw new Error('it is held');
+    return taken.lock;
+  };
+  const owner: LockOwner = {
+    token: 'x',
+    host: os.hostname(),
+    space: '',
+    pid: 1,
+    thread: 0,
+    started: '',
+    since: '2026-11-26T00:00:00Z',
+  };
+  test('one holder at a time, who is named; again after release, and nothing is left', () => {
+    const at = folder();
+    const first = takenIn(at);
+    expect(takeFolderLock(at)).toMatchObject({ heldBy: { pid: process.pid, host: os.hostname() } });
+    expect(first.isHeld()).toBe(true);
+    first.release();
+    takenIn(at).release();
+    expect(fs.readdirSync(at)).toEqual([]);
   });
-  test('a lock file of a process that is gone does not count; of a living one it does', async () => {
-    const file = path.join(base, 'file.lock');
+  test('a dead process is taken over and said, a living one is not; a later process of its number is another', () => {
+    const at = folder();
     const dead = Number(execFileSync(process.execPath, ['-p', 'process.pid']).toString());
-    fs.writeFileSync(file, String(dead));
-    const taken = await takeFileLock(file);
-    expect(taken).not.toBeNull();
-    expect(await takeFileLock(file)).toBeNull();
-    await taken!.release();
-    expect(fs.existsSync(file)).toBe(false);
+    const here = takenIn(at);
+    const own = JSON.parse(fs.readFileSync(path.join(at, 'lock'), 'utf8')) as LockOwner;
+    here.release();
+    const lay = (more: Partial<LockOwner>) =>
+      fs.writeFileSync(path.join(at, 'lock'), JSON.stringify({ ...own, ...more }));
+    lay({ pid: dead });
+    const lock = takenIn(at);
+    expect(lock.tookOver?.pid).toBe(dead);
+    lock.release();
+    lay({});
+    expect(takeFolderLock(at)).toHaveProperty('heldBy');
+    if (process.platform === 'linux') {
+      lay({ started: '1' });
+      expect(takenIn(at).tookOver?.started).toBe('1');
+    }
+  });
+  test('of an owner elsewhere (another host, or another space of processes) the heartbeat tells, by the clock of the drive', () => {
+    const elsewhere = { ...owner, host: 'barn' };
+    expect([
+      isAtWork(elsewhere, 0),
+      isAtWork(elsewhere, deadAfter - 1),
+      isAtWork(elsewhere, deadAfter),
+    ]).toEqual([true, true, false]);
+    const at = folder();
+    fs.writeFileSync(path.join(at, 'lock'), JSON.stringify(elsewhere));
+    expect(takeFolderLock(at)).toMatchObject({ heldBy: { host: 'barn' } });
+    fs.utimesSync(path.join(at, 'lock'), 1, 1);
+    expect(takenIn(at).tookOver?.host).toBe('barn');
+  });
+  test('a lock that was taken over is not given back by its former owner', () => {
+    const at = folder();
+    const first = takenIn(at);
+    fs.writeFileSync(path.join(at, 'lock'), JSON.stringify(owner));
+    expect(first.isHeld()).toBe(false);
+    first.release();
+    expect(fs.existsSync(path.join(at, 'lock'))).toBe(true);
+  });
+  test('an empty or damaged lock that has lain for a while counts as none', () => {
+    const at = folder();
+    fs.writeFileSync(path.join(at, 'lock'), '');
+    expect(takeFolderLock(at)).toHaveProperty('heldBy');
+    fs.utimesSync(path.join(at, 'lock'), 1, 1);
+    takenIn(at).release();
   });
 });
 
@@ -143,7 +268,7 @@ const full =
       for (let i = 0; i < 10; i++) yield new Uint8Array(100_000);
     })();
     await expect(tree.write(p('a'), big, { replace: true, tag: 't' })).rejects.toMatchObject({
-      code: 'ENOSPC',
+      code: 'disk-full',
     });
     expect(fs.readdirSync(at)).toEqual(['a']);
     expect(fs.readFileSync(path.join(at, 'a'), 'utf8')).toBe('old');

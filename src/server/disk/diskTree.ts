@@ -1,31 +1,47 @@
-// A folder on disk as a tree, and the disk itself as outside files. Calls are synchronous: this code runs in worker threads and
-// in the command line, where one call after another is fastest; between the parts of long work it yields to messages.
+// A folder on disk as a tree. Calls are synchronous (calls.ts); between the parts of long work it yields to messages.
 //
 // Writing: a temporary file beside the target, flushed, renamed, the folder flushed. A target that must not exist is made by
 // a hard link, which cannot replace anything, where the disk has links.
+//
+// Nothing leaves the root: what is to be changed is named by its folder, which is held open and asked where it really lies, so that a link
+// swapped in meanwhile changes nothing (on Linux; elsewhere the folder's real path is used). What is read is asked the same once it is open.
 
 import fs from 'node:fs';
-import os from 'node:os';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
+import { errnoOf, fileError, isAbsence } from '@/core/files/fileErrors';
 import type {
   ByteRange,
   ByteStream,
   CancelSignal,
+  Entry,
   FileStat,
-  OutsideFiles,
+  Kind,
+  PassedOver,
   WritableFileTree,
   WriteOptions,
+  Written,
 } from '@/core/files/fileTree';
 import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/files/treePath';
 import { startHash } from './blake';
-import { entriesAt, statOrNull, surveyFolder, temporaryMark, type Survey } from './listing';
-import { canSyncFolder, fromSystem, isTransient, toSystem } from './system';
+import { nodeCalls, type DiskCalls } from './calls';
+import { byName, listedAt, lookAt, passedBy, surveyFolder, temporaryMark, type Survey } from './listing';
+import { hasFolderHandles, isTransient, canSyncFolder, toSystem } from './system';
 
 const chunk = 1024 * 1024;
 const linkFrom = 256 * 1024 * 1024;
 const tick = () => new Promise<void>((done) => setImmediate(done));
+const { O_RDONLY, O_WRONLY, O_APPEND, O_CREAT, O_EXCL, O_NONBLOCK, O_DIRECTORY, O_NOFOLLOW } = fs.constants;
+// A time is set in seconds as a double, whose steps are 2.4e-7 s today: rounded up, so that no millisecond comes back as the one before.
+const upward = 2e-7;
+
+/** A folder that is to be written in. */
+interface HeldFolder {
+  at(name: string): string;
+  sync(): void;
+  close(): void;
+}
 
 /** Runs a file call; on Windows tries again for a second when another program holds the file. */
 function patiently<T>(call: () => T): T {
@@ -33,91 +49,24 @@ function patiently<T>(call: () => T): T {
     try {
       return call();
     } catch (cause) {
-      if (n >= 10 || !isTransient((cause as NodeJS.ErrnoException).code)) throw cause;
+      if (n >= 10 || !isTransient(errnoOf(cause) ?? undefined)) throw cause;
       Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 100);
     }
   }
 }
 
-function readAt(system: string, range?: ByteRange, into?: Uint8Array): Uint8Array {
-  const fd = fs.openSync(system, 'r');
-  try {
-    let start = 0;
-    let end: number;
-    if (range) [start, end] = range;
-    else end = fs.fstatSync(fd).size;
-    const length = Math.max(0, end - start);
-    const buffer = into && length <= into.length ? into.subarray(0, length) : Buffer.allocUnsafe(length);
-    let filled = 0;
-    while (filled < buffer.length) {
-      const n = fs.readSync(fd, buffer, filled, Math.min(buffer.length - filled, 2 ** 30), start + filled);
-      if (n === 0) break;
-      filled += n;
-    }
-    return buffer.subarray(0, filled);
-  } finally {
-    fs.closeSync(fd);
-  }
-}
-
-async function writeAt(fd: number, part: Uint8Array, position: number): Promise<void> {
-  for (let at = 0; at < part.length;) at += await writeSome(fd, part, at, position + at);
-}
-
-function writeSome(fd: number, part: Uint8Array, at: number, position: number): Promise<number> {
-  return new Promise((resolve, reject) => {
-    fs.write(fd, part, at, part.length - at, position, (cause, written) =>
-      cause ? reject(cause) : resolve(written),
-    );
-  });
-}
-
-async function* streamAt(system: string, range?: ByteRange): ByteStream {
-  const fd = fs.openSync(system, 'r');
-  try {
-    let at = range ? range[0] : 0;
-    const end = range ? range[1] : Number.MAX_SAFE_INTEGER;
-    const size = Math.min(chunk, Math.max(1, end - at));
-    // Two in turn, as ByteStream allows: one is still being written while the other is filled.
-    const buffers = [Buffer.allocUnsafe(size), end - at > size ? Buffer.allocUnsafe(size) : Buffer.alloc(0)];
-    for (let n = 1; at < end; n++) {
-      const buffer = buffers[(n - 1) % 2]!;
-      const got = fs.readSync(fd, buffer, 0, Math.min(size, end - at), at);
-      if (got === 0) break;
-      at += got;
-      yield buffer.subarray(0, got);
-      if (n % 8 === 0) await tick();
-    }
-  } finally {
-    fs.closeSync(fd);
-  }
-}
-
-async function digestAt(system: string): Promise<Digest | null> {
-  if (!statOrNull(system)?.isFile()) return null;
-  const hasher = startHash();
-  for await (const part of streamAt(system)) hasher.update(part);
-  return hasher.digest();
-}
-
-/** Makes a folder's entries durable. */
-function syncFolder(system: string): void {
-  if (!canSyncFolder()) return;
-  const fd = fs.openSync(system, 'r');
-  try {
-    fs.fsyncSync(fd);
-  } finally {
-    fs.closeSync(fd);
-  }
-}
-
-/** A folder on disk. `root` is absolute and '/'-separated. Links that lead out of it count as absent. */
+/** A folder on disk. `root` is absolute and '/'-separated. */
 export class DiskTree implements WritableFileTree {
   private readonly real: string;
+  /** Folders that were found to lie inside, for reading only. */
+  private readonly inside = new Set<string>();
 
-  constructor(readonly root: string) {
+  constructor(
+    readonly root: string,
+    private readonly calls: DiskCalls = nodeCalls,
+  ) {
     const system = toSystem(root);
-    this.real = fs.existsSync(system) ? fs.realpathSync(system) : system;
+    this.real = fs.existsSync(system) ? fs.realpathSync.native(system) : system;
   }
 
   private at(p: TreePath): string {
@@ -125,28 +74,137 @@ export class DiskTree implements WritableFileTree {
   }
 
   private isInside(real: string): boolean {
-    return real === this.real || real.startsWith(this.real + path.sep);
+    return real === this.real || real.startsWith(this.real === path.sep ? path.sep : this.real + path.sep);
   }
 
-  async *list(folder: TreePath = treePath('')): AsyncIterable<FileStat> {
+  /** Runs calls about a path; a system's error comes out as an AppError that names it. */
+  private told<T>(p: TreePath, call: () => T): T {
+    try {
+      return call();
+    } catch (cause) {
+      throw fileError(p === '' ? this.root : p, cause);
+    }
+  }
+
+  /** Opens the folder that a change concerns. Throws AppError where it is not there or leads out. */
+  private folder(p: TreePath): HeldFolder {
+    const leadsOut = () =>
+      new AppError('no-access', `${p} leads through a link out of ${this.root}; nothing is written there.`);
+    if (!hasFolderHandles()) {
+      const real = this.calls.realpath(this.at(p));
+      if (!this.isInside(real)) throw leadsOut();
+      return {
+        at: (name) => toSystem(`${real}${path.sep}${name}`),
+        sync: () => this.syncFolder(real),
+        close: () => undefined,
+      };
+    }
+    const fd = this.calls.open(this.at(p), O_RDONLY | O_DIRECTORY);
+    const close = () => this.calls.close(fd);
+    let real: string;
+    try {
+      real = this.calls.readlink(`/proc/self/fd/${fd}`);
+    } catch (cause) {
+      close();
+      throw cause;
+    }
+    if (!this.isInside(real)) {
+      close();
+      throw leadsOut();
+    }
+    return {
+      at: (name) => `/proc/self/fd/${fd}/${name}`,
+      sync: () => this.calls.fsync(fd),
+      close,
+    };
+  }
+
+  /** Runs a change in the folder of `p`, then makes the folder durable. */
+  private inFolder<T>(p: TreePath, change: (system: string, folder: HeldFolder) => T): T {
+    return this.told(p, () => {
+      const folder = this.folder(folderOf(p));
+      try {
+        const done = change(folder.at(nameOf(p)), folder);
+        folder.sync();
+        return done;
+      } finally {
+        folder.close();
+      }
+    });
+  }
+
+  private syncFolder(system: string): void {
+    if (!canSyncFolder()) return;
+    const fd = this.calls.open(system, O_RDONLY);
+    try {
+      this.calls.fsync(fd);
+    } finally {
+      this.calls.close(fd);
+    }
+  }
+
+  /** Opens a file for reading; only a real file that lies inside. A pipe is never waited for. */
+  private openFile(p: TreePath): number {
+    const system = this.at(p);
+    const fd = this.calls.open(system, O_RDONLY | (O_NONBLOCK ?? 0));
+    try {
+      if (!this.calls.fstat(fd).isFile()) throw new AppError('not-found', `${p} is no file.`);
+      const real = hasFolderHandles()
+        ? this.calls.readlink(`/proc/self/fd/${fd}`)
+        : this.calls.realpath(system);
+      if (!this.isInside(real))
+        throw new AppError('not-found', `${p} leads through a link out of ${this.root}.`);
+      return fd;
+    } catch (cause) {
+      this.calls.close(fd);
+      throw cause;
+    }
+  }
+
+  /** Whether a folder lies inside, links followed. */
+  private isFolderInside(p: TreePath): boolean {
+    if (p === '' || this.inside.has(p)) return true;
+    const real = this.realOrNull(this.at(p));
+    if (real === null || !this.isInside(real)) return false;
+    this.inside.add(p);
+    return true;
+  }
+
+  private realOrNull(system: string): string | null {
+    try {
+      return this.calls.realpath(system);
+    } catch (cause) {
+      if (isAbsence(cause) || errnoOf(cause) === 'ELOOP') return null;
+      throw cause;
+    }
+  }
+
+  async *list(
+    folder: TreePath = treePath(''),
+    passedOver?: (path: string, why: PassedOver) => void,
+  ): AsyncIterable<FileStat> {
     if ((await this.kind(folder)) !== 'folder') return;
-    const visited = new Set<string>();
     // What is still to come, the next at the end; one generator for all depths, since each file handed up through many costs.
     const waiting: { path: TreePath; kind: 'file' | 'folder' }[] = [{ path: folder, kind: 'folder' }];
     for (let at = waiting.pop(); at !== undefined; at = waiting.pop()) {
+      const { path: here } = at;
       if (at.kind === 'file') {
-        const stat = statOrNull(this.at(at.path));
-        if (stat?.isFile()) yield { path: at.path, size: stat.size, modified: Math.floor(stat.mtimeMs) };
+        const stat = this.told(here, () => lookAt(this.at(here), this.calls));
+        if (stat?.isFile()) yield statOf(here, stat);
         continue;
       }
-      const { path: parent } = at;
-      const real = fs.realpathSync(this.at(parent));
-      if (visited.has(real)) continue; // a link that leads back up
-      visited.add(real);
-      const all = (entriesAt(this.at(parent), (target) => this.isInside(target)) ?? []).map((e) => ({
-        path: (parent === '' ? e.name : `${parent}/${e.name}`) as TreePath,
-        kind: e.kind,
-      }));
+      const prefix = here === '' ? '' : `${here}/`;
+      const all: typeof waiting = [];
+      try {
+        for (const e of listedAt(this.at(here), this.calls) ?? []) {
+          const path = (prefix + e.name) as TreePath;
+          if (e.kind === 'file' || e.kind === 'folder') all.push({ path, kind: e.kind });
+          else passedOver?.(path, passedBy(e.kind));
+        }
+      } catch (cause) {
+        if (!passedOver) throw fileError(here === '' ? this.root : here, cause);
+        passedOver(here, 'unreadable');
+      }
       // Path order over whole paths: 'a.x' comes before 'a/b'.
       all.sort((a, b) =>
         comparePaths(
@@ -160,233 +218,399 @@ export class DiskTree implements WritableFileTree {
 
   /** All of the tree at one time; see `surveyFolder`. `skip`: a top folder left out. */
   survey(skip: string, signal?: CancelSignal): Survey {
-    return surveyFolder(
-      (folder) => this.at(folder as TreePath),
-      skip,
-      (target) => this.isInside(target),
-      signal,
-    );
+    return surveyFolder((folder) => this.at(folder as TreePath), skip, this.calls, signal);
   }
 
-  async entries(folder: TreePath) {
-    return entriesAt(this.at(folder), (real) => this.isInside(real));
+  async entries(folder: TreePath): Promise<Entry[] | null> {
+    return this.told(folder, () => {
+      if (!this.isFolderInside(folder)) return null;
+      const listed = listedAt(this.at(folder), this.calls);
+      return listed?.map((e) => this.entryOf(folder, e.name, e.kind)).sort(byName) ?? null;
+    });
   }
 
-  async kind(p: TreePath): Promise<'file' | 'folder' | null> {
-    if (p === '') return statOrNull(this.at(p))?.isDirectory() ? 'folder' : null;
-    const stat = statOrNull(this.at(p));
-    if (!stat) return null;
-    if (!(await this.isLetterForLetter(p))) return null;
-    return stat.isDirectory() ? 'folder' : stat.isFile() ? 'file' : null;
+  private entryOf(folder: TreePath, name: string, kind: Kind | 'name'): Entry {
+    if (kind === 'file' || kind === 'folder') return { name, kind };
+    if (kind !== 'link') return { name, kind: 'other' };
+    const system = this.at((folder === '' ? name : `${folder}/${name}`) as TreePath);
+    const link = this.calls.readlink(system);
+    const real = this.realOrNull(system);
+    const stat = real !== null && this.isInside(real) ? lookAt(real, this.calls) : null;
+    return { name, kind: stat?.isFile() ? 'file' : stat?.isDirectory() ? 'folder' : 'other', link };
   }
 
-  /** On disks that ignore case a stat answers for other letters too, and links may lead out: the listings decide. */
-  private async isLetterForLetter(p: TreePath): Promise<boolean> {
-    const real = fs.realpathSync.native(this.at(p));
-    if (!this.isInside(real)) return false;
-    const tail = path.relative(this.real, real).split(path.sep).join('/');
-    if (tail === p) return true;
-    // A link inside the root, or other letters: ask each folder for its names.
-    for (let at: string = p; at !== ''; at = folderOf(at)) {
-      const names = fs.readdirSync(this.at(folderOf(at)));
-      if (!names.includes(nameOf(at))) return false;
+  async kind(p: TreePath): Promise<Kind | null> {
+    return this.told(p, () => {
+      const stat = lookAt(this.at(p), this.calls);
+      if (!stat) return null;
+      if (p === '') return fs.statSync(this.at(p)).isDirectory() ? 'folder' : null;
+      if (!this.isFolderInside(folderOf(p)) || !this.isLetterForLetter(p, stat)) return null;
+      return stat.isSymbolicLink()
+        ? 'link'
+        : stat.isDirectory()
+          ? 'folder'
+          : stat.isFile()
+            ? 'file'
+            : 'other';
+    });
+  }
+
+  /** On disks that ignore case a stat answers for other letters too: real paths, or the listings, decide. */
+  private isLetterForLetter(p: TreePath, stat: fs.Stats): boolean {
+    if (!stat.isSymbolicLink()) {
+      const real = this.calls.realpath(this.at(p));
+      if (path.relative(this.real, real).split(path.sep).join('/') === p) return true;
     }
+    // A link on the way, or other letters: ask each folder for its names.
+    for (let at: string = p; at !== ''; at = folderOf(at))
+      if (!this.calls.readdir(this.at(folderOf(at))).some((e) => e.name === nameOf(at))) return false;
     return true;
   }
 
+  async readLink(p: TreePath): Promise<string | null> {
+    return this.told(p, () => {
+      const stat = lookAt(this.at(p), this.calls);
+      if (!stat?.isSymbolicLink() || !this.isFolderInside(folderOf(p))) return null;
+      return this.calls.readlink(this.at(p));
+    });
+  }
+
   async stat(p: TreePath): Promise<FileStat | null> {
-    const stat = statOrNull(this.at(p));
-    return stat?.isFile() ? { path: p, size: stat.size, modified: Math.floor(stat.mtimeMs) } : null;
+    return this.told(p, () => {
+      const system = this.at(p);
+      const stat = lookAt(system, this.calls);
+      if (!stat || !this.isFolderInside(folderOf(p))) return null;
+      if (stat.isFile()) return statOf(p, stat);
+      if (!stat.isSymbolicLink()) return null;
+      const real = this.realOrNull(system);
+      const led = real !== null && this.isInside(real) ? lookAt(real, this.calls) : null;
+      return led?.isFile() ? statOf(p, led) : null;
+    });
   }
 
   async read(p: TreePath, range?: ByteRange, into?: Uint8Array): Promise<Uint8Array> {
+    return this.told(p, () => {
+      const fd = this.openFile(p);
+      try {
+        return readOpen(this.calls, fd, range, into);
+      } finally {
+        this.calls.close(fd);
+      }
+    });
+  }
+
+  async *stream(p: TreePath, range?: ByteRange): ByteStream {
     try {
-      return readAt(this.at(p), range, into);
+      yield* streamOpen(this.calls, this.openFile(p), range);
     } catch (cause) {
-      throw readError(p, cause);
+      throw fileError(p, cause);
     }
   }
 
-  stream(p: TreePath, range?: ByteRange): ByteStream {
-    return streamAt(this.at(p), range);
-  }
-
   async digest(p: TreePath): Promise<Digest | null> {
-    return digestAt(this.at(p));
+    if ((await this.stat(p)) === null) return null;
+    const hasher = startHash();
+    for await (const part of this.stream(p)) hasher.update(part);
+    return hasher.digest();
   }
 
-  private temporary(p: TreePath, tag: string): string {
-    return toSystem(`${this.root}/${folderOf(p) === '' ? '' : `${folderOf(p)}/`}.${tag}${temporaryMark}`);
+  async write(p: TreePath, content: ByteStream, options: WriteOptions): Promise<Written> {
+    const folder = this.told(p, () => this.folder(folderOf(p)));
+    try {
+      return await this.writeIn(folder, p, content, options);
+    } catch (cause) {
+      throw fileError(p, cause);
+    } finally {
+      folder.close();
+    }
   }
 
-  async write(p: TreePath, content: ByteStream, options: WriteOptions) {
-    const target = this.at(p);
-    const temporary = this.temporary(p, options.tag);
-    const old = statOrNull(target);
-    if (old?.isDirectory() || (old && !options.replace))
-      throw new AppError('exists', `${p} is already there.`);
+  private async writeIn(
+    folder: HeldFolder,
+    p: TreePath,
+    content: ByteStream,
+    options: WriteOptions,
+  ): Promise<Written> {
+    const target = folder.at(nameOf(p));
+    const temporary = folder.at(temporaryOf(options.tag));
+    const old = lookAt(target, this.calls);
+    if (old && (!old.isFile() || !options.replace)) throw new AppError('exists', `${p} is already there.`);
+    this.unlinkIfThere(temporary); // left by a crash under the same tag
+    // What replaces a file is for nobody's eyes until it has that file's rights.
+    const fd = this.calls.open(temporary, O_WRONLY | O_CREAT | O_EXCL, old ? 0o600 : 0o666);
+    try {
+      let written: { digest: Digest; size: number };
+      let modified: number;
+      try {
+        written = await this.fill(fd, content, options);
+        if (old) this.takeRights(fd, old);
+        else if (options.mode !== undefined) this.calls.fchmod(fd, options.mode & 0o7777);
+        if (options.modified !== undefined)
+          this.calls.utimes(temporary, Date.now() / 1000, options.modified / 1000 + upward);
+        this.calls.fsync(fd);
+        modified = this.calls.fstat(fd).mtimeMs;
+      } finally {
+        this.calls.close(fd);
+      }
+      await options.beforeCommit?.({ ...written, modified });
+      if (options.replace) patiently(() => this.calls.rename(temporary, target));
+      else this.linkOrRename(temporary, target, p);
+      folder.sync();
+      return { ...written, modified };
+    } catch (cause) {
+      try {
+        this.unlinkIfThere(temporary);
+      } catch {
+        // The first failure is the one to tell; recovery clears what is left.
+      }
+      throw cause;
+    }
+  }
+
+  /** Writes the content behind a file number, hashing each part while the one before is being written. */
+  private async fill(
+    fd: number,
+    content: ByteStream,
+    options: WriteOptions,
+  ): Promise<{ digest: Digest; size: number }> {
     const hasher = startHash();
     let size = 0;
     let writing: Promise<void> | null = null;
-    fs.rmSync(temporary, { force: true }); // left by a crash under the same tag
-    const fd = fs.openSync(temporary, 'wx', old ? old.mode : 0o666);
+    const writeAt = async (part: Uint8Array, position: number) => {
+      for (let at = 0; at < part.length;)
+        at += await this.calls.write(fd, part, at, part.length - at, position + at);
+    };
     try {
-      try {
-        for await (const part of content) {
-          options.signal?.throwIfAborted();
-          hasher.update(part); // while the part before is being written
-          await writing;
-          writing = writeAt(fd, part, size);
-          size += part.length;
-          options.onBytes?.(part.length);
-        }
+      for await (const part of content) {
+        options.signal?.throwIfAborted();
+        hasher.update(part);
         await writing;
-        fs.fsyncSync(fd);
-        if (old) fs.fchmodSync(fd, old.mode & 0o7777);
-      } finally {
-        await writing?.catch(() => undefined);
-        fs.closeSync(fd);
+        writing = writeAt(part, size);
+        writing.catch(() => undefined); // awaited below
+        size += part.length;
+        options.onBytes?.(part.length);
       }
-      if (options.modified !== undefined)
-        fs.utimesSync(temporary, Date.now() / 1000, options.modified / 1000);
-      const written = { digest: hasher.digest(), size };
-      await options.beforeCommit?.(written);
-      if (options.replace) patiently(() => fs.renameSync(temporary, target));
-      else this.linkOrRename(temporary, target, p);
-      syncFolder(path.dirname(target));
-      return written;
+      await writing;
+    } finally {
+      await writing?.catch(() => undefined);
+    }
+    return { digest: hasher.digest(), size };
+  }
+
+  /** Gives a new file the owner, group and mode of the one it replaces, as far as the system lets us. */
+  private takeRights(fd: number, old: fs.Stats): void {
+    const now = this.calls.fstat(fd);
+    if (now.uid !== old.uid || now.gid !== old.gid)
+      try {
+        this.calls.fchown(fd, old.uid, old.gid);
+      } catch (cause) {
+        if (errnoOf(cause) !== 'EPERM' && errnoOf(cause) !== 'EINVAL' && errnoOf(cause) !== 'ENOSYS')
+          throw cause;
+      }
+    this.calls.fchmod(fd, old.mode & 0o7777);
+  }
+
+  private unlinkIfThere(system: string): void {
+    try {
+      this.calls.unlink(system);
     } catch (cause) {
-      fs.rmSync(temporary, { force: true });
-      throw cause;
+      if (!isAbsence(cause)) throw cause;
     }
   }
 
   private linkOrRename(temporary: string, target: string, p: TreePath): void {
     try {
-      fs.linkSync(temporary, target);
-      fs.unlinkSync(temporary);
+      this.calls.link(temporary, target);
     } catch (cause) {
-      const code = (cause as NodeJS.ErrnoException).code;
+      const code = errnoOf(cause);
       if (code === 'EEXIST') throw new AppError('exists', `${p} is already there.`);
-      if (
-        code !== 'EPERM' &&
-        code !== 'ENOTSUP' &&
-        code !== 'EOPNOTSUPP' &&
-        code !== 'ENOSYS' &&
-        code !== 'EXDEV' &&
-        code !== 'EISDIR'
-      )
-        throw cause;
-      if (fs.existsSync(target)) throw new AppError('exists', `${p} is already there.`);
-      patiently(() => fs.renameSync(temporary, target));
+      const hasNoLinks = ['EPERM', 'ENOTSUP', 'EOPNOTSUPP', 'ENOSYS', 'EXDEV', 'EISDIR', 'EMLINK'];
+      if (code === null || !hasNoLinks.includes(code)) throw cause;
+      if (lookAt(target, this.calls)) throw new AppError('exists', `${p} is already there.`);
+      patiently(() => this.calls.rename(temporary, target));
+      return;
     }
+    this.calls.unlink(temporary);
   }
 
   async append(p: TreePath, bytes: Uint8Array) {
-    const isNew = !fs.existsSync(this.at(p));
-    const fd = fs.openSync(this.at(p), 'a');
-    try {
-      for (let at = 0; at < bytes.length;) at += fs.writeSync(fd, bytes, at, bytes.length - at);
-      fs.fsyncSync(fd);
-    } finally {
-      fs.closeSync(fd);
-    }
-    if (isNew) syncFolder(path.dirname(this.at(p)));
+    this.told(p, () => {
+      const folder = this.folder(folderOf(p));
+      try {
+        const system = folder.at(nameOf(p));
+        const isNew = lookAt(system, this.calls) === null;
+        const fd = this.calls.open(system, O_WRONLY | O_APPEND | O_CREAT | (O_NOFOLLOW ?? 0), 0o666);
+        try {
+          for (let at = 0; at < bytes.length;) at += this.calls.append(fd, bytes, at);
+          this.calls.fsync(fd);
+        } finally {
+          this.calls.close(fd);
+        }
+        if (isNew) folder.sync();
+      } finally {
+        folder.close();
+      }
+    });
   }
 
   async move(p: TreePath, to: TreePath) {
-    if (fs.existsSync(this.at(to)) && !sameFile(this.at(p), this.at(to)))
-      throw new AppError('exists', `${to} is already there.`);
-    patiently(() => fs.renameSync(this.at(p), this.at(to)));
-    syncFolder(path.dirname(this.at(to)));
-    syncFolder(path.dirname(this.at(p)));
+    this.rename(p, to, (stat) => !stat.isDirectory());
   }
 
   async moveFolder(p: TreePath, to: TreePath) {
-    if (fs.existsSync(this.at(to)) && !sameFile(this.at(p), this.at(to)))
-      throw new AppError('exists', `${to} is already there.`);
-    if (!statOrNull(this.at(p))?.isDirectory()) throw new AppError('not-found', `${p} is no folder.`);
-    patiently(() => fs.renameSync(this.at(p), this.at(to)));
-    syncFolder(path.dirname(this.at(to)));
-    syncFolder(path.dirname(this.at(p)));
+    this.rename(p, to, (stat) => stat.isDirectory());
+  }
+
+  private rename(p: TreePath, to: TreePath, fits: (stat: fs.Stats) => boolean): void {
+    this.inFolder(to, (target) =>
+      this.inFolder(p, (source) => {
+        const stat = lookAt(source, this.calls);
+        if (!stat || !fits(stat)) throw new AppError('not-found', `${p} is not there.`);
+        const there = lookAt(target, this.calls);
+        // On a disk that ignores case, a name in other letters is the same file.
+        const isSame =
+          there !== null &&
+          there.ino === stat.ino &&
+          there.dev === stat.dev &&
+          to.normalize('NFC').toLowerCase() === p.normalize('NFC').toLowerCase();
+        if (there && !isSame) throw new AppError('exists', `${to} is already there.`);
+        patiently(() => this.calls.rename(source, target));
+        this.inside.clear();
+      }),
+    );
   }
 
   async keep(p: TreePath, to: TreePath) {
-    if (fs.existsSync(this.at(to))) return;
+    if ((await this.kind(to)) !== null) return;
+    const stat = await this.stat(p);
+    const copy = () =>
+      this.write(to, this.stream(p), {
+        replace: false,
+        tag: `keep-${nameOf(to).slice(0, 16)}`,
+        modified: stat?.modified,
+        mode: stat?.mode,
+      });
     // A second name costs nothing, but a program that has the file open and writes into it would write into both: only large
     // files are kept that way.
-    if ((statOrNull(this.at(p))?.size ?? 0) < linkFrom) {
-      await this.write(to, this.stream(p), { replace: false, tag: `keep-${nameOf(to).slice(0, 16)}` });
-      return;
-    }
+    if ((stat?.size ?? 0) < linkFrom) return void (await copy());
     try {
-      fs.linkSync(this.at(p), this.at(to));
-      syncFolder(path.dirname(this.at(to)));
-    } catch (cause) {
-      if ((cause as NodeJS.ErrnoException).code === 'EEXIST') return;
-      await this.write(to, this.stream(p), { replace: false, tag: `keep-${nameOf(to).slice(0, 16)}` });
+      this.inFolder(to, (target) =>
+        this.inFolder(p, (source) => {
+          if (lookAt(source, this.calls)?.isSymbolicLink()) throw new AppError('exists', `${p} is a link.`);
+          this.calls.link(source, target);
+        }),
+      );
+    } catch {
+      await copy();
     }
   }
 
   async remove(p: TreePath) {
-    patiently(() => fs.rmSync(this.at(p), { force: true }));
-    syncFolder(path.dirname(this.at(p)));
+    if (lookAt(this.at(folderOf(p)), this.calls) === null) return;
+    this.inFolder(p, (system) => {
+      try {
+        patiently(() => this.calls.unlink(system));
+      } catch (cause) {
+        if (!isAbsence(cause)) throw cause;
+      }
+    });
   }
 
-  async makeFolder(p: TreePath) {
-    const stat = statOrNull(this.at(p));
-    if (stat?.isDirectory()) return;
-    if (stat) throw new AppError('exists', `${p} is a file.`);
-    fs.mkdirSync(this.at(p));
-    syncFolder(path.dirname(this.at(p)));
+  async makeLink(p: TreePath, text: string) {
+    this.inFolder(p, (system) => this.calls.symlink(text, system));
+  }
+
+  async makeFolder(p: TreePath, mode?: number) {
+    this.inFolder(p, (system) => {
+      const stat = lookAt(system, this.calls);
+      if (stat?.isDirectory()) return;
+      if (stat) throw new AppError('exists', `${p} is no folder.`);
+      this.calls.mkdir(system);
+      if (mode !== undefined) this.chmodFolder(system, mode);
+    });
+  }
+
+  private chmodFolder(system: string, mode: number): void {
+    if (!canSyncFolder()) return; // Windows: folders have no such bits
+    const fd = this.calls.open(system, O_RDONLY | O_DIRECTORY);
+    try {
+      this.calls.fchmod(fd, mode & 0o7777);
+    } finally {
+      this.calls.close(fd);
+    }
+  }
+
+  async folderMode(p: TreePath): Promise<number | undefined> {
+    return this.told(p, () => {
+      const stat = lookAt(this.at(p), this.calls);
+      return stat?.isDirectory() ? stat.mode & 0o7777 : undefined;
+    });
   }
 
   async removeFolder(p: TreePath): Promise<boolean> {
+    if (p === '' || lookAt(this.at(p), this.calls) === null) return false;
     try {
-      fs.rmdirSync(this.at(p));
-    } catch {
-      return false;
+      this.inFolder(p, (system) => this.calls.rmdir(system));
+    } catch (cause) {
+      if (cause instanceof AppError && (cause.code === 'exists' || cause.code === 'not-found')) return false;
+      throw cause;
     }
-    syncFolder(path.dirname(this.at(p)));
+    this.inside.clear();
     return true;
   }
 
   async clearTemporary(p: TreePath, tag: string) {
-    fs.rmSync(this.temporary(p, tag), { force: true });
+    if (lookAt(this.at(folderOf(p)), this.calls) === null) return;
+    this.told(p, () => {
+      const folder = this.folder(folderOf(p));
+      try {
+        this.unlinkIfThere(folder.at(temporaryOf(tag)));
+      } finally {
+        folder.close();
+      }
+    });
   }
 }
 
-function sameFile(a: string, b: string): boolean {
-  const [x, y] = [statOrNull(a), statOrNull(b)];
-  return x !== null && y !== null && x.ino === y.ino && x.dev === y.dev;
+function temporaryOf(tag: string): string {
+  return `.${tag}${temporaryMark}`;
 }
 
-function readError(p: string, cause: unknown): Error {
-  const code = (cause as NodeJS.ErrnoException).code;
-  if (code === 'ENOENT' || code === 'ENOTDIR') return new AppError('not-found', `${p} is not there.`);
-  if (code === 'EACCES' || code === 'EPERM') return new AppError('no-access', `${p} may not be read.`);
-  return cause instanceof Error ? cause : new Error(String(cause));
+function statOf(p: TreePath, stat: fs.Stats): FileStat {
+  return { path: p, size: stat.size, modified: stat.mtimeMs, mode: stat.mode & 0o7777 };
 }
 
-/** The disk beyond any root, read only; links are followed. */
-export const diskOutside: OutsideFiles = {
-  home: fromSystem(os.homedir()),
-  async kind(p) {
-    const stat = statOrNull(toSystem(p));
-    return stat?.isDirectory() ? 'folder' : stat?.isFile() ? 'file' : null;
-  },
-  async stat(p) {
-    const stat = statOrNull(toSystem(p));
-    return stat?.isFile() ? { size: stat.size, modified: Math.floor(stat.mtimeMs) } : null;
-  },
-  entries: async (p) => entriesAt(toSystem(p), () => true),
-  async read(p, range) {
-    try {
-      return readAt(toSystem(p), range);
-    } catch (cause) {
-      throw readError(p, cause);
+/** Bytes of an open file; a range past the end is cut. */
+export function readOpen(calls: DiskCalls, fd: number, range?: ByteRange, into?: Uint8Array): Uint8Array {
+  const [start, end] = range ?? [0, calls.fstat(fd).size];
+  const length = Math.max(0, end - start);
+  const buffer = into && length <= into.length ? into.subarray(0, length) : Buffer.allocUnsafe(length);
+  let filled = 0;
+  while (filled < buffer.length) {
+    const n = calls.read(fd, buffer, filled, Math.min(buffer.length - filled, 2 ** 30), start + filled);
+    if (n === 0) break;
+    filled += n;
+  }
+  return buffer.subarray(0, filled);
+}
+
+/** Streams an open file in parts and closes it. */
+export async function* streamOpen(calls: DiskCalls, fd: number, range?: ByteRange): ByteStream {
+  try {
+    let at = range ? range[0] : 0;
+    const end = range ? range[1] : Number.MAX_SAFE_INTEGER;
+    const size = Math.min(chunk, Math.max(1, end - at));
+    // Two in turn, as ByteStream allows: one is still being written while the other is filled.
+    const buffers = [Buffer.allocUnsafe(size), end - at > size ? Buffer.allocUnsafe(size) : Buffer.alloc(0)];
+    for (let n = 1; at < end; n++) {
+      const buffer = buffers[(n - 1) % 2]!;
+      const got = calls.read(fd, buffer, 0, Math.min(size, end - at), at);
+      if (got === 0) break;
+      at += got;
+      yield buffer.subarray(0, got);
+      if (n % 8 === 0) await tick();
     }
-  },
-  stream: (p, range) => streamAt(toSystem(p), range),
-  digest: (p) => digestAt(toSystem(p)),
-};
+  } finally {
+    calls.close(fd);
+  }
+}

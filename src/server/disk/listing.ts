@@ -1,15 +1,28 @@
-// Listings of folders on disk: the names in one, and all files of a tree in one go. Links that lead where `keepLink` does not want, to nothing,
-// or round in circles count as absent.
+// Listings of folders on disk: the names in one, and all files of a tree in one go. Links are named, not followed.
 
 import fs from 'node:fs';
 import path from 'node:path';
-import type { CancelSignal } from '@/core/files/fileTree';
+import type { CancelSignal, PassedOver } from '@/core/files/fileTree';
+import { isAbsence } from '@/core/files/fileErrors';
 import { comparePaths, type TreePath } from '@/core/files/treePath';
+import { nodeCalls, type DiskCalls } from './calls';
 
-/** Marks temporary files; scans and listings leave them out. */
+/** Ends the names of temporary files. */
 export const temporaryMark = '.satchel-part';
+// Only names that we make ourselves are left out of listings: a user's `notes.satchel-part.png` is a file like any other.
+const temporaryName = /^\.(?:\d{8}-\d{6}-[0-9a-f]{7}-\d+(?:-back)?|keep-[0-9a-f]{16}|t)\.satchel-part$/;
 
-/** Null where nothing is, or where it may not be seen. */
+/** What lies at a path, links not followed; null where nothing does. Throws what the system throws where it may not be seen. */
+export function lookAt(system: string, calls: DiskCalls = nodeCalls): fs.Stats | null {
+  try {
+    return calls.lstat(system);
+  } catch (cause) {
+    if (isAbsence(cause)) return null;
+    throw cause;
+  }
+}
+
+/** The same with links followed, and null also where it may not be seen: for what lies outside any root. */
 export function statOrNull(system: string): fs.Stats | null {
   try {
     return fs.statSync(system);
@@ -18,40 +31,44 @@ export function statOrNull(system: string): fs.Stats | null {
   }
 }
 
-/** `real`: where a link leads, as the system writes it. */
-export type Entry = { name: string; kind: 'file' | 'folder'; real?: string };
-
-/** Names in a folder with their kinds, in code point order; null where there is no such folder. */
-export function entriesAt(system: string, keepLink: (target: string) => boolean): Entry[] | null {
-  return listedAt(system, keepLink)?.sort((a, b) => comparePaths(a.name, b.name)) ?? null;
+/** A name in a folder, and what it is itself. 'name': the disk has it in bytes that are no text, so it cannot be asked for. */
+export interface Listed {
+  name: string;
+  kind: 'file' | 'folder' | 'link' | 'other' | 'name';
 }
 
-/** The same in the order of the disk, which stays as long as the names do. */
-function listedAt(system: string, keepLink: (target: string) => boolean): Entry[] | null {
+/** Names in a folder, in the order of the disk, which stays as long as the names do. Null where there is no such folder; throws where it may not be read. */
+export function listedAt(system: string, calls: DiskCalls = nodeCalls): Listed[] | null {
   let listed: fs.Dirent[];
   try {
-    listed = fs.readdirSync(system, { withFileTypes: true });
-  } catch {
-    return null;
+    listed = calls.readdir(system);
+  } catch (cause) {
+    if (isAbsence(cause)) return null;
+    throw cause;
   }
-  const entries: Entry[] = [];
+  const entries: Listed[] = [];
   for (const e of listed) {
-    if (e.isFile()) {
-      if (!e.name.includes(temporaryMark)) entries.push({ name: e.name, kind: 'file' });
-    } else if (e.isDirectory()) entries.push({ name: e.name, kind: 'folder' });
-    else if (e.isSymbolicLink()) {
-      try {
-        const real = fs.realpathSync(path.join(system, e.name));
-        // A link to a folder around it would lead round in circles.
-        const circles = `${fs.realpathSync(system)}${path.sep}`.startsWith(`${real}${path.sep}`);
-        if (keepLink(real) && !circles)
-          entries.push({ name: e.name, kind: fs.statSync(real).isDirectory() ? 'folder' : 'file', real });
-      } catch {
-        // A link to nothing is nothing.
-      }
-    }
+    const { name } = e;
+    if (name.includes('\ufffd') && lookAt(path.join(system, name), calls) === null)
+      entries.push({ name, kind: 'name' });
+    else if (e.isFile()) {
+      if (!temporaryName.test(name)) entries.push({ name, kind: 'file' });
+    } else if (e.isDirectory()) entries.push({ name, kind: 'folder' });
+    else if (e.isSymbolicLink()) entries.push({ name, kind: 'link' });
+    else entries.push({ name, kind: kindByLook(path.join(system, name), calls) });
   }
   return entries;
+}
+
+/** Some drives do not tell a name's kind when they list it. */
+function kindByLook(system: string, calls: DiskCalls): Listed['kind'] {
+  const stat = lookAt(system, calls);
+  return stat?.isFile() ? 'file' : stat?.isDirectory() ? 'folder' : stat?.isSymbolicLink() ? 'link' : 'other';
+}
+
+/** Why a listing passes something over that is no file and no folder. */
+export function passedBy(kind: Listed['kind']): PassedOver {
+  return kind === 'link' ? 'link' : kind === 'name' ? 'name' : 'not-a-file';
 }
 
 /** All files of a tree at one time, in the order of its folders: paths, sizes in bytes, times in ms since 1970 UTC, each at the same index. */
@@ -61,6 +78,8 @@ export interface Survey {
   times: number[];
   /** Folder → the names in it. */
   names: Map<string, string>;
+  /** What could not be read or is no file. */
+  passedOver: { path: string; why: PassedOver }[];
 }
 
 /**
@@ -70,34 +89,51 @@ export interface Survey {
 export function surveyFolder(
   systemOf: (folder: string) => string,
   skip: string,
-  keepLink: (target: string) => boolean,
+  calls: DiskCalls,
   signal?: CancelSignal,
 ): Survey {
-  const found: Survey = { paths: [], sizes: [], times: [], names: new Map() };
+  const found: Survey = { paths: [], sizes: [], times: [], names: new Map(), passedOver: [] };
   const waiting = [''];
-  const linked = new Set<string>(); // folders reached by links: each once
   for (let folder = waiting.pop(); folder !== undefined; folder = waiting.pop()) {
     signal?.throwIfAborted();
     const system = systemOf(folder);
     const prefix = folder === '' ? '' : `${folder}/`;
     const listed: string[] = [];
-    for (const { name, kind, real } of listedAt(system, keepLink) ?? []) {
+    for (const { name, kind } of listedOr(system, calls, () =>
+      found.passedOver.push({ path: folder, why: 'unreadable' }),
+    )) {
       const at = prefix + name;
-      if (at === skip || (real !== undefined && kind === 'folder' && linked.has(real))) continue;
+      if (at === skip) continue;
       if (kind === 'folder') {
-        if (real !== undefined) linked.add(real);
         waiting.push(at);
         listed.push(`${name}/`);
-      } else {
-        const stat = statOrNull(systemOf(at));
+      } else if (kind === 'file') {
+        const stat = lookAt(systemOf(at), calls);
         if (!stat?.isFile()) continue;
         found.paths.push(at as TreePath);
         found.sizes.push(stat.size);
-        found.times.push(Math.floor(stat.mtimeMs));
+        found.times.push(stat.mtimeMs);
         listed.push(name);
+      } else {
+        found.passedOver.push({ path: at, why: passedBy(kind) });
+        listed.push(kind === 'link' ? `${name}@${calls.readlink(systemOf(at))}` : `${name}|`);
       }
     }
     found.names.set(folder, listed.join('\n'));
   }
   return found;
+}
+
+function listedOr(system: string, calls: DiskCalls, unreadable: () => void): Listed[] {
+  try {
+    return listedAt(system, calls) ?? [];
+  } catch {
+    unreadable();
+    return [];
+  }
+}
+
+/** Sorts by code point: the same order on every system. */
+export function byName(a: { name: string }, b: { name: string }): number {
+  return comparePaths(a.name, b.name);
 }

@@ -1,4 +1,4 @@
-// What differs between systems, in one place: path forms, locks, links, long paths. Everything else speaks '/'-separated
+// What differs between systems, in one place: path forms, links, long paths. Everything else speaks '/'-separated
 // absolute paths. Functions take the platform as an argument so that each can be tried everywhere.
 
 import path from 'node:path';
@@ -30,13 +30,6 @@ export function isAbsolute(given: string, platform: Platform = process.platform)
   return platform === 'win32' ? /^([A-Za-z]:[\\/]|\\\\|\/\/)/.test(given) : given.startsWith('/');
 }
 
-/** Address of the lock for a name: dies with its process on Linux and Windows; null where the system has none (macOS: a lock file). */
-export function lockAddress(name: string, platform: Platform = process.platform): string | null {
-  if (platform === 'linux') return `\0loyal-satchel-${name}`;
-  if (platform === 'win32') return `\\\\.\\pipe\\loyal-satchel-${name}`;
-  return null;
-}
-
 /** Errors that pass when tried again a moment later: another program (indexer, scanner, painter) holds the file. */
 export function isTransient(code: string | undefined, platform: Platform = process.platform): boolean {
   return platform === 'win32' && (code === 'EPERM' || code === 'EACCES' || code === 'EBUSY');
@@ -45,6 +38,11 @@ export function isTransient(code: string | undefined, platform: Platform = proce
 /** True where a folder can be made durable by itself; Windows has no such call and needs none for a rename. */
 export function canSyncFolder(platform: Platform = process.platform): boolean {
   return platform !== 'win32';
+}
+
+/** True where an open folder can be asked where it lies, and names can be reached through it (Linux: proc(5), /proc/self/fd). */
+export function hasFolderHandles(platform: Platform = process.platform): boolean {
+  return platform === 'linux';
 }
 
 /** True where one watch sees a whole tree of folders; on Linux each folder needs its own. */

@@ -2,9 +2,10 @@
 // that is half there is not worth reading. Where the system watches whole trees (Windows, macOS) one watch does it; on Linux each folder
 // has its own, made anew as folders come and go.
 
+import { ownFolder } from '@/core/files/records';
 import fs from 'node:fs';
 import path from 'node:path';
-import { ownFolder } from '@/core/references/scan';
+
 import { temporaryMark } from './listing';
 import { toSystem, watchesTrees } from './system';
 

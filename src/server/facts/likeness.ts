@@ -1,5 +1,6 @@
 // Files of a pack that the workspace has already: the same bytes under any name, or a picture that looks the same in another size or format.
 
+import { isOwn } from '@/core/files/records';
 import fs from 'node:fs';
 import type { TreePath } from '@/core/files/treePath';
 import { isWithin } from '@/core/files/treePath';
@@ -72,7 +73,7 @@ export async function alikeIn(
   const others: { path: TreePath; size: number }[] = [];
   for await (const f of workspace.tree.list()) {
     // Geometry buffers belong to their scenes, like or not.
-    if (f.path.startsWith('.satchel/') || f.size === 0 || f.path.endsWith('.bin')) continue;
+    if (isOwn(f.path) || f.size === 0 || f.path.endsWith('.bin')) continue;
     (isWithin(f.path, pack) ? own : others).push(f);
   }
   const bySize = new Map<number, TreePath[]>();

@@ -1,8 +1,9 @@
 // What the index of known workspaces learns from a plan that was applied.
 
+import { markerPath } from '@/core/files/records';
 import type { Plan } from '@/core/changes/plan';
 import { isWithin } from '@/core/files/treePath';
-import { markerPath } from '@/core/layouts/workspace';
+
 import { findWorkspace, forgetWorkspace, listWorkspaces, rememberWorkspace } from '../database/queries';
 import { workspaceId, type Hub, type WaitingPlan } from '../hub';
 import { startScan } from '../scans';

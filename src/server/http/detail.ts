@@ -20,12 +20,14 @@ import {
   type ReferenceRow,
   type WorkspaceRow,
 } from '../database/queries';
-import { DiskTree, diskOutside } from '../disk/diskTree';
+import { diskOutside } from '../disk/diskOutside';
+import { DiskTree } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { factsOf } from '../facts/facts';
 import { hasPicture, thumbnail } from '../facts/thumbnail';
 import { allowedPath, type Hub } from '../hub';
-import { readHistory, readWorkspace } from '../workspaces/open';
+import { readHistory } from '../workspaces/ledger';
+import { readWorkspace } from '../workspaces/open';
 import { referenceView } from '../referenceView';
 
 /** A row of the index by its place. Throws AppError('not-found') where it is gone. */

@@ -1,5 +1,6 @@
 // Every endpoint, in the order of the work. Each is short: checks that paths are allowed, asks server or core, shapes the answer.
 
+import { ownFolder } from '@/core/files/records';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -29,18 +30,12 @@ import {
   removePlace,
   writeSetting,
 } from '../database/queries';
-import { diskOutside } from '../disk/diskTree';
+import { diskOutside } from '../disk/diskOutside';
 import { toSystem } from '../disk/system';
 import { allowedPath, cleanPath, keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
-import {
-  createWorkspace,
-  hasMarker,
-  planNew,
-  readLedger,
-  readLedgerLong,
-  readWorkspace,
-  rootOf,
-} from '../workspaces/open';
+import { createWorkspace, hasMarker, planNew, readWorkspace, rootOf } from '../workspaces/open';
+import { readLedger, readLedgerLong } from '../workspaces/ledger';
+import { recordsIn } from '../workspaces/changing';
 import { batchFolder, newBatch, stagingFolder } from '../workspaces/stage';
 import { afterApply } from './afterApply';
 import { fileDetailOf, pictureOf } from './detail';
@@ -139,11 +134,11 @@ export const endpoints = [
       const base = at === '/' ? '' : at;
       const entries = await Promise.all(
         listed
-          .filter((e) => e.kind === 'folder' || input.files === 'yes')
+          .filter((e) => e.kind === 'folder' || (e.kind === 'file' && input.files === 'yes'))
           .map(async (e) => ({
             name: e.name,
             path: `${base}/${e.name}`,
-            kind: e.kind,
+            kind: e.kind as 'file' | 'folder',
             size: e.kind === 'file' ? ((await diskOutside.stat(`${base}/${e.name}`))?.size ?? null) : null,
             isWorkspace: e.kind === 'folder' && (await hasMarker(`${base}/${e.name}`)),
           })),
@@ -220,7 +215,7 @@ export const endpoints = [
       scanned: row.scanned,
       ...totals,
       attention: (await listAttention(h.db, row.id, 12)).map(referenceView),
-      ledger: (await readLedger(row.root)).slice(0, 200),
+      ledger: (await readLedger(recordsIn(row.root))).slice(0, 200),
       found: row.found === null ? null : scanFound.parse(JSON.parse(row.found)),
       free: freeBytes(row.root),
     };
@@ -249,14 +244,14 @@ export const endpoints = [
       );
       const views = await Promise.all(
         entries
-          .filter((e) => input.folder !== '' || e.name !== '.satchel')
+          .filter((e) => input.folder !== '' || e.name !== ownFolder)
           .map(async (e): Promise<FileView> => {
             const at = treePath(input.folder === '' ? e.name : `${input.folder}/${e.name}`);
             const stat = e.kind === 'file' ? await tree.stat(at) : null;
             return {
               name: e.name,
               path: at,
-              kind: e.kind,
+              kind: e.kind === 'folder' ? 'folder' : 'file',
               fileKind: e.kind === 'file' ? kindOfName(at) : '',
               home:
                 e.kind === 'folder'
@@ -325,7 +320,7 @@ export const endpoints = [
   ),
   endpoint('GET', '/api/workspaces/:id/scenes', none, async (h, _, { id }) => {
     const { tree } = await readWorkspace((await workspaceOf(h, id!)).root);
-    return (await scenePaths(tree)).filter((p) => isSceneFormat(formatOfName(p)!.id));
+    return (await scenePaths(tree)).scenes.filter((p) => isSceneFormat(formatOfName(p)!.id));
   }),
   endpoint(
     'GET',

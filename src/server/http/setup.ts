@@ -23,7 +23,7 @@ import {
   listUsersOutside,
   listWorkspaces,
 } from '../database/queries';
-import { diskOutside } from '../disk/diskTree';
+import { diskOutside } from '../disk/diskOutside';
 import { signsOf } from '../disk/signs';
 import { isAbsolute, toSystem } from '../disk/system';
 import { allowedPath, keepPlan, workspaceOf, type Hub } from '../hub';
@@ -328,7 +328,7 @@ export const setupEndpoints = [
       const home = intakeOf(workspace);
       const packs: PackView[] = [];
       for (const e of (await workspace.tree.entries(home)) ?? []) {
-        if (e.name.startsWith('.')) continue;
+        if (e.name.startsWith('.') || e.kind === 'other') continue;
         const path = `${home}/${e.name}`;
         const files = await listFilesBelow(h.db, row.id, path, 100_000);
         const outside = await listUsersOutside(h.db, row.id, path);

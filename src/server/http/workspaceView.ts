@@ -8,7 +8,8 @@ import { rememberWorkspace, type WorkspaceRow } from '../database/queries';
 import { toSystem } from '../disk/system';
 import { workspaceId, type Hub } from '../hub';
 import { startScan } from '../scans';
-import { readWorkspace, repairAfterCrash } from '../workspaces/open';
+import { recordsIn, settleInPassing } from '../workspaces/changing';
+import { readWorkspace } from '../workspaces/open';
 import { findLayout, ownLayouts } from '../workspaces/layoutLibrary';
 
 /** A known workspace; what it is filed under stands in its own marker. */
@@ -31,10 +32,10 @@ export async function workspaceView(row: WorkspaceRow): Promise<WorkspaceView> {
   };
 }
 
-/** Opens a root: repairs what a crash left, remembers it, reads it. */
+/** Opens a root: puts back what a crash of our own left, remembers it, reads it. */
 export async function openRoot(h: Hub, root: string): Promise<WorkspaceView> {
+  await settleInPassing(recordsIn(root));
   const workspace = await readWorkspace(root);
-  await repairAfterCrash(root);
   const id = workspaceId(root);
   await rememberWorkspace(h.db, id, root, workspace.file.name);
   startScan(h, id, root, workspace.file.name);

@@ -1,10 +1,11 @@
 // A scan of a workspace, in a work thread. What the thread has read it keeps: a file that has not changed is not read again, a scene around
 // which no name has changed is not judged again, and only what differs from the index goes into it.
 
+import { ownFolder, markerPath } from '@/core/files/records';
 import { createHash } from 'node:crypto';
 import { AppError } from '@/core/errors';
 import type { TreePath } from '@/core/files/treePath';
-import { markerPath } from '@/core/layouts/workspace';
+
 import { fullPath } from '@/core/formats/format';
 import { formatOfName, isSceneFormat, type FileReading } from '@/core/formats/formats';
 import { gltfUses } from '@/core/formats/gltfUses';
@@ -16,7 +17,6 @@ import { isReady, type Setting } from '@/core/references/resolve';
 import {
   filesOf,
   judge,
-  ownFolder,
   readScene,
   roomForScenes,
   targetsOf,

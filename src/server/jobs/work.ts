@@ -3,11 +3,13 @@
 import { placeOf } from '@/core/bags/place';
 import { bytesToWrite } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
+import { fileError } from '@/core/files/fileErrors';
 import { isWithin, treePath } from '@/core/files/treePath';
 import { readLayout } from '@/core/layouts/layout';
 import { planAdopt, recognise } from '@/core/plans/planAdopt';
 import { planBring } from '@/core/plans/planBring';
-import { planBin, planHomes, planLayout, planMove, planSettings } from '@/core/plans/planHomes';
+import { planBin } from '@/core/plans/planBin';
+import { planHomes, planLayout, planMove, planSettings } from '@/core/plans/planHomes';
 import { planIntake, planTake } from '@/core/plans/planIntake';
 import { duplicates, planMerge } from '@/core/plans/planMerge';
 import { planNested } from '@/core/plans/planNested';
@@ -23,24 +25,17 @@ import type { ErrorShape, JobProgress, WorkMessage, WorkOrder } from '@/wire/job
 import { pack } from '../bags/pack';
 import { rehearsePath } from '../bags/rehearsal';
 import { unpack, verify } from '../bags/verify';
-import { DiskTree } from '../disk/diskTree';
 import { probe } from '../disk/signs';
 import { alikeIn } from '../facts/likeness';
 import { findWorkspaces } from '../workspaces/find';
 import { measureScenes } from '../workspaces/measure';
 import { settingsAfter } from '../workspaces/settings';
-import { shelfOf, shelfTree, shelved } from '../workspaces/shelf';
+import { shelfOf, shelfRecords, shelfTree, shelved } from '../workspaces/shelf';
 import { packName, stage } from '../workspaces/stage';
 import { scanInto } from './scanWork';
-import {
-  applyPlan,
-  hasMarker,
-  plainFolder,
-  planUndoOf,
-  readWorkspace,
-  removeEmptyRoot,
-  type OpenWorkspace,
-} from '../workspaces/open';
+import { applyPlan, recordsIn } from '../workspaces/changing';
+import { planUndoOf } from '../workspaces/ledger';
+import { hasMarker, plainFolder, readWorkspace, type OpenWorkspace } from '../workspaces/open';
 
 type Say = (message: WorkMessage) => void;
 
@@ -62,15 +57,8 @@ export function shapeOfError(cause: unknown): ErrorShape {
       next: 'Start it again when you like.',
       details: [],
     };
-  const code = (cause as { code?: string } | null)?.code;
-  if (code === 'ENOSPC')
-    return {
-      code: 'disk-full',
-      message: 'The drive is full.',
-      unchanged: 'Nothing was left half written.',
-      next: 'Free some room and try again.',
-      details: [],
-    };
+  const known = fileError('A file', cause);
+  if (known instanceof AppError) return shapeOfError(known);
   return {
     code: 'internal',
     message: cause instanceof Error ? cause.message : String(cause),
@@ -94,7 +82,8 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
       const read = await readWorkspace(order.root);
       const mayRead = (at: string) => order.places.some((place) => isWithin(at, place === '/' ? '' : place));
       const workspace = { ...read, outside: { ...read.outside, mayRead } };
-      const scenes = order.request.kind === 'travel' ? (await scenePaths(workspace.tree)).length : null;
+      const scenes =
+        order.request.kind === 'travel' ? (await scenePaths(workspace.tree)).scenes.length : null;
       let seen = 0;
       return planOf(workspace, order, signal, (at, of) =>
         told({ files: ++seen, filesTotal: of ?? scenes, bytes: 0, bytesTotal: null, path: at }),
@@ -175,10 +164,11 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
         order.root,
         order.plan,
         { signal, onProgress: (d) => report({ files: d.steps, bytes: d.bytes, path: d.path }) },
-        order.records === null ? new DiskTree(order.root) : shelfTree(order.root, order.records),
+        order.records === null ? recordsIn(order.root) : shelfRecords(order.root, order.records),
       );
+      // Its creation was undone: what is left is a folder that holds the records of it.
       const gone =
-        order.records === null && order.plan.undoes !== undefined && (await removeEmptyRoot(order.root));
+        order.records === null && order.plan.undoes !== undefined && !(await hasMarker(order.root));
       return { id: record.id, gone };
     }
     case 'pack': {
@@ -247,14 +237,14 @@ async function planOf(
         now,
       });
     case 'undo':
-      return planUndoOf(workspace.root, request.id);
+      return planUndoOf(recordsIn(workspace.root), request.id);
     case 'relink':
       return planRelink(workspace, { ...request, seen: seenOf(order.seen), signal });
     case 'repath': {
       const named = request.change.how === 'exact' ? request.change.paths : request.only;
       const scenes = named
         ? [...new Set(named.map((o) => treePath(o.scene)))]
-        : await scenePaths(workspace.tree);
+        : (await scenePaths(workspace.tree)).scenes;
       return planRepath(workspace, {
         scenes,
         change: request.change,

@@ -1,10 +1,11 @@
 // Workspaces anywhere below a folder, those inside others named as such.
 
+import { ownFolder, markerPath } from '@/core/files/records';
 import fs from 'node:fs';
 import path from 'node:path';
 import { isWithin } from '@/core/files/treePath';
 import { parseWorkspaceFile } from '@/wire/workspace';
-import { markerPath } from '@/core/layouts/workspace';
+
 import { toSystem } from '../disk/system';
 
 export interface FoundWorkspace {
@@ -38,7 +39,7 @@ export async function findWorkspaces(
     const base = at === '/' ? '' : at;
     for (const e of listed) {
       if (!e.isDirectory()) continue;
-      if (e.name !== '.satchel') waiting.push(`${base}/${e.name}`);
+      if (e.name !== ownFolder) waiting.push(`${base}/${e.name}`);
       else if (fs.existsSync(path.join(toSystem(at), markerPath))) found.push(read(at));
     }
   }

@@ -99,7 +99,7 @@ export async function measureScenes(
   onScene: (done: number, of: number, path: string) => void,
 ): Promise<SceneMeasure[]> {
   const units: WorkspaceUnits = workspace.file.units ?? usualUnits;
-  const paths = await scenePaths(workspace.tree);
+  const { scenes: paths } = await scenePaths(workspace.tree);
   const found: (Measured & { format: FormatId; box: SceneMeasure['box'] })[] = [];
   for (const [i, path] of paths.entries()) {
     signal.throwIfAborted();

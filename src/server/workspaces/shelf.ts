@@ -4,19 +4,19 @@
 import { createHash } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
-import { ledgerOf, readJournals, type LedgerEntry } from '@/core/changes/journal';
+import type { LedgerEntry } from '@/core/changes/summary';
 import type { Plan } from '@/core/changes/plan';
-import { AppError } from '@/core/errors';
 import type { WritableFileTree } from '@/core/files/fileTree';
 import { recordsElsewhere } from '@/core/files/recordsElsewhere';
 import { isAbsolutePath, isWithin, treePath } from '@/core/files/treePath';
-import { planUndo } from '@/core/changes/invert';
 import type { Shelved } from '@/core/plans/planShelf';
 import type { Workspace } from '@/core/plans/workspace';
-import { parseJournalLine } from '@/wire/plan';
-import { DiskTree, diskOutside } from '../disk/diskTree';
+import { diskOutside } from '../disk/diskOutside';
+import { DiskTree } from '../disk/diskTree';
 import { fromSystem, toSystem } from '../disk/system';
-import { hasMarker, readWorkspace, repairTree } from './open';
+import { settleInPassing, type Records } from './changing';
+import { planUndoOf, readLedger } from './ledger';
+import { hasMarker, readWorkspace } from './open';
 
 /** Where the records of a shelf lie, '/'-separated. */
 export function recordsOf(dataFolder: string, container: string): string {
@@ -30,6 +30,11 @@ export function shelfTree(container: string, records: string): WritableFileTree 
   fs.mkdirSync(toSystem(records), { recursive: true });
   fs.writeFileSync(path.join(toSystem(records), 'place.txt'), container);
   return recordsElsewhere(new DiskTree(container), new DiskTree(records));
+}
+
+/** The records of a shelf. */
+export function shelfRecords(container: string, records: string): Records {
+  return { root: container, records, tree: shelfTree(container, records) };
 }
 
 /** A shelf as plans see it: what all its workspaces know of places outside. */
@@ -76,36 +81,8 @@ export interface ShelfEntry extends LedgerEntry {
   container: string;
 }
 
-/** Everything done above the workspaces, newest first. */
-export async function readShelfLedger(dataFolder: string): Promise<ShelfEntry[]> {
-  const folder = path.join(dataFolder, 'shelves');
-  if (!fs.existsSync(folder)) return [];
-  const entries: ShelfEntry[] = [];
-  for (const name of fs.readdirSync(folder)) {
-    const place = path.join(folder, name, 'place.txt');
-    if (!fs.existsSync(place)) continue;
-    const container = fs.readFileSync(place, 'utf8');
-    for (const e of ledgerOf(
-      await readJournals(new DiskTree(fromSystem(path.join(folder, name))), parseJournalLine),
-    ))
-      entries.push({ ...e, container });
-  }
-  return entries.sort((a, b) => (a.id < b.id ? 1 : -1));
-}
-
-/** The plan that undoes an entry. */
-export async function planShelfUndo(dataFolder: string, container: string, id: string): Promise<Plan> {
-  const tree = shelfTree(container, recordsOf(dataFolder, container));
-  const records = await readJournals(tree, parseJournalLine);
-  const record = records.find((r) => r.id === id);
-  if (!record) throw new AppError('not-found', `There is no entry ${id}.`);
-  if (ledgerOf(records).find((e) => e.id === id)!.state === 'undone')
-    throw new AppError('bad-request', `“${record.plan.title}” is undone already.`);
-  return planUndo(tree, record);
-}
-
-/** Puts back what a crash left unfinished on any shelf. */
-export async function repairShelves(dataFolder: string): Promise<void> {
+/** Every shelf that something was done on. */
+function* shelves(dataFolder: string): Iterable<Records> {
   const folder = path.join(dataFolder, 'shelves');
   if (!fs.existsSync(folder)) return;
   for (const name of fs.readdirSync(folder)) {
@@ -113,6 +90,24 @@ export async function repairShelves(dataFolder: string): Promise<void> {
     if (!fs.existsSync(place)) continue;
     const container = fs.readFileSync(place, 'utf8');
     if (fs.existsSync(toSystem(container)))
-      await repairTree(container, shelfTree(container, fromSystem(path.join(folder, name))));
+      yield shelfRecords(container, fromSystem(path.join(folder, name)));
   }
+}
+
+/** Everything done above the workspaces, newest first. */
+export async function readShelfLedger(dataFolder: string): Promise<ShelfEntry[]> {
+  const entries: ShelfEntry[] = [];
+  for (const of of shelves(dataFolder))
+    for (const e of await readLedger(of)) entries.push({ ...e, container: of.root });
+  return entries.sort((a, b) => (a.id < b.id ? 1 : -1));
+}
+
+/** The plan that undoes an entry. */
+export function planShelfUndo(dataFolder: string, container: string, id: string): Promise<Plan> {
+  return planUndoOf(shelfRecords(container, recordsOf(dataFolder, container)), id);
+}
+
+/** Puts back what a crash left unfinished on any shelf. */
+export async function repairShelves(dataFolder: string): Promise<void> {
+  for (const of of shelves(dataFolder)) await settleInPassing(of);
 }

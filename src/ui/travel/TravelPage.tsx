@@ -48,7 +48,7 @@ const Failed = styled.div`
 
 type Outcome =
   | { kind: 'error'; error: ErrorShape }
-  | { kind: 'packed'; bag: string; files: number; bytes: number; leftOut: string[] }
+  | { kind: 'packed'; bag: string; files: number; bytes: number; leftOut: { path: string; why: string }[] }
   | { kind: 'verified'; bag: string; files: number; bytes: number; algorithms: string[]; problems: Problem[] }
   | { kind: 'unpacked'; root: string; files: number; bytes: number; isWorkspace: boolean };
 
@@ -104,10 +104,12 @@ export function TravelPage() {
     attempt(
       'pack',
       async () => {
-        const result = await run<{ bag: string; files: number; bytes: number; leftOut: string[] }>(
-          '/api/bags/pack',
-          { workspace: id, folder, name, form },
-        );
+        const result = await run<{
+          bag: string;
+          files: number;
+          bytes: number;
+          leftOut: { path: string; why: string }[];
+        }>('/api/bags/pack', { workspace: id, folder, name, form });
         setBag(result.bag);
         return { kind: 'packed', ...result };
       },
@@ -291,10 +293,7 @@ export function TravelPage() {
                   >
                     <Mono>{packed.bag}</Mono>
                     {packed.leftOut.length > 0 && (
-                      <p>
-                        Left out, because they are links that lead out of the root:{' '}
-                        {packed.leftOut.join(', ')}
-                      </p>
+                      <p>Not in the bag: {packed.leftOut.map((l) => `${l.path}: ${l.why}`).join('; ')}</p>
                     )}
                   </Notice>
                 )}

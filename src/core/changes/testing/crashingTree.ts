@@ -34,7 +34,9 @@ export function crashing(
   return {
     writes: () => writes,
     crashed: () => down,
-    list: alive((f) => tree.list(f)),
+    list: alive((f, heard) => tree.list(f, heard)),
+    readLink: alive((p) => tree.readLink(p)),
+    folderMode: alive((p) => tree.folderMode(p)),
     entries: alive((f) => tree.entries(f)),
     kind: alive((p) => tree.kind(p)),
     stat: alive((p) => tree.stat(p)),
@@ -64,6 +66,7 @@ export function crashing(
     moveFolder: (p, to) => step(() => tree.moveFolder(p, to)) as Promise<void>,
     keep: (p, to) => step(() => tree.keep(p, to)) as Promise<void>,
     remove: (p) => step(() => tree.remove(p)) as Promise<void>,
+    makeLink: (p, text) => step(() => tree.makeLink(p, text)) as Promise<void>,
     makeFolder: (p) => step(() => tree.makeFolder(p)) as Promise<void>,
     removeFolder: (p) => step(() => tree.removeFolder(p)) as Promise<boolean>,
   };

@@ -92,6 +92,7 @@ export async function startHere() {
     indexed: new Map(),
     sheets: new Map(),
     dataFolder: path.join(base, 'app'),
+    lock: null,
   });
 
   async function ask<T>(

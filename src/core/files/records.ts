@@ -1,0 +1,29 @@
+// The hidden folder in which a workspace keeps its own records. Nothing of it is a user's file, and nobody moves it. Every path below it
+// stands here and nowhere else.
+
+import { isWithin, treePath, type TreePath } from './treePath';
+
+export const ownFolder = treePath('.satchel');
+/** The marker, which makes a folder a workspace. */
+export const markerPath = treePath(`${ownFolder}/workspace.json`);
+export const journalFolder = treePath(`${ownFolder}/journal`);
+export const storeFolder = treePath(`${ownFolder}/store`);
+/** Notes about versions, by the scene's own path. */
+export const versionsFolder = treePath(`${ownFolder}/versions`);
+/** The bin: what was cleared, each time in a folder of its own, under its old path. */
+export const binFolder = treePath(`${ownFolder}/bin`);
+
+/** A new folder in the bin. `now`: ISO time. */
+export function binAt(now: string): TreePath {
+  return treePath(`${binFolder}/${now.replace(/[:.]/g, '-')}`);
+}
+
+/** Whether a path is one of our own records. */
+export function isOwn(path: string): boolean {
+  return isWithin(path, ownFolder);
+}
+
+/** Whether a path is a record of this workspace or of one inside it. */
+export function isOwnAnywhere(path: string): boolean {
+  return isOwn(path) || path.includes(`/${ownFolder}/`);
+}

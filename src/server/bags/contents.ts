@@ -1,0 +1,149 @@
+// What goes into a bag: every file of the root, hidden ones too; of a link that leads inside, what it leads to, since bags hold no links. What
+// cannot go in is named: nothing is left out in silence, and nothing is packed that our own check would refuse.
+
+import { refusals } from '@/core/bags/archive';
+import { AppError } from '@/core/errors';
+import type { CancelSignal, PassedOver } from '@/core/files/fileTree';
+import { ownFolder } from '@/core/files/records';
+import { isWithin, join, rootPath, type TreePath } from '@/core/files/treePath';
+import type { DiskTree } from '../disk/diskTree';
+
+/** A file of the bag: where it lies in it, and where it comes from. Size in bytes, time in ms. */
+export interface BagSource {
+  at: TreePath;
+  from: TreePath;
+  size: number;
+  modified: number;
+  mode?: number | undefined;
+}
+
+export interface LeftOut {
+  path: string;
+  why: string;
+}
+
+export interface Contents {
+  files: BagSource[];
+  empty: string[];
+  leftOut: LeftOut[];
+}
+
+const reasons: Record<PassedOver, string> = {
+  unreadable: 'the folder may not be read',
+  link: 'it is a link that leads nowhere, out of the root, or round in circles',
+  'not-a-file': 'it is no file (a pipe, a socket or a device)',
+  name: 'its name is no text in UTF-8; rename it to pack it',
+};
+
+// Of this machine and this moment alone.
+const isPassing = (path: string) => path === `${ownFolder}/lock` || path.startsWith(`${ownFolder}/.lock-`);
+
+/** Looks through the root. `base`: the folder that the bag's files lie in. */
+export async function contentsOf(tree: DiskTree, base: string, signal?: CancelSignal): Promise<Contents> {
+  const files: BagSource[] = [];
+  const leftOut: LeftOut[] = [];
+  const links: TreePath[] = [];
+  const passed = (path: string, why: PassedOver) =>
+    why === 'link' ? links.push(path as TreePath) : leftOut.push({ path: path || '.', why: reasons[why] });
+  for await (const f of tree.list(rootPath, passed)) {
+    signal?.throwIfAborted();
+    if (!isPassing(f.path)) files.push({ ...f, at: f.path, from: f.path });
+  }
+  for (const link of links) await addLinked(tree, link, files, leftOut);
+  const readable = await readableOf(tree, files, leftOut);
+  const named = withLegalNames(readable, base, leftOut);
+  return { files: named, empty: await emptyFolders(tree, named, leftOut), leftOut };
+}
+
+/** What a link leads to, under the link's name; links behind it are not followed further. */
+async function addLinked(
+  tree: DiskTree,
+  link: TreePath,
+  files: BagSource[],
+  leftOut: LeftOut[],
+): Promise<void> {
+  const stat = await tree.stat(link);
+  if (stat) {
+    files.push({ ...stat, at: link, from: link });
+    return;
+  }
+  const entries = await tree.entries(link).catch(() => null);
+  const text = await tree.readLink(link);
+  // A link to a folder around it has no end.
+  const isRound = text !== null && /^[./\\]*$/.test(text);
+  if (entries === null || isRound) {
+    leftOut.push({ path: link, why: reasons.link });
+    return;
+  }
+  const waiting: TreePath[] = [link];
+  for (let at = waiting.pop(); at !== undefined; at = waiting.pop())
+    for (const e of (await tree.entries(at).catch(() => null)) ?? []) {
+      const path = join(at, e.name);
+      const below = e.link === undefined && e.kind === 'file' ? await tree.stat(path) : null;
+      if (below) files.push({ ...below, at: path, from: path });
+      else if (e.link === undefined && e.kind === 'folder') waiting.push(path);
+      else leftOut.push({ path, why: reasons.link });
+    }
+}
+
+/** Those that can be opened. */
+async function readableOf(tree: DiskTree, files: BagSource[], leftOut: LeftOut[]): Promise<BagSource[]> {
+  const readable: BagSource[] = [];
+  for (const f of files)
+    try {
+      await tree.read(f.from, [0, 1]);
+      readable.push(f);
+    } catch (cause) {
+      if (!(cause instanceof AppError)) throw cause;
+      leftOut.push({ path: f.at, why: cause.message });
+    }
+  return readable;
+}
+
+/** Those that our own check of a bag would let pass: legal paths, and none that fall together on another system. */
+function withLegalNames(files: readonly BagSource[], base: string, leftOut: LeftOut[]): BagSource[] {
+  let kept = [...files].sort((a, b) => (a.at < b.at ? -1 : 1));
+  for (;;) {
+    const names = new Map(kept.map((f) => [`${base}/data/${f.at}`, f]));
+    const refused = refusals(
+      [...names].map(([name, f], i) => ({
+        name,
+        size: f.size,
+        packed: f.size,
+        offset: i * 2 ** 40,
+        mode: null,
+        encrypted: false,
+      })),
+    ).filter((r) => names.has(r.entry) && (r.code === 'bad-name' || r.code === 'duplicate'));
+    // Names that do not begin with the bag's own folder have rules of their own: the payload is checked again by itself.
+    const bad = new Map(refused.map((r) => [names.get(r.entry)!.at as string, r.message]));
+    for (const f of kept)
+      if (f.at.startsWith('~') || /^[A-Za-z]:/.test(f.at))
+        bad.set(f.at, `${JSON.stringify(f.at)} is taken for a path out of the folder by some programs.`);
+    if (bad.size === 0) return kept;
+    for (const [path, why] of bad) leftOut.push({ path, why });
+    kept = kept.filter((f) => !bad.has(f.at));
+  }
+}
+
+/** Folders that would be lost, since a bag lists files only. */
+async function emptyFolders(
+  tree: DiskTree,
+  files: readonly BagSource[],
+  leftOut: readonly LeftOut[],
+): Promise<string[]> {
+  const filled = new Set<string>();
+  for (const f of files)
+    for (let at = f.at.lastIndexOf('/'); at > 0; at = f.at.lastIndexOf('/', at - 1))
+      filled.add(f.at.slice(0, at));
+  const empty: string[] = [];
+  const waiting: TreePath[] = [rootPath];
+  for (let at = waiting.pop(); at !== undefined; at = waiting.pop()) {
+    const entries = (await tree.entries(at).catch(() => null)) ?? [];
+    const below = entries.filter((e) => e.kind === 'folder' && e.link === undefined);
+    if (at !== '' && below.length === 0 && !filled.has(at) && !leftOut.some((l) => isWithin(l.path, at!)))
+      empty.push(at);
+    for (const e of below) waiting.push(join(at, e.name));
+  }
+  return empty.sort();
+}

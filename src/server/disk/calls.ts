@@ -1,0 +1,63 @@
+// Every call on the disk that a tree makes, as one value: so that a test can put a disk below it that fails or dies at the n-th of them.
+// All but `write` are synchronous: this code runs in worker threads, where one call after another is fastest.
+
+import fs from 'node:fs';
+
+export interface DiskCalls {
+  open(path: string, flags: number, mode?: number): number;
+  close(fd: number): void;
+  read(fd: number, into: Uint8Array, at: number, length: number, position: number): number;
+  write(fd: number, part: Uint8Array, at: number, length: number, position: number): Promise<number>;
+  append(fd: number, bytes: Uint8Array, at: number): number;
+  truncate(fd: number, size: number): void;
+  fsync(fd: number): void;
+  fstat(fd: number): fs.Stats;
+  stat(path: string): fs.Stats;
+  lstat(path: string): fs.Stats;
+  readdir(path: string): fs.Dirent[];
+  readlink(path: string): string;
+  realpath(path: string): string;
+  rename(from: string, to: string): void;
+  link(from: string, to: string): void;
+  symlink(text: string, path: string): void;
+  unlink(path: string): void;
+  mkdir(path: string, mode?: number): void;
+  rmdir(path: string): void;
+  /** Times in seconds since 1970 UTC. */
+  utimes(path: string, accessed: number, modified: number): void;
+  fchmod(fd: number, mode: number): void;
+  fchown(fd: number, uid: number, gid: number): void;
+}
+
+/** The machine's own disk. */
+export const nodeCalls: DiskCalls = {
+  open: (path, flags, mode) => fs.openSync(path, flags, mode),
+  close: (fd) => fs.closeSync(fd),
+  read: (fd, into, at, length, position) => fs.readSync(fd, into, at, length, position),
+  write: (fd, part, at, length, position) =>
+    new Promise((resolve, reject) => {
+      fs.write(fd, part, at, length, position, (cause, written) =>
+        cause ? reject(cause) : resolve(written),
+      );
+    }),
+  append: (fd, bytes, at) => fs.writeSync(fd, bytes, at, bytes.length - at),
+  truncate: (fd, size) => fs.ftruncateSync(fd, size),
+  fsync: (fd) => fs.fsyncSync(fd),
+  fstat: (fd) => fs.fstatSync(fd),
+  stat: (path) => fs.statSync(path),
+  lstat: (path) => fs.lstatSync(path),
+  readdir: (path) => fs.readdirSync(path, { withFileTypes: true }),
+  readlink: (path) => fs.readlinkSync(path),
+  realpath: (path) => fs.realpathSync.native(path),
+  rename: (from, to) => fs.renameSync(from, to),
+  link: (from, to) => fs.linkSync(from, to),
+  symlink: (text, path) => fs.symlinkSync(text, path),
+  unlink: (path) => fs.unlinkSync(path),
+  mkdir: (path, mode) => fs.mkdirSync(path, { mode: mode ?? 0o777 }),
+  rmdir: (path) => fs.rmdirSync(path),
+  // A negative number of seconds is taken for now; a date before 1970 is not.
+  utimes: (path, accessed, modified) =>
+    fs.utimesSync(path, accessed, modified < 0 ? new Date(Math.round(modified * 1000)) : modified),
+  fchmod: (fd, mode) => fs.fchmodSync(fd, mode),
+  fchown: (fd, uid, gid) => fs.fchownSync(fd, uid, gid),
+};

@@ -1,0 +1,193 @@
+// A lock on a folder: a file in it that names its owner and is touched again and again while he is at work. It holds between processes,
+// containers and machines on one share, and only who may write in the folder can hold it. Of an owner on this machine (same host, same space
+// of process numbers) the process itself tells whether he lives; of any other only his heartbeat, measured by the clock of the drive.
+
+import { randomBytes } from 'node:crypto';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { isMainThread, threadId } from 'node:worker_threads';
+import { z } from 'zod';
+import { errnoOf } from '@/core/files/fileErrors';
+
+const ownerSchema = z.object({
+  token: z.string(),
+  host: z.string(),
+  space: z.string(),
+  pid: z.number(),
+  thread: z.number(),
+  started: z.string(),
+  since: z.string(),
+});
+
+/** Who holds a lock. `space`: which numbers processes have where he lives; `started` tells him from a later process of the same number. */
+export type LockOwner = z.infer<typeof ownerSchema>;
+
+export interface FolderLock {
+  /** An owner who had died and whose lock was taken over; null: it was free. */
+  tookOver: LockOwner | null;
+  /** Whether the lock is still ours: a machine that slept may have been taken for dead. */
+  isHeld(): boolean;
+  release(): void;
+}
+
+export type LockResult = { lock: FolderLock } | { heldBy: LockOwner };
+
+const beat = 5_000; // ms
+/** After so long without a heartbeat an owner elsewhere counts as dead, ms. */
+export const deadAfter = 120_000;
+
+function readOr(file: string, none: string): string {
+  try {
+    return fs.readFileSync(file, 'utf8');
+  } catch {
+    return none;
+  }
+}
+
+/** What tells a process from a later one of the same number (proc(5): the 22nd field of stat); '' where the system does not say. */
+function startOf(pid: number): string {
+  const stat = readOr(`/proc/${pid}/stat`, '');
+  return stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19] ?? '';
+}
+
+function spaceHere(): string {
+  let space = '';
+  try {
+    space = fs.readlinkSync('/proc/self/ns/pid');
+  } catch {
+    // Not Linux: processes of one host have one space.
+  }
+  return `${readOr('/proc/sys/kernel/random/boot_id', '').trim()} ${space}`.trim();
+}
+
+function newOwner(): LockOwner {
+  return {
+    token: randomBytes(12).toString('hex'),
+    host: os.hostname(),
+    space: spaceHere(),
+    pid: process.pid,
+    thread: isMainThread ? 0 : threadId,
+    started: startOf(process.pid),
+    since: new Date().toISOString(),
+  };
+}
+
+function isAlive(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (cause) {
+    return errnoOf(cause) === 'EPERM';
+  }
+}
+
+/** The clock of the drive: the time a file written now gets. */
+function driveTime(folder: string): number {
+  const probe = path.join(folder, `.lock-${randomBytes(6).toString('hex')}`);
+  fs.writeFileSync(probe, '', { flag: 'wx' });
+  try {
+    return fs.statSync(probe).mtimeMs;
+  } finally {
+    fs.unlinkSync(probe);
+  }
+}
+
+/** Whether an owner is at work. Exported for its test. */
+export function isAtWork(owner: LockOwner, sinceBeat: number, here = newOwner()): boolean {
+  if (owner.host === here.host && owner.space === here.space)
+    return isAlive(owner.pid) && (owner.started === '' || startOf(owner.pid) === owner.started);
+  return sinceBeat < deadAfter;
+}
+
+function parseOwner(text: string): LockOwner | null {
+  try {
+    return ownerSchema.parse(JSON.parse(text));
+  } catch {
+    return null;
+  }
+}
+
+/** Takes the lock `lock` in a folder that exists, or says who holds it. Throws what the system throws where it cannot be written. */
+export function takeFolderLock(folder: string): LockResult {
+  const file = path.join(folder, 'lock');
+  const own = newOwner();
+  const text = JSON.stringify(own);
+  let tookOver: LockOwner | null = null;
+  for (let n = 0; n < 20; n++) {
+    if (create(file, text)) return { lock: held(file, own, tookOver) };
+    const there = readOr(file, '');
+    const owner = parseOwner(there);
+    const stat = fs.statSync(file, { throwIfNoEntry: false });
+    if (!stat) continue; // released meanwhile
+    const age = driveTime(folder) - stat.mtimeMs;
+    // Not whole yet: somebody is writing it just now, unless it has lain so for long.
+    if (owner ? isAtWork(owner, age) : age < 2000)
+      return { heldBy: owner ?? { ...own, token: '', host: 'another program', pid: 0 } };
+    if (!takeAway(file, there)) continue;
+    tookOver = owner;
+  }
+  return { heldBy: parseOwner(readOr(file, '')) ?? { ...own, token: '' } };
+}
+
+function create(file: string, text: string): boolean {
+  try {
+    fs.writeFileSync(file, text, { flag: 'wx' });
+    return true;
+  } catch (cause) {
+    if (errnoOf(cause) === 'EEXIST') return false;
+    throw cause;
+  }
+}
+
+/** Takes a dead lock away, and makes sure that it was that one: two may have found it dead, and one may hold it anew. */
+function takeAway(file: string, dead: string): boolean {
+  const aside = `${file}-${randomBytes(6).toString('hex')}`;
+  try {
+    fs.renameSync(file, aside);
+  } catch (cause) {
+    if (errnoOf(cause) === 'ENOENT') return false;
+    throw cause;
+  }
+  const was = readOr(aside, dead);
+  if (was !== dead)
+    try {
+      fs.linkSync(aside, file); // back to its owner
+    } catch {
+      // He, or somebody else, has made it anew.
+    }
+  fs.unlinkSync(aside);
+  return was === dead;
+}
+
+function held(file: string, own: LockOwner, tookOver: LockOwner | null): FolderLock {
+  const text = JSON.stringify(own);
+  const isHeld = () => readOr(file, '') === text;
+  const touch = () => {
+    try {
+      // Written, not stamped: so the drive's own clock says when.
+      if (isHeld()) fs.writeFileSync(file, text, { flag: 'r+' });
+    } catch {
+      // The drive may be away for a moment.
+    }
+  };
+  const timer = setInterval(touch, beat);
+  timer.unref();
+  return {
+    tookOver,
+    isHeld,
+    release() {
+      clearInterval(timer);
+      if (isHeld()) fs.rmSync(file, { force: true });
+    },
+  };
+}
+
+/** Takes away the lock of a thread of this process that has ended. */
+export function dropLockOfThread(folder: string, thread: number): void {
+  const file = path.join(folder, 'lock');
+  const owner = parseOwner(readOr(file, ''));
+  const here = newOwner();
+  const isIts = owner?.host === here.host && owner.space === here.space && owner.pid === here.pid;
+  if (isIts && owner.thread === thread) fs.rmSync(file, { force: true });
+}

@@ -1,0 +1,219 @@
+// Changing a workspace on disk: alone, after what a crash left was settled, with room enough. Nothing else applies plans.
+
+import { ownFolder } from '@/core/files/records';
+import { randomBytes } from 'node:crypto';
+import fs from 'node:fs';
+import path from 'node:path';
+import { apply } from '@/core/changes/apply';
+import type { JournalRecord } from '@/core/changes/journal';
+import { bytesToKeep, bytesToWrite, type Plan } from '@/core/changes/plan';
+import { recover, type Recovered } from '@/core/changes/recover';
+import { readLedgerOf, summaryPath, writeSummary } from '@/core/changes/summary';
+import { AppError } from '@/core/errors';
+import { errnoOf, fileError } from '@/core/files/fileErrors';
+import type { CancelSignal, FileTree, WritableFileTree } from '@/core/files/fileTree';
+import { scenePaths } from '@/core/references/scan';
+import { bytes as inBytes } from '@/core/text/figures';
+import { parseJournalLine, parseSummary } from '@/wire/plan';
+import { diskOutside } from '../disk/diskOutside';
+import { DiskTree } from '../disk/diskTree';
+import { takeFolderLock, type FolderLock } from '../disk/folderLock';
+import { fromSystem, toSystem } from '../disk/system';
+import { freeBytes } from '../disk/use';
+import { isOwn, signer } from '../identity';
+
+const now = () => new Date().toISOString();
+
+/** Where a folder's changes are recorded: itself, but for a folder that holds workspaces and gets no records of its own. */
+export interface Records {
+  root: string;
+  records: string;
+  tree: WritableFileTree;
+}
+
+/** A workspace's own records. */
+export function recordsIn(root: string): Records {
+  return { root, records: root, tree: new DiskTree(root) };
+}
+
+const realRoot = (root: string) =>
+  fs.existsSync(toSystem(root)) ? fromSystem(fs.realpathSync.native(toSystem(root))) : root;
+
+/** The folder in which the lock lies; made where it is not there, by us and so taken away again when nothing came into it. */
+function lockFolder(records: string): { folder: string; isNew: boolean } {
+  const folder = path.join(toSystem(records), ownFolder);
+  const stat = fs.lstatSync(folder, { throwIfNoEntry: false });
+  if (stat && !stat.isDirectory())
+    throw new AppError(
+      'no-access',
+      `${records}/${ownFolder} is no folder of its own; nothing is written there.`,
+    );
+  if (!stat) fs.mkdirSync(folder);
+  return { folder, isNew: !stat };
+}
+
+function take(records: string): { lock: FolderLock; end: () => void } {
+  try {
+    const { folder, isNew } = lockFolder(records);
+    const taken = takeFolderLock(folder);
+    if ('heldBy' in taken) {
+      const { host, pid } = taken.heldBy;
+      throw new AppError(
+        'busy',
+        `Another program is changing ${records} just now (${host}${pid ? `, process ${pid}` : ''}, since ${taken.heldBy.since.slice(0, 19)} UTC).`,
+      );
+    }
+    const { lock } = taken;
+    if (lock.tookOver)
+      process.stderr.write(
+        `The lock on ${records} was taken over from ${lock.tookOver.host}, process ${lock.tookOver.pid}, which is not at work any more.\n`,
+      );
+    return {
+      lock,
+      end() {
+        lock.release();
+        if (isNew)
+          try {
+            fs.rmdirSync(folder);
+          } catch {
+            // Something lies in it: it stays.
+          }
+      },
+    };
+  } catch (cause) {
+    throw fileError(`${records}/${ownFolder}`, cause);
+  }
+}
+
+/** Runs work while holding a folder's write lock. Throws AppError('busy') when another program has it. */
+export async function withLock<T>(records: string, work: (lock: FolderLock) => Promise<T>): Promise<T> {
+  const { lock, end } = take(records);
+  try {
+    return await work(lock);
+  } finally {
+    end();
+  }
+}
+
+const readOpenOf = async (of: Records) => readLedgerOf(of.tree, of.records, parseJournalLine, parseSummary);
+
+const scenesOf = async (tree: FileTree) => (await scenePaths(tree)).scenes;
+
+function recoverContext(root: string) {
+  return { outside: diskOutside, now, root: realRoot(root), isOwn };
+}
+
+/** Settles what is unfinished in a folder, as far as it was begun here or is asked for; alone. Busy: somebody is at work, who may yet finish it. */
+export async function settle(of: Records, asked: ReadonlySet<string> = new Set()): Promise<Recovered[]> {
+  const { open } = await readOpenOf(of);
+  if (open.length === 0) return [];
+  return withLock(of.records, async () =>
+    recover(of.tree, (await readOpenOf(of)).open, parseJournalLine, recoverContext(of.root), asked),
+  );
+}
+
+/** The same, where a workspace is met in passing: nothing is said of a folder that cannot be written or where somebody is at work. */
+export async function settleInPassing(of: Records): Promise<Recovered[]> {
+  try {
+    return await settle(of);
+  } catch (cause) {
+    if (cause instanceof AppError && ['busy', 'no-access', 'disk-full', 'disk-error'].includes(cause.code))
+      return [];
+    throw cause;
+  }
+}
+
+export interface ApplyOptions {
+  signal?: CancelSignal | undefined;
+  onProgress?: ((done: { steps: number; bytes: number; path: string }) => void) | undefined;
+}
+
+/** An id that sorts by time: 20261123-184500-3fa9c2. */
+export function newId(): string {
+  const time = now();
+  return `${time.replace(/[-:]/g, '').replace('T', '-').slice(0, 15)}-${time.slice(20, 23)}${randomBytes(2).toString('hex')}`;
+}
+
+/** Refuses a plan for which the drive has too little room: what it writes, what the store comes to hold, and what the journal says. */
+function checkRoom(of: Records, plan: Plan): void {
+  const journal = JSON.stringify(plan).length + 400 * plan.steps.length;
+  const needed = bytesToWrite(plan) + bytesToKeep(plan) + journal;
+  const free = freeBytes(of.root);
+  if (needed > free)
+    throw new AppError(
+      'disk-full',
+      `The plan needs ${inBytes(needed)} (what it writes, and what is kept for undo) and the drive has ${inBytes(free)} free.`,
+    );
+}
+
+const blocking = new Set<Recovered['how']>(['stuck', 'foreign', 'newer']);
+
+/** Settles what is open; throws where something stays that a change must not be built on. */
+async function settleFirst(of: Records): Promise<{ seq: number }> {
+  const { ended, open } = await readOpenOf(of);
+  const settled =
+    open.length === 0 ? [] : await recover(of.tree, open, parseJournalLine, recoverContext(of.root));
+  const stays = settled.find((r) => blocking.has(r.how));
+  if (stays)
+    throw new AppError(
+      stays.how === 'newer' ? 'newer-format' : 'unfinished',
+      stays.how === 'newer'
+        ? `A newer version of Loyal Satchel has worked in ${of.root}.`
+        : `“${stays.title}” was begun in ${of.root} and not finished${stays.how === 'foreign' ? ', by another installation' : ''}.`,
+      'Nothing was changed.',
+      stays.stuck.map((s) => `${s.path}: ${s.why}`),
+    );
+  for (const s of ended.slice(-1))
+    if ((await of.tree.kind(summaryPath(s.id))) === null) await rememberOld(of);
+  return { seq: ended.reduce((most, s) => Math.max(most, s.seq), 0) + settled.length + 1 };
+}
+
+/** Writes summaries of journals that are older than these. */
+async function rememberOld(of: Records): Promise<void> {
+  for (const s of (await readOpenOf(of)).ended)
+    if ((await of.tree.kind(summaryPath(s.id))) === null) await writeSummary(of.tree, s);
+}
+
+/** A cancel signal that also stops when the lock was taken over from a machine that slept. */
+function whileHeld(lock: FolderLock, signal: CancelSignal | undefined): CancelSignal {
+  let last = Date.now();
+  return {
+    get aborted() {
+      return signal?.aborted ?? false;
+    },
+    throwIfAborted() {
+      signal?.throwIfAborted();
+      if (Date.now() - last > 30_000 && !lock.isHeld())
+        throw new AppError('busy', 'This machine was away for long, and another program took the work over.');
+      last = Date.now();
+    },
+  };
+}
+
+/** Applies a plan, alone. Refuses at once when the drive has too little room. */
+export function applyPlan(
+  root: string,
+  plan: Plan,
+  options: ApplyOptions = {},
+  of: Records = recordsIn(root),
+): Promise<JournalRecord> {
+  return withLock(of.records, async (lock) => {
+    const { seq } = await settleFirst(of);
+    checkRoom(of, plan);
+    try {
+      return await apply(of.tree, plan, {
+        outside: diskOutside,
+        scenesOf,
+        now,
+        id: newId(),
+        seq,
+        sign: signer(),
+        root: realRoot(root),
+        onProgress: options.onProgress,
+        signal: whileHeld(lock, options.signal),
+      });
+    } catch (cause) {
+      throw errnoOf(cause) ? fileError(root, cause) : cause;
+    }
+  });
+}

@@ -1,0 +1,109 @@
+// The ledger of a folder: what was done, from the summaries; a plan's body only where it is asked for, and then once.
+
+import { laterPlans, touched, touches, type LaterPlan, type Touched } from '@/core/changes/depends';
+import { planUndo } from '@/core/changes/invert';
+import { isRecord, readJournal } from '@/core/changes/journal';
+import type { Plan } from '@/core/changes/plan';
+import {
+  ledgerOf,
+  readLedgerOf,
+  undoneIds,
+  type LedgerEntry,
+  type LedgerRead,
+  type OpenEntry,
+  type Summary,
+} from '@/core/changes/summary';
+import { AppError } from '@/core/errors';
+import { parseJournalLine, parseSummary } from '@/wire/plan';
+import type { LedgerLine } from '@/wire/views';
+import { recordsIn, type Records } from './changing';
+
+const read = (of: Records): Promise<LedgerRead> =>
+  readLedgerOf(of.tree, of.records, parseJournalLine, parseSummary);
+
+/** Every plan applied to a root, newest first. */
+export async function readLedger(of: Records): Promise<LedgerEntry[]> {
+  return ledgerOf(await read(of));
+}
+
+/** What is unfinished or cannot be read. */
+export async function openEntries(of: Records): Promise<OpenEntry[]> {
+  return (await read(of)).open;
+}
+
+// What large plans touch, which their summaries do not name whole; an entry that has ended does not change.
+const largeOnes = new Map<string, Touched>();
+const mostLarge = 20;
+
+async function touchedBy(of: Records, s: Summary): Promise<Touched> {
+  if (s.files <= s.touched.length) return { paths: s.touched, folders: s.folders };
+  const key = `${of.records}\0${s.id}`;
+  const known = largeOnes.get(key);
+  if (known) return known;
+  const record = await readJournal(of.tree, s.id, parseJournalLine);
+  const all = isRecord(record) ? touched(record.plan) : { paths: s.touched, folders: s.folders };
+  largeOnes.set(key, all);
+  if (largeOnes.size > mostLarge) largeOnes.delete(largeOnes.keys().next().value!);
+  return all;
+}
+
+/** For each applied plan that still holds (not undone, and not the undoing of another), the later ones that stand on it. */
+async function laterOf(of: Records, ended: readonly Summary[]): Promise<Map<string, LaterPlan[]>> {
+  const undone = undoneIds(ended);
+  const plans = [];
+  for (const s of ended)
+    if (s.end.how === 'applied' && !undone.has(s.id) && !(s.undoes !== null && undone.has(s.undoes)))
+      plans.push({ id: s.id, title: s.title, ...(await touchedBy(of, s)) });
+  return laterPlans(plans);
+}
+
+/** Ids of entries that touch one of these files, or a folder they lie in. */
+async function touching(
+  of: Records,
+  ended: readonly Summary[],
+  paths: readonly string[],
+): Promise<Set<string>> {
+  const wanted = new Set<string>();
+  for (const s of ended) {
+    const all = await touchedBy(of, s);
+    if (paths.some((p) => touches(all, p))) wanted.add(s.id);
+  }
+  return wanted;
+}
+
+/** Entries that touch one of these files, newest first. */
+export async function readHistory(root: string, paths: readonly string[]): Promise<LedgerEntry[]> {
+  const of = recordsIn(root);
+  const { ended } = await read(of);
+  const wanted = await touching(of, ended, paths);
+  return ledgerOf({ ended, open: [] }).filter((e) => wanted.has(e.id));
+}
+
+/** The ledger in full: what each entry touches, and which later ones stand on it. `paths`: only entries that touch one of these. */
+export async function readLedgerLong(root: string, paths: readonly string[] | null): Promise<LedgerLine[]> {
+  const of = recordsIn(root);
+  const ledger = await read(of);
+  const wanted = paths && (await touching(of, ledger.ended, paths));
+  const later = await laterOf(of, ledger.ended);
+  const known = new Map(ledger.ended.map((s) => [s.id, s]));
+  return ledgerOf(wanted ? { ended: ledger.ended, open: [] } : ledger)
+    .filter((e) => !wanted || wanted.has(e.id))
+    .map((e) => ({
+      ...e,
+      later: later.get(e.id) ?? [],
+      touched: [...(known.get(e.id)?.touched ?? [])],
+      changes: [...(known.get(e.id)?.changes ?? [])],
+    }));
+}
+
+/** The plan that undoes a ledger entry. */
+export async function planUndoOf(of: Records, id: string): Promise<Plan> {
+  const { ended } = await read(of);
+  const record = await readJournal(of.tree, id, parseJournalLine);
+  if (record === null) throw new AppError('not-found', `The ledger of ${of.root} has no entry ${id}.`);
+  if (!isRecord(record))
+    throw new AppError('undo-conflict', `The record of ${id} is ${record.why}; it cannot be undone.`);
+  if (undoneIds(ended).has(id))
+    throw new AppError('bad-request', `“${record.plan.title}” is undone already.`);
+  return planUndo(of.tree, record, (await laterOf(of, ended)).get(id) ?? []);
+}
