@@ -137,8 +137,15 @@ export const lookVerbs: Record<string, Verb> = {
       return {
         json: { root: workspace.root, entries },
         text: () =>
-          table(entries.map((e) => [e.id, e.time.slice(0, 19).replace('T', ' '), e.state, e.title])) ||
-          'Nothing was done yet.',
+          table(
+            entries.map((e) => [
+              e.id,
+              e.time.slice(0, 19).replace('T', ' '),
+              e.state,
+              e.title,
+              e.touched.slice(0, 2).join(', ') + (e.files > 2 ? ' …' : ''),
+            ]),
+          ) || 'Nothing was done yet.',
         findings: entries.some((e) => e.left.length > 0),
       };
     },

@@ -13,11 +13,11 @@ import { planMove } from '@/core/plans/planHomes';
 import { planRelink } from '@/core/plans/planRelink';
 import { planRepath, type Repath } from '@/core/plans/planRepath';
 import { planRestore, planSave } from '@/core/plans/planVersion';
-import { planResult } from '@/wire/results';
+import { planResult, putBackResult } from '@/wire/results';
 import { dataFolder } from '@/server/dataFolder';
 import { diskOutside } from '@/server/disk/diskOutside';
 import { findLayout } from '@/server/workspaces/layoutLibrary';
-import { applyPlan, recordsIn } from '@/server/workspaces/changing';
+import { applyPlan, leaveAsIs, openEntries, recordsIn, settle } from '@/server/workspaces/changing';
 import { planUndoOf } from '@/server/workspaces/ledger';
 import { createWorkspace, plainFolder, planNew, rootOf } from '@/server/workspaces/open';
 import { toSystem } from '@/server/disk/system';
@@ -281,6 +281,43 @@ export const planVerbs: Record<string, Verb> = {
         now: new Date().toISOString(),
       });
       return carryOut(call, workspace.root, plan);
+    },
+  },
+  'put-back': {
+    use: 'put-back DIR [ID…] [--leave]',
+    about:
+      'puts back what was begun and not finished, whoever began it; --leave closes the entry and touches no file',
+    example: 'satchel put-back ~/work/harbour --yes',
+    flags: { leave: { type: 'boolean' } },
+    schema: putBackResult,
+    words: [1, Infinity],
+    async run(call) {
+      const [dir, ...ids] = call.words;
+      const at = absolute(dir!);
+      const of = recordsIn((await rootOf(at)) ?? at);
+      const open = (await openEntries(of)).filter((o) => ids.length === 0 || ids.includes(o.id));
+      const done: z.infer<typeof putBackResult>['done'] = [];
+      if (call.yes && call.flags.leave)
+        for (const o of open) {
+          await leaveAsIs(of, o.id);
+          done.push({ id: o.id, title: o.title ?? o.id, how: 'left', left: [], stuck: [] });
+        }
+      else if (call.yes) done.push(...(await settle(of, new Set(open.map((o) => o.id)))));
+      const lines = call.yes
+        ? done.map(
+            (d) =>
+              `${d.how}: ${d.title}${[...d.left, ...d.stuck.map((s) => `${s.path} (${s.why})`)].map((l) => `\n  ${l}`).join('')}`,
+          )
+        : open.map((o) => `${o.why}: ${o.title ?? ''} ${o.id}`);
+      const fine = new Set(['put-back', 'done', 'left']);
+      return {
+        json: { root: of.root, open: call.yes ? await openEntries(of) : open, done },
+        text: () =>
+          lines.length === 0
+            ? 'Nothing is unfinished.'
+            : [...lines, ...(call.yes ? [] : ['Nothing was changed. Add --yes to put it back.'])].join('\n'),
+        findings: call.yes ? done.some((d) => !fine.has(d.how) || d.left.length > 0) : open.length > 0,
+      };
     },
   },
   undo: {

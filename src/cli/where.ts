@@ -6,8 +6,7 @@ import { rootPath, treePath, type TreePath } from '@/core/files/treePath';
 import { scenePaths } from '@/core/references/scan';
 import { formatOfName } from '@/core/formats/formats';
 import { diskOutside } from '@/server/disk/diskOutside';
-import { recordsIn } from '@/server/workspaces/changing';
-import { openEntries } from '@/server/workspaces/ledger';
+import { openEntries, recordsIn } from '@/server/workspaces/changing';
 import { hasMarker, plainFolder, readWorkspace, rootOf, type OpenWorkspace } from '@/server/workspaces/open';
 import { absolute } from './call';
 

@@ -14,6 +14,7 @@ import { findWorkspace, listPlaces, type WorkspaceRow } from './database/queries
 import { takeFolderLock, type FolderLock } from './disk/folderLock';
 import { fromSystem, isAbsolute, toSystem } from './disk/system';
 import { Jobs } from './jobs/jobs';
+import { recordsIn, settleInPassing } from './workspaces/changing';
 import type { HeldSheet } from './sheets';
 
 export interface WaitingPlan {
@@ -152,5 +153,7 @@ export async function workspaceOf(h: Hub, id: string): Promise<WorkspaceRow> {
       'This workspace is not known here any more. Open it again under Workspaces.',
     );
   await allowedPath(h, row.root);
+  // Wherever a workspace is met, what a crash of our own left half way is put back first.
+  await settleInPassing(recordsIn(row.root));
   return row;
 }

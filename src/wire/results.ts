@@ -134,6 +134,30 @@ export const ledgerResult = z.object({
       files: z.number(),
       paths: z.number(),
       left: z.array(z.string()),
+      touched: z.array(z.string()),
+    }),
+  ),
+});
+
+/** Answer of `put-back`. */
+export const putBackResult = z.object({
+  root: z.string(),
+  /** What is unfinished still. */
+  open: z.array(
+    z.object({
+      id: z.string(),
+      title: z.string().nullable(),
+      time: z.string().nullable(),
+      why: z.enum(['unfinished', 'damaged', 'newer']),
+    }),
+  ),
+  done: z.array(
+    z.object({
+      id: z.string(),
+      title: z.string(),
+      how: z.enum(['put-back', 'done', 'stuck', 'foreign', 'damaged', 'newer', 'left']),
+      left: z.array(z.string()),
+      stuck: z.array(z.object({ path: z.string(), why: z.string() })),
     }),
   ),
 });

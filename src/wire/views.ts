@@ -9,7 +9,7 @@ import type { SceneUnits } from '@/core/units/sceneUnits';
 import type { UnitFinding } from '@/core/units/suspicion';
 import type { WorkspaceUnits } from '@/core/units/units';
 import type { LaterPlan } from '@/core/changes/depends';
-import type { LedgerEntry } from '@/core/changes/summary';
+import type { LedgerEntry, OpenEntry } from '@/core/changes/summary';
 import type { Note, PathChange, PlanKind } from '@/core/changes/plan';
 import type { Failure } from '@/core/bags/rehearse';
 import type { IndexRow, planRequest, ScanFound } from './jobs';
@@ -62,6 +62,8 @@ export interface OverviewView {
   problems: { scene: string; code: string; message: string }[];
   attention: ReferenceView[];
   ledger: LedgerEntry[];
+  /** What was begun and is not finished, by another installation or where it could not be put back; or cannot be read. */
+  open: OpenEntry[];
   /** As the last scan found it; null before the first. */
   found: ScanFound | null;
   /** Bytes free on the workspace's drive. */

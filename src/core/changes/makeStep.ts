@@ -44,7 +44,7 @@ export async function makeStep(
       return tree.moveFolder(step.path, step.to);
     }
     case 'remove':
-      return remove(tree, step, about);
+      return remove(tree, step, `${record.id}-${i}`, about);
     case 'link':
       return link(tree, step, about);
     case 'put':
@@ -87,9 +87,9 @@ async function move(tree: WritableFileTree, step: Step & { do: 'move' }, about: 
   return tree.move(step.path, step.to);
 }
 
-async function remove(tree: WritableFileTree, step: Step & { do: 'remove' }, about: Write) {
+async function remove(tree: WritableFileTree, step: Step & { do: 'remove' }, tag: string, about: Write) {
   const { digest, stat } = await checkState(tree, step.path, step.before);
-  await keepContent(tree, step.path, digest);
+  await keepContent(tree, step.path, digest, `${tag}-keep`);
   await about({ kept: digest, was: { modified: stat.modified, mode: stat.mode } });
   const now = await tree.stat(step.path);
   if (now && now.modified !== stat.modified) throw stale(step.path, 'was changed');
@@ -113,7 +113,7 @@ async function put(
   onBytes: (n: number) => void,
 ) {
   const found = step.before === null ? null : await checkState(tree, step.path, step.before);
-  if (found) await keepContent(tree, step.path, found.digest);
+  if (found) await keepContent(tree, step.path, found.digest, `${tag}-keep`);
   await tree.write(step.path, contentOf(tree, step.from, context.outside), {
     replace: step.before !== null,
     tag,

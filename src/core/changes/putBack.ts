@@ -5,7 +5,7 @@ import { fileError } from '../files/fileErrors';
 import type { OutsideFiles, WritableFileTree } from '../files/fileTree';
 import { sameTime } from '../files/times';
 import type { TreePath } from '../files/treePath';
-import { checkContent, keepContent, openContent } from '../store/store';
+import { checkContent, clearKeeping, keepContent, openContent } from '../store/store';
 import { writeLine, type About, type JournalRecord } from './journal';
 import type { Step } from './plan';
 
@@ -39,11 +39,13 @@ export async function putBack(
   for (let i = record.plan.steps.length - 1; i >= 0; i--) {
     const step = record.plan.steps[i]!;
     try {
-      if (step.do === 'put') await tree.clearTemporary(step.path, `${record.id}-${i}`);
+      const tag = `${record.id}-${i}`;
+      if (step.do === 'put') await tree.clearTemporary(step.path, tag);
+      if (step.do === 'put' || step.do === 'remove')
+        for (const t of [`${tag}-keep`, `${tag}-back-keep`]) await clearKeeping(tree, t);
       const about = record.about.get(i);
       if (!about || about.skip) continue;
-      if (!(await putStepBack(tree, step, about, `${record.id}-${i}-back`, context)))
-        done.left.push(step.path);
+      if (!(await putStepBack(tree, step, about, `${tag}-back`, context))) done.left.push(step.path);
     } catch (cause) {
       const why = fileError(step.path, cause);
       done.stuck.push({ path: step.path, why: why instanceof Error ? why.message : String(why) });
@@ -142,7 +144,7 @@ async function unPut(
     if (kind === null) return true;
     if (now === null || now !== about.digest) return false;
     // What came from a file that is gone since is the last of its kind.
-    if (await isOnlyCopy(step, context)) await keepContent(tree, step.path, now);
+    if (await isOnlyCopy(step, context)) await keepContent(tree, step.path, now, `${tag}-keep`);
     await tree.remove(step.path);
     return true;
   }

@@ -105,6 +105,18 @@ export async function readLedgerOf(
   return found;
 }
 
+/** What is open, from the journals alone that have no summary: cheap, where nothing is. */
+export async function readOpen(tree: FileTree, key: string, parseLine: ParseLine): Promise<OpenEntry[]> {
+  const names = new Set(((await tree.entries(journalFolder)) ?? []).map((e) => e.name));
+  const open: OpenEntry[] = [];
+  for (const name of names) {
+    if (!name.endsWith('.jsonl') || names.has(`${name.slice(0, -6)}.json`)) continue;
+    const read = await summaryOfJournal(tree, key, name.slice(0, -6), parseLine);
+    if (read && !('end' in read)) open.push(read);
+  }
+  return open;
+}
+
 async function readSummary(tree: FileTree, id: string, parse: ParseSummary): Promise<Summary | null> {
   try {
     return parse(JSON.parse(decodeText(await tree.read(summaryPath(id))).text));

@@ -58,6 +58,8 @@ export interface WriteOptions {
   beforeCommit?: (written: Written) => Promise<void>;
   /** Distinguishes the temporary file, so that recovery can find and clear it. */
   tag: string;
+  /** The folder in which it lies, on the same drive; absent: that of the target. */
+  via?: TreePath | undefined;
   signal?: CancelSignal | undefined;
   onBytes?: ((count: number) => void) | undefined;
 }
@@ -101,7 +103,7 @@ export interface WritableFileTree extends FileTree {
   /** Renames a folder with all below it; refuses when `to` exists. */
   moveFolder(path: TreePath, to: TreePath): Promise<void>;
   /** A second name for the same content where the disk can do it, else a copy. No-op when `to` exists. */
-  keep(path: TreePath, to: TreePath): Promise<void>;
+  keep(path: TreePath, to: TreePath, options: Pick<WriteOptions, 'tag' | 'via'>): Promise<void>;
   /** Removes a file, or a link itself; no-op when absent. */
   remove(path: TreePath): Promise<void>;
   /** Makes a link with this text; refuses when anything is at the path. */
@@ -112,7 +114,7 @@ export interface WritableFileTree extends FileTree {
   folderMode(path: TreePath): Promise<number | undefined>;
   /** Removes an empty folder; returns false and leaves it when it holds anything or is absent. */
   removeFolder(path: TreePath): Promise<boolean>;
-  /** Removes the temporary file that `write` with this tag may have left beside the path. */
+  /** Removes the temporary file that `write` with this tag may have left beside the path (or, with `via`, in that folder: any path in it). */
   clearTemporary(path: TreePath, tag: string): Promise<void>;
 }
 

@@ -35,10 +35,10 @@ export function recordsElsewhere(tree: WritableFileTree, records: WritableFileTr
       if (across(p, to)) throw new Error('records stay among records');
       return at(p).moveFolder(p, to);
     },
-    async keep(p, to) {
-      if (!across(p, to)) return at(p).keep(p, to);
+    async keep(p, to, options) {
+      if (!across(p, to)) return at(p).keep(p, to, options);
       if ((await records.kind(to)) === null)
-        await records.write(to, tree.stream(p), { replace: false, tag: `keep-${to.slice(-16)}` });
+        await records.write(to, tree.stream(p), { replace: false, ...options });
     },
     remove: (p) => at(p).remove(p),
     makeLink: (p, text) => at(p).makeLink(p, text),

@@ -16,8 +16,13 @@ export function storePath(digest: Digest): TreePath {
   return treePath(`${storeFolder}/${digest.slice(0, 2)}/${digest}`);
 }
 
-/** Keeps the content of a file under its id; done when it lies there and reads back right. Throws AppError when it cannot be kept. */
-export async function keepContent(tree: WritableFileTree, path: TreePath, digest: Digest): Promise<void> {
+/** Keeps the content of a file under its id; done when it lies there and reads back right. Throws AppError when it cannot be kept. `tag`: of the temporary file, see `clearKeeping`. */
+export async function keepContent(
+  tree: WritableFileTree,
+  path: TreePath,
+  digest: Digest,
+  tag: string,
+): Promise<void> {
   const kept = storePath(digest);
   await tree.makeFolder(storeFolder);
   await tree.makeFolder(folderOf(kept));
@@ -25,13 +30,18 @@ export async function keepContent(tree: WritableFileTree, path: TreePath, digest
     if ((await tree.digest(kept)) === digest) return;
     await setAside(tree, kept);
   }
-  await tree.keep(path, kept);
+  await tree.keep(path, kept, { tag, via: storeFolder });
   if ((await tree.digest(kept)) === digest) return;
   await setAside(tree, kept);
   throw new AppError(
     'disk-error',
     `What ${path} holds could not be kept: it reads back different from the drive.`,
   );
+}
+
+/** Clears what keeping with this tag may have left when it was cut off. */
+export function clearKeeping(tree: WritableFileTree, tag: string): Promise<void> {
+  return tree.clearTemporary(treePath(`${storeFolder}/any`), tag);
 }
 
 /** Takes a spoilt copy out of the way, under a name that says so. */

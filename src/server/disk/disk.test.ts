@@ -132,7 +132,7 @@ describe('links', () => {
     const root = folder();
     fs.writeFileSync(path.join(root, 'a.sh'), 'old', { mode: 0o750 });
     const tree = new DiskTree(root);
-    await tree.keep(p('a.sh'), p('kept'));
+    await tree.keep(p('a.sh'), p('kept'), { tag: 't' });
     await tree.write(
       p('a.sh'),
       (async function* () {

@@ -316,23 +316,26 @@ export class DiskTree implements WritableFileTree {
 
   async write(p: TreePath, content: ByteStream, options: WriteOptions): Promise<Written> {
     const folder = this.told(p, () => this.folder(folderOf(p)));
+    const via = options.via === undefined ? folder : this.folder(options.via);
     try {
-      return await this.writeIn(folder, p, content, options);
+      return await this.writeIn(folder, via, p, content, options);
     } catch (cause) {
       throw fileError(p, cause);
     } finally {
       folder.close();
+      if (via !== folder) via.close();
     }
   }
 
   private async writeIn(
     folder: HeldFolder,
+    via: HeldFolder,
     p: TreePath,
     content: ByteStream,
     options: WriteOptions,
   ): Promise<Written> {
     const target = folder.at(nameOf(p));
-    const temporary = folder.at(temporaryOf(options.tag));
+    const temporary = via.at(temporaryOf(options.tag));
     const old = lookAt(target, this.calls);
     if (old && (!old.isFile() || !options.replace)) throw new AppError('exists', `${p} is already there.`);
     this.unlinkIfThere(temporary); // left by a crash under the same tag
@@ -480,19 +483,14 @@ export class DiskTree implements WritableFileTree {
     );
   }
 
-  async keep(p: TreePath, to: TreePath) {
+  async keep(p: TreePath, to: TreePath, options: Pick<WriteOptions, 'tag' | 'via'>) {
     if ((await this.kind(to)) !== null) return;
     const stat = await this.stat(p);
-    const copy = () =>
-      this.write(to, this.stream(p), {
-        replace: false,
-        tag: `keep-${nameOf(to).slice(0, 16)}`,
-        modified: stat?.modified,
-        mode: stat?.mode,
-      });
+    const { modified, mode, size } = stat ?? {};
+    const copy = () => this.write(to, this.stream(p), { replace: false, modified, mode, ...options });
     // A second name costs nothing, but a program that has the file open and writes into it would write into both: only large
     // files are kept that way.
-    if ((stat?.size ?? 0) < linkFrom) return void (await copy());
+    if ((size ?? 0) < linkFrom) return void (await copy());
     try {
       this.inFolder(to, (target) =>
         this.inFolder(p, (source) => {

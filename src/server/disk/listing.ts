@@ -10,7 +10,7 @@ import { nodeCalls, type DiskCalls } from './calls';
 /** Ends the names of temporary files. */
 export const temporaryMark = '.satchel-part';
 // Only names that we make ourselves are left out of listings: a user's `notes.satchel-part.png` is a file like any other.
-const temporaryName = /^\.(?:\d{8}-\d{6}-[0-9a-f]{7}-\d+(?:-back)?|keep-[0-9a-f]{16}|t)\.satchel-part$/;
+const temporaryName = /^\.(?:\d{8}-\d{6}-[0-9a-f]{7}-\d+(?:-back)?(?:-keep)?|t)\.satchel-part$/;
 
 /** What lies at a path, links not followed; null where nothing does. Throws what the system throws where it may not be seen. */
 export function lookAt(system: string, calls: DiskCalls = nodeCalls): fs.Stats | null {

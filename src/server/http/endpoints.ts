@@ -35,7 +35,7 @@ import { toSystem } from '../disk/system';
 import { allowedPath, cleanPath, keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
 import { createWorkspace, hasMarker, planNew, readWorkspace, rootOf } from '../workspaces/open';
 import { readLedger, readLedgerLong } from '../workspaces/ledger';
-import { recordsIn } from '../workspaces/changing';
+import { leaveAsIs, openEntries, recordsIn, settle } from '../workspaces/changing';
 import { batchFolder, newBatch, stagingFolder } from '../workspaces/stage';
 import { afterApply } from './afterApply';
 import { fileDetailOf, pictureOf } from './detail';
@@ -216,10 +216,27 @@ export const endpoints = [
       ...totals,
       attention: (await listAttention(h.db, row.id, 12)).map(referenceView),
       ledger: (await readLedger(recordsIn(row.root))).slice(0, 200),
+      // While work of our own goes on, its entry is open, too.
+      open: h.jobs.list().some((j) => j.work === 'apply' && j.workspace === row.id && j.ended === null)
+        ? []
+        : await openEntries(recordsIn(row.root)),
       found: row.found === null ? null : scanFound.parse(JSON.parse(row.found)),
       free: freeBytes(row.root),
     };
   }),
+  endpoint(
+    'POST',
+    '/api/workspaces/:id/put-back',
+    z.object({ id: z.string(), leave: z.boolean().default(false) }),
+    async (h, input, { id }) => {
+      const row = await workspaceOf(h, id!);
+      const of = recordsIn(row.root);
+      if (input.leave) await leaveAsIs(of, input.id);
+      const done = input.leave ? [] : await settle(of, new Set([input.id]));
+      startScan(h, row.id, row.root, row.name);
+      return { done };
+    },
+  ),
   endpoint('POST', '/api/workspaces/:id/scan', none, async (h, _, { id }) => {
     const row = await workspaceOf(h, id!);
     return startScan(h, row.id, row.root, row.name);

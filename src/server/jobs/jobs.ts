@@ -3,6 +3,7 @@
 
 import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
+import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import {
   workMessage,
@@ -12,6 +13,8 @@ import {
   type JobView,
   type WorkOrder,
 } from '@/wire/jobs';
+import { ownFolder } from '@/core/files/records';
+import { dropLockOfThread } from '../disk/folderLock';
 import { toSystem } from '../disk/system';
 import { shapeOfError } from './work';
 
@@ -177,8 +180,12 @@ export class Jobs {
       if (reuse) this.idle.push(worker);
       else void worker.terminate();
     };
+    const { threadId } = worker;
     const fail = (cause: unknown) => {
       release(false);
+      // A thread that is lost in the middle of a change leaves its lock behind.
+      if (job.order.work === 'apply')
+        dropLockOfThread(path.join(toSystem(job.order.records ?? job.order.root), ownFolder), threadId);
       this.end(id, { state: 'failed', error: shapeOfError(cause) });
     };
     worker.on('message', (raw: unknown) => {

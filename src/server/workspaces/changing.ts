@@ -1,6 +1,6 @@
 // Changing a workspace on disk: alone, after what a crash left was settled, with room enough. Nothing else applies plans.
 
-import { ownFolder } from '@/core/files/records';
+import { journalFolder, ownFolder } from '@/core/files/records';
 import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
@@ -8,7 +8,7 @@ import { apply } from '@/core/changes/apply';
 import type { JournalRecord } from '@/core/changes/journal';
 import { bytesToKeep, bytesToWrite, type Plan } from '@/core/changes/plan';
 import { recover, type Recovered } from '@/core/changes/recover';
-import { readLedgerOf, summaryPath, writeSummary } from '@/core/changes/summary';
+import { readLedgerOf, readOpen, writeSummary, type OpenEntry, type Summary } from '@/core/changes/summary';
 import { AppError } from '@/core/errors';
 import { errnoOf, fileError } from '@/core/files/fileErrors';
 import type { CancelSignal, FileTree, WritableFileTree } from '@/core/files/fileTree';
@@ -95,7 +95,12 @@ export async function withLock<T>(records: string, work: (lock: FolderLock) => P
   }
 }
 
-const readOpenOf = async (of: Records) => readLedgerOf(of.tree, of.records, parseJournalLine, parseSummary);
+const readAll = (of: Records) => readLedgerOf(of.tree, of.records, parseJournalLine, parseSummary);
+
+/** What is unfinished in a folder, or cannot be read. */
+export function openEntries(of: Records): Promise<OpenEntry[]> {
+  return readOpen(of.tree, of.records, parseJournalLine);
+}
 
 const scenesOf = async (tree: FileTree) => (await scenePaths(tree)).scenes;
 
@@ -105,10 +110,9 @@ function recoverContext(root: string) {
 
 /** Settles what is unfinished in a folder, as far as it was begun here or is asked for; alone. Busy: somebody is at work, who may yet finish it. */
 export async function settle(of: Records, asked: ReadonlySet<string> = new Set()): Promise<Recovered[]> {
-  const { open } = await readOpenOf(of);
-  if (open.length === 0) return [];
+  if ((await openEntries(of)).length === 0) return [];
   return withLock(of.records, async () =>
-    recover(of.tree, (await readOpenOf(of)).open, parseJournalLine, recoverContext(of.root), asked),
+    recover(of.tree, await openEntries(of), parseJournalLine, recoverContext(of.root), asked),
   );
 }
 
@@ -121,6 +125,30 @@ export async function settleInPassing(of: Records): Promise<Recovered[]> {
       return [];
     throw cause;
   }
+}
+
+/** Closes an open entry without touching a file of it: what lies half way stays so. For what cannot be put back, since it is damaged or what was kept is spoilt. */
+export async function leaveAsIs(of: Records, id: string): Promise<void> {
+  await withLock(of.records, async () => {
+    const open = (await openEntries(of)).find((o) => o.id === id);
+    if (!open) throw new AppError('not-found', `There is no unfinished entry ${id}.`);
+    const { ended } = await readAll(of);
+    await writeSummary(of.tree, {
+      format: 2,
+      id,
+      seq: ended.reduce((most, s) => Math.max(most, s.seq), 0) + 1,
+      time: open.time ?? now(),
+      kind: 'undo',
+      title: open.title ?? `An entry that was ${open.why}`,
+      undoes: null,
+      end: { how: 'put-back', time: now(), because: 'It was left as it is.', left: [] },
+      files: 0,
+      paths: 0,
+      touched: [],
+      folders: [],
+      changes: [],
+    });
+  });
 }
 
 export interface ApplyOptions {
@@ -150,7 +178,7 @@ const blocking = new Set<Recovered['how']>(['stuck', 'foreign', 'newer']);
 
 /** Settles what is open; throws where something stays that a change must not be built on. */
 async function settleFirst(of: Records): Promise<{ seq: number }> {
-  const { ended, open } = await readOpenOf(of);
+  const { ended, open } = await readAll(of);
   const settled =
     open.length === 0 ? [] : await recover(of.tree, open, parseJournalLine, recoverContext(of.root));
   const stays = settled.find((r) => blocking.has(r.how));
@@ -163,15 +191,14 @@ async function settleFirst(of: Records): Promise<{ seq: number }> {
       'Nothing was changed.',
       stays.stuck.map((s) => `${s.path}: ${s.why}`),
     );
-  for (const s of ended.slice(-1))
-    if ((await of.tree.kind(summaryPath(s.id))) === null) await rememberOld(of);
+  await rememberOld(of, ended);
   return { seq: ended.reduce((most, s) => Math.max(most, s.seq), 0) + settled.length + 1 };
 }
 
-/** Writes summaries of journals that are older than these. */
-async function rememberOld(of: Records): Promise<void> {
-  for (const s of (await readOpenOf(of)).ended)
-    if ((await of.tree.kind(summaryPath(s.id))) === null) await writeSummary(of.tree, s);
+/** Writes summaries of journals that have none: older ones, and those whose last word was cut off. */
+async function rememberOld(of: Records, ended: readonly Summary[]): Promise<void> {
+  const names = new Set(((await of.tree.entries(journalFolder)) ?? []).map((e) => e.name));
+  for (const s of ended) if (!names.has(`${s.id}.json`)) await writeSummary(of.tree, s);
 }
 
 /** A cancel signal that also stops when the lock was taken over from a machine that slept. */

@@ -10,7 +10,6 @@ import {
   undoneIds,
   type LedgerEntry,
   type LedgerRead,
-  type OpenEntry,
   type Summary,
 } from '@/core/changes/summary';
 import { AppError } from '@/core/errors';
@@ -24,11 +23,6 @@ const read = (of: Records): Promise<LedgerRead> =>
 /** Every plan applied to a root, newest first. */
 export async function readLedger(of: Records): Promise<LedgerEntry[]> {
   return ledgerOf(await read(of));
-}
-
-/** What is unfinished or cannot be read. */
-export async function openEntries(of: Records): Promise<OpenEntry[]> {
-  return (await read(of)).open;
 }
 
 // What large plans touch, which their summaries do not name whole; an entry that has ended does not change.

@@ -29,6 +29,7 @@ import { useOverview, usePlan, useServerState, useStepHref, useWork, useWorkspac
 import { color, font, radius, space } from '../theme/theme';
 import { Commands } from './Commands';
 import { DropToBring } from './DropToBring';
+import { Unfinished } from './Unfinished';
 
 const steps = [
   { href: '/', name: 'Workspaces', icon: Layers },
@@ -395,7 +396,10 @@ export function Shell({ children }: { children: ReactNode }) {
           </Row>
         )}
       </Top>
-      <Main tabIndex={0}>{children}</Main>
+      <Main tabIndex={0}>
+        <Unfinished />
+        {children}
+      </Main>
       <Commands />
       <DropToBring />
     </Frame>

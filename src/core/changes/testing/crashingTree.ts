@@ -64,7 +64,7 @@ export function crashing(
       ) as Promise<void>,
     move: (p, to) => step(() => tree.move(p, to)) as Promise<void>,
     moveFolder: (p, to) => step(() => tree.moveFolder(p, to)) as Promise<void>,
-    keep: (p, to) => step(() => tree.keep(p, to)) as Promise<void>,
+    keep: (p, to, options) => step(() => tree.keep(p, to, options)) as Promise<void>,
     remove: (p) => step(() => tree.remove(p)) as Promise<void>,
     makeLink: (p, text) => step(() => tree.makeLink(p, text)) as Promise<void>,
     makeFolder: (p) => step(() => tree.makeFolder(p)) as Promise<void>,

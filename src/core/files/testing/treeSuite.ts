@@ -87,8 +87,8 @@ export function treeSuite(make: () => Promise<WritableFileTree>): void {
     await put(tree, 'b', 'B');
     await expect(tree.move(p('a'), p('b'))).rejects.toBeInstanceOf(AppError);
     await tree.move(p('a'), p('c'));
-    await tree.keep(p('c'), p('kept'));
-    await tree.keep(p('b'), p('kept'));
+    await tree.keep(p('c'), p('kept'), { tag: 't' });
+    await tree.keep(p('b'), p('kept'), { tag: 't' });
     expect(text(await tree.read(p('kept')))).toBe('A');
     await tree.remove(p('c'));
     await tree.remove(p('c'));
