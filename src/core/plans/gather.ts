@@ -14,7 +14,8 @@ import { outsideTree, type FileTree } from '../files/fileTree';
 import { formatOfName, readReferences, type FileReading } from '../formats/formats';
 import type { ReferenceKind } from '../formats/format';
 import { homeOf, kindOfName, type FileKind } from '../layouts/homes';
-import { checkName, freeName, makeLegal } from '../names/portable';
+import { checkName, foldName, freeName, makeLegal } from '../names/portable';
+import type { SceneSet } from './sceneSet';
 import { findByTail, type Setting } from '../references/resolve';
 import { Lookup } from '../references/lookup';
 import { judge, type JudgedReference } from '../references/scan';
@@ -54,7 +55,11 @@ export class Gathering {
   private readonly sets = new Map<string, string>();
   private readonly setting: Setting;
 
-  constructor(private readonly workspace: Workspace) {
+  /** `scenes`: those of the workspace, read: a name that one of them misses is no name for a stranger. */
+  constructor(
+    private readonly workspace: Workspace,
+    private readonly scenes: SceneSet,
+  ) {
     this.setting = settingOf(workspace);
   }
 
@@ -96,7 +101,7 @@ export class Gathering {
     const state: FileState = { ...stat, digest: null };
     const same = scene?.references.length ? null : await this.sameInside(from, folder, stat.size);
     const to = same ?? (await this.freePath(folder, nameOf(from)));
-    this.taken.add(to.toLowerCase());
+    this.taken.add(foldName(to));
     const there = same === null ? null : await stateOf(this.workspace.tree, same);
     const entry: Gathered = { from, to, state, reused: same !== null, there, scene };
     this.gathered.set(held ? `${from}\0${into}` : from, entry);
@@ -148,8 +153,8 @@ export class Gathering {
     );
     for (const member of members) {
       const path = at(folder, member);
-      if (this.taken.has(path.toLowerCase()) && this.gathered.get(`${from}/${member}`)?.to !== path)
-        return false;
+      if (this.scenes.awaits(path) !== null) return false;
+      if (this.taken.has(foldName(path)) && this.gathered.get(`${from}/${member}`)?.to !== path) return false;
       if (
         names.has(member.toLowerCase()) &&
         (await this.workspace.tree.digest(path)) !==
@@ -202,11 +207,14 @@ export class Gathering {
   private async freePath(folder: string, name: string): Promise<TreePath> {
     const legal = checkName(name).length > 0 ? makeLegal(name) : name;
     const names = new Set(
-      ((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => e.name.toLowerCase()),
+      ((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => foldName(e.name)),
     );
     const free = freeName(
       legal,
-      (n) => names.has(n.toLowerCase()) || this.taken.has(at(folder, n).toLowerCase()),
+      (n) =>
+        names.has(foldName(n)) ||
+        this.taken.has(foldName(at(folder, n))) ||
+        this.scenes.awaits(at(folder, n)) !== null,
     );
     if (free !== name)
       this.notes.push({

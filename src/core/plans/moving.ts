@@ -5,6 +5,7 @@
 import type { Basis, Note, PathChange, Step } from '../changes/plan';
 import type { CancelSignal } from '../files/fileTree';
 import {
+  isAbsolutePath,
   isWithin,
   nameOf,
   relativePath,
@@ -13,10 +14,14 @@ import {
   treePath,
   type TreePath,
 } from '../files/treePath';
+import { fullPath } from '../formats/format';
+import { foldName } from '../names/portable';
+import { meaningOf, placesLookedAt } from '../references/meant';
+import { resolveReference } from '../references/resolve';
 import { uncertain } from '../references/scan';
 import { moveSteps } from './moveSteps';
 import { LinkWorld, linksOf, placing, type Place } from './placing';
-import type { Rewriting } from './rewrite';
+import { writtenRelative, type Rewriting } from './rewrite';
 import { SceneSet, type Scene } from './sceneSet';
 import { hold, holdBack, isMoved, newWriting, tiesOf, type Tie } from './ties';
 import type { Workspace } from './workspace';
@@ -130,7 +135,7 @@ async function finish(work: Work, scenes: SceneSet, { puts, paths, told }: AllRe
   const { workspace, request, files, folders, notes } = work;
   const { place, links } = world(work);
   notes.push(...told);
-  if (files.size > 0 || folders.length > 0) notes.push(...unreadNotes(scenes, place));
+  if (files.size > 0 || folders.length > 0) notes.push(...unreadNotes(scenes, place), ...strangers(work, scenes));
   const steps = await moveSteps(
     workspace,
     { files, folders },
@@ -166,12 +171,15 @@ async function rewriteAll(
   const failed = new Set<string>();
   const done: AllRewritten = { puts: [], paths: [], told: [] };
   for (const [path, own] of ties) {
-    if (!own.some((t) => isMoved(t, place))) continue;
+    if (place(path) === path && !own.some((t) => isMoved(t, place))) continue;
     work.request.signal?.throwIfAborted();
     const scene = await scenes.read(path);
     if (!scene) continue;
     const to = place(path);
-    const wishes = wishesOf(work, scene, to, place, links, done.told);
+    const wishes = [
+      ...wishesOf(work, scene, to, place, links, done.told),
+      ...(await lostWishes(work, scenes, scene, to)),
+    ];
     if (wishes.length === 0) continue;
     const rewritten = await scenes.rewriteStep(scene, wishes, to);
     if (rewritten.failed) {
@@ -198,7 +206,7 @@ function wishesOf(
   const wishes: Rewriting[] = [];
   for (const tie of tiesOf(scene)) {
     const written = newWriting(workspace.root, scene, tie, to, place, links);
-    if (written === null) continue;
+    if (written === undefined) continue;
     const { reference } = tie;
     wishes.push({ reference, written });
     if (reference.uncertain)
@@ -210,6 +218,48 @@ function wishesOf(
       });
   }
   return wishes;
+}
+
+/** A missing reference stays missing: where its scene moves to a folder in which it would find a stranger, it goes on meaning what it meant. */
+async function lostWishes(work: Work, scenes: SceneSet, scene: Scene, to: TreePath): Promise<Rewriting[]> {
+  if (to === scene.path) return [];
+  const arriving = new Set([...work.files.values()].map(foldName));
+  const wishes: Rewriting[] = [];
+  for (const reference of scene.references) {
+    if (reference.target !== null || reference.state !== 'missing') continue;
+    const { format } = scene.reading;
+    const then = await resolveReference(reference, format, to, scenes.setting);
+    const isAwaited = placesLookedAt(work.workspace.root, to, reference, format).some((p) =>
+      arriving.has(foldName(p)),
+    );
+    if (then.target === null && !isAwaited) continue;
+    const meaning = meaningOf(
+      work.workspace.root,
+      scene.path,
+      fullPath(reference),
+      reference.syntax ?? format.syntax,
+    );
+    if (meaning && !isAbsolutePath(meaning.meant))
+      wishes.push({ reference, written: writtenRelative(scene.reading, to, meaning.meant, reference) });
+  }
+  return wishes;
+}
+
+/** What the moves bring to a place where a missing reference looks for something else. */
+function strangers(work: Work, scenes: SceneSet): Note[] {
+  return [...work.files].flatMap(([path, to]): Note[] => {
+    const scene = scenes.awaits(to);
+    return scene === null
+      ? []
+      : [
+          {
+            level: 'warning',
+            code: 'found-by-stranger',
+            message: `${scene} misses a file at ${to}, or in the row it joins there; it will take ${nameOf(path)} for it.`,
+            path: to,
+          },
+        ];
+  });
 }
 
 /** Files whose paths we cannot read or change, but in whose bytes the names of what moves stand. */

@@ -3,11 +3,14 @@
 import type { Plan } from '../changes/plan';
 import { nameOf } from '../files/treePath';
 import { Gathering } from './gather';
+import { SceneSet } from './sceneSet';
 import { insideRoot, type Workspace } from './workspace';
 
 /** The plan that brings `files` (absolute paths) in. Files that are inside already are named and left. */
 export async function planBring(workspace: Workspace, request: { files: readonly string[] }): Promise<Plan> {
-  const gathering = new Gathering(workspace);
+  const scenes = await SceneSet.of(workspace);
+  for await (const scene of scenes.each()) void scene;
+  const gathering = new Gathering(workspace, scenes);
   for (const file of request.files) {
     if (insideRoot(workspace, file) !== null)
       gathering.notes.push({

@@ -12,8 +12,8 @@ import { filesOf, type JudgedReference } from '../references/scan';
 import { plainMoves } from './moveSteps';
 import { linksOf } from './placing';
 import { SceneSet, type Scene } from './sceneSet';
-import { writtenRelative, type Rewriting } from './rewrite';
-import { spell, understand } from '../references/written';
+import { writtenAbsolute, writtenRelative, type Rewriting } from './rewrite';
+import { understand } from '../references/written';
 import type { Workspace } from './workspace';
 
 const merged: ReadonlySet<FileKind> = new Set(['texture', 'audio', 'video', 'font', 'reference']);
@@ -246,11 +246,11 @@ async function pointScenes(
 }
 
 /** How a scene writes the path to another file of the root, absolute where it was. */
-function writtenTo(root: string, scene: Scene, reference: JudgedReference, to: TreePath): string {
+function writtenTo(root: string, scene: Scene, reference: JudgedReference, to: TreePath): string | null {
   const syntax = reference.syntax ?? scene.reading.format.syntax;
   const understood = understand(`${reference.prefix ?? ''}${reference.written}`, syntax);
   const isAbsolute = understood.form === 'absolute' && understood.path.startsWith(`${root}/`);
   return isAbsolute
-    ? spell(`${root}/${to}`, syntax, reference.written) + understood.tail
+    ? writtenAbsolute(scene.reading, `${root}/${to}`, reference)
     : writtenRelative(scene.reading, scene.path, to, reference);
 }

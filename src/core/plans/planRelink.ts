@@ -9,9 +9,9 @@ import { fullPath, type Syntax } from '../formats/format';
 import { NameIndex, reasonText, sureOne, type Candidate, type Evidence } from '../references/candidates';
 import { isReady } from '../references/resolve';
 import { keyOf, type JudgedReference } from '../references/scan';
-import { normaliseAbsolute, spell, understand } from '../references/written';
+import { meaningOf } from '../references/meant';
 
-import { isGuess, writtenRelative, type Rewriting } from './rewrite';
+import { isGuess, writtenAbsolute, writtenRelative, type Rewriting } from './rewrite';
 import { SceneSet } from './sceneSet';
 import type { Workspace } from './workspace';
 
@@ -105,8 +105,8 @@ async function lostOnes(
       )
         continue;
       const syntax = reference.syntax ?? reading.format.syntax;
-      const understood = understand(fullPath(reference), syntax);
-      if (!('path' in understood)) {
+      const meaning = meaningOf(workspace.root, path, fullPath(reference), syntax);
+      if (!meaning) {
         // A web address has no path to be looked for; by hand it may be pointed anywhere.
         if (isChosen) lost.push({ scene: path, reference, syntax, tail: '', path: '', meant: '' });
         continue;
@@ -115,19 +115,10 @@ async function lostOnes(
         scene: path,
         reference,
         syntax,
-        tail: understood.tail,
-        path: understood.path,
-        meant: meaningOf(workspace.root, path, understood),
+        ...meaning,
       });
     }
   return { lost, of, ready, scenes };
-}
-
-function meaningOf(root: string, scene: TreePath, u: { form: string; path: string }): string {
-  const inside = u.form === 'relative' ? joinInside(folderOf(scene), u.path) : null;
-  if (inside !== null) return inside;
-  const absolute = normaliseAbsolute(u.form === 'relative' ? `${root}/${folderOf(scene)}/${u.path}` : u.path);
-  return absolute.startsWith(`${root}/`) ? absolute.slice(root.length + 1) : absolute;
 }
 
 /** What speaks for candidates of one: what was seen where it points, and who is referenced from the same folder. */
@@ -281,7 +272,7 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
       rewritings.push({
         reference: o.reference,
         written: isOutside
-          ? spell(to, o.syntax, o.reference.written) + o.tail
+          ? writtenAbsolute(read.reading, to, o.reference)
           : writtenRelative(read.reading, scene, to, o.reference),
       });
       const isLibrary = isOutside && workspace.file.libraries.some((l) => to.startsWith(`${l.path}/`));

@@ -8,8 +8,8 @@ import { resolveReference, type Setting } from '../references/resolve';
 import { filesOf, followChain, keyOf, type JudgedReference } from '../references/scan';
 import { SceneSet } from './sceneSet';
 import { patternOf, replaceHead, replaceText } from '../references/heads';
-import { spell, understand } from '../references/written';
-import { isGuess, writtenRelative, type Rewriting } from './rewrite';
+import { spell } from '../references/written';
+import { isGuess, tailOf, writtenAbsolute, writtenRelative, type Rewriting } from './rewrite';
 import type { Workspace } from './workspace';
 
 /**
@@ -123,19 +123,18 @@ function newPath(
   if (change.how === 'text') return replaceText(fullPath(r), change);
   if (change.how === 'exact') return exact.get(keyOf(scene, r.at)) ?? null;
   if (r.target === null) return null;
-  const understood = understand(fullPath(r), syntax);
-  const tail = 'tail' in understood ? understood.tail : '';
   if (change.how === 'library') {
     const library = r.inside ? undefined : workspace.file.libraries.find((l) => isWithin(r.target!, l.path));
     return library
-      ? spell(`{${library.name}}/${r.target.slice(library.path.length + 1)}`, syntax, r.written) + tail
+      ? spell(`{${library.name}}/${r.target.slice(library.path.length + 1)}`, syntax, r.written) +
+          tailOf(r, syntax)
       : null;
   }
   if (change.how === 'absolute')
-    return spell(r.inside ? `${workspace.root}/${r.target}` : r.target, syntax, r.written) + tail;
+    return writtenAbsolute(reading, r.inside ? `${workspace.root}/${r.target}` : r.target, r);
   if (r.inside)
     return change.base === 'root'
-      ? spell(r.target, syntax, r.written) + tail
+      ? spell(r.target, syntax, r.written) + tailOf(r, syntax)
       : writtenRelative(reading, scene, r.target, r);
   // Outside the root a relative path is possible on the same drive only, and never shorter than a whole one by the root.
   const drive = (p: string) => /^([A-Za-z]:|\/\/[^/]+)/.exec(p)?.[1]?.toLowerCase() ?? '';

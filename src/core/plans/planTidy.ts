@@ -72,7 +72,7 @@ export async function outOfPlace(
   signal?: CancelSignal,
 ): Promise<{ path: TreePath; kind: FileKind; size: number }[]> {
   const found: { path: TreePath; kind: FileKind; size: number }[] = [];
-  const beside = await companions(workspace, signal);
+  const { beside } = await companions(workspace, signal);
   const nested = await nestedIn(workspace);
   for await (const { path, size } of workspace.tree.list()) {
     signal?.throwIfAborted();
@@ -99,7 +99,10 @@ export async function nestedIn(workspace: Pick<Workspace, 'tree'>): Promise<Tree
 }
 
 /** Files that belong to a scene and stay beside it: geometry buffers and material libraries, each with the scene that needs it. */
-async function companions(workspace: Workspace, signal?: CancelSignal): Promise<Map<string, TreePath>> {
+async function companions(
+  workspace: Workspace,
+  signal?: CancelSignal,
+): Promise<{ beside: Map<string, TreePath>; scenes: SceneSet }> {
   const beside = new Map<string, TreePath>();
   const scenes = await SceneSet.of(workspace, { signal });
   for await (const { path: scene, references } of scenes.each())
@@ -108,7 +111,7 @@ async function companions(workspace: Workspace, signal?: CancelSignal): Promise<
       for (const path of filesOf(r))
         if (folderOf(path) === folderOf(scene) && !beside.has(path)) beside.set(path, scene);
     }
-  return beside;
+  return { beside, scenes };
 }
 
 /** Where each file that is to be filed will lie. Names that are taken in a home give way, sets of numbered files go together. */
@@ -117,7 +120,7 @@ async function newPlaces(
   homes: Homes,
   request: TidyRequest,
 ): Promise<Map<string, string>> {
-  const beside = await companions(workspace, request.signal);
+  const { beside, scenes } = await companions(workspace, request.signal);
   const all: { path: TreePath; kind: FileKind }[] = [];
   const taken = new Set<string>();
   const sets = new Map<string, number>();
@@ -145,12 +148,25 @@ async function newPlaces(
     const wanted = foldName(prefix + name);
     let to = prefix + name;
     // Hundreds may want one name: each goes on where the one before found its number.
-    for (let n = nextNumber.get(wanted) ?? 2; taken.has(foldName(to)); n++) {
+    // A name that a missing reference looks for would be found by a stranger.
+    const isFree = (path: string) => !taken.has(foldName(path)) && scenes.awaits(path) === null;
+    for (let n = nextNumber.get(wanted) ?? 2; !isFree(to); n++) {
       to = prefix + numberedBeside(name, n);
       nextNumber.set(wanted, n + 1);
     }
     taken.add(foldName(to));
     return to;
+  };
+  // Frames of one row keep together: all of them go where the first found its place.
+  const setFolders = new Map<string, string>();
+  const folderForSet = (home: string, own: string, path: TreePath): string => {
+    const set = countedSet(path)!;
+    const known = setFolders.get(set);
+    if (known !== undefined) return known;
+    let folder = `${home}/${own}`;
+    for (let n = 2; scenes.awaits(`${folder}/${nameOf(path)}`) !== null; n++) folder = `${home}/${own}_${n}`;
+    setFolders.set(set, folder);
+    return folder;
   };
   for (const { path, kind } of all) {
     const home = homeOf(kind, homes);
@@ -158,7 +174,7 @@ async function newPlaces(
     // Frames keep their names, so they go to a folder of their own: the one they have, or one named after them.
     const own = nameOf(folderOf(path)) || nameOf(path).replace(/[._-]*\d+\D*$/, '') || 'sequence';
     const together = set !== null && (sets.get(set) ?? 0) >= 3;
-    const to = together ? `${home}/${own}/${nameOf(path)}` : takeFree(home, nameOf(path));
+    const to = together ? `${folderForSet(home, own, path)}/${nameOf(path)}` : takeFree(home, nameOf(path));
     if (to === path) continue;
     taken.add(foldName(to));
     places.set(path, to);

@@ -23,13 +23,15 @@ export interface TravelRequest {
 /** The plan that makes references travel. Readiness counts all references of the workspace. */
 export async function planTravel(workspace: Workspace, request: TravelRequest): Promise<Plan> {
   const only = request.only && new Set(request.only.map((o) => keyOf(o.scene, o.at)));
-  const gathering = new Gathering(workspace);
   const notes: Note[] = [];
   const wishes: { path: TreePath; rewritings: Rewriting[] }[] = [];
   const scenes = await SceneSet.of(workspace, {
     signal: request.signal,
     onScene: (done, _, path) => request.onScene?.(done, path),
   });
+  // Read once before anything is gathered: what is missing anywhere counts.
+  for await (const scene of scenes.each()) void scene;
+  const gathering = new Gathering(workspace, scenes);
   let of = 0;
   let ready = 0;
   let repaired = 0;

@@ -5,7 +5,7 @@ import { planPieces } from '../changes/plan';
 import { folderOf, relativePath } from '../files/treePath';
 import type { ByteRange } from '../files/fileTree';
 import { concat } from '../text/bytes';
-import { fullPath, type Reading, type Reference } from '../formats/format';
+import { fullPath, type Reading, type Syntax } from '../formats/format';
 import { readReferences, type FileReading } from '../formats/formats';
 import { uncertain, type JudgedReference } from '../references/scan';
 import { spell, understand } from '../references/written';
@@ -14,7 +14,8 @@ import { applyPieces, piecesOf, sizeOfPieces, type Edit, type Piece } from '../t
 /** A wish: this reference shall be written so. */
 export interface Rewriting {
   reference: JudgedReference;
-  written: string;
+  /** Null: there is no way to write it. */
+  written: string | null;
 }
 
 /** Whether a reference is a guess, which is rewritten only when it is named; says so in a note. */
@@ -54,12 +55,12 @@ export async function rewrite(
   const notes: Note[] = [];
   for (const { reference, written } of rewritings) {
     if (written === fullPath(reference)) continue;
-    const bytes = reference.span ? reading.format.encode(written, reference) : null;
-    if (!bytes) {
+    const bytes = reference.span && written !== null ? reading.format.encode(written, reference) : null;
+    if (!bytes || written === null) {
       notes.push({
         level: 'warning',
         code: 'cannot-say',
-        message: `${reading.format.name} cannot hold “${written}” at ${reference.at}; it stays as it is.`,
+        message: `${reading.format.name} cannot hold ${written === null ? 'the new path' : `“${written}”`} at ${reference.at}; it stays as it is.`,
         path: scene,
       });
       continue;
@@ -71,7 +72,7 @@ export async function rewrite(
   if (reading.format.settle && reading.bytes) edits.push(...reading.format.settle(reading.bytes, edits));
   const pieces = piecesOf(edits, size);
   const wanted = rewritings.filter(
-    (r) => r.reference.span && reading.format.encode(r.written, r.reference) !== null,
+    (r) => r.reference.span && r.written !== null && reading.format.encode(r.written, r.reference) !== null,
   );
   const isRight = reading.bytes
     ? saysWhatIsMeant(reading, rereadBytes(reading, edits), wanted)
@@ -89,15 +90,13 @@ async function rewriteByReader(
   scene: string,
   read: ReadOld,
 ): Promise<Done> {
-  const paths = rewritings
-    .filter(({ reference, written }) => written !== fullPath(reference))
-    .map(({ reference, written }) => ({
-      scene,
-      at: reference.at,
-      before: fullPath(reference),
-      after: written,
-    }));
-  const edits = find(paths.map((p) => ({ at: p.at, value: p.after })));
+  const paths = rewritings.flatMap(({ reference, written }) =>
+    written === null || written === fullPath(reference)
+      ? []
+      : [{ scene, at: reference.at, before: fullPath(reference), after: written }],
+  );
+  const isSayable = rewritings.every((r) => r.written !== null);
+  const edits = isSayable ? find(paths.map((p) => ({ at: p.at, value: p.after }))) : null;
   if (!edits)
     return {
       pieces: null,
@@ -128,29 +127,57 @@ function notReadBack(scene: string): Note {
   };
 }
 
-/** How a file at `scene` writes a relative path to `target`, both tree paths, in the style of the old value: the full path. */
+type Pointing = Pick<JudgedReference, 'written' | 'prefix' | 'suffix' | 'syntax' | 'oddities'>;
+
+/** What stands behind the path in a value and is kept: query, fragment, arguments. Where the value was read literally, that is part of the name. */
+export function tailOf(r: Pointing, syntax: Syntax): string {
+  if (r.oddities.includes('not-decoded')) return '';
+  const understood = understand(`${r.prefix ?? ''}${r.written}`, syntax);
+  return 'tail' in understood ? understood.tail : '';
+}
+
+/** A path as a value, in the style of the old one; null where it would be read as another path (a backslash in a name, blanks around it). */
+function say(path: string, syntax: Syntax, old: string, tail: string): string | null {
+  const written = spell(path, syntax, old) + tail;
+  const again = understand(written, syntax);
+  const isSame = 'path' in again && again.path === path && again.tail === tail;
+  const isOther = /^(~|\{[^{}/]+\})\//.test(path) || (syntax !== 'uri' && written.trim() !== written);
+  return isSame && !isOther ? written : null;
+}
+
+/** How a scene writes an absolute path; null where its format cannot. */
+export function writtenAbsolute(
+  reading: Pick<FileReading, 'format'>,
+  path: string,
+  r: Pointing,
+): string | null {
+  const syntax = r.syntax ?? reading.format.syntax;
+  return say(path, syntax, r.written, tailOf(r, syntax));
+}
+
+/** How a file at `scene` writes a relative path to `target`, both tree paths, in the style of the old value: the full path. Null where its format cannot. */
 export function writtenRelative(
   reading: Pick<FileReading, 'format'>,
   scene: string,
   target: string,
-  reference: Pick<Reference, 'written' | 'prefix' | 'suffix' | 'syntax'>,
-): string {
-  const syntax = reference.syntax ?? reading.format.syntax;
-  const old = `${reference.prefix ?? ''}${reference.written}`;
-  if (reference.suffix !== undefined) {
+  r: Pointing,
+): string | null {
+  const syntax = r.syntax ?? reading.format.syntax;
+  const old = `${r.prefix ?? ''}${r.written}`;
+  if (r.suffix !== undefined) {
     // The value is the folder; what stands behind it stays.
-    const name = reference.suffix.replace(/^\//, '');
+    const name = r.suffix.replace(/^\//, '');
     const folder = relativePath(folderOf(scene), target).slice(0, -name.length);
-    const base = reference.suffix.startsWith('/') ? folder.replace(/\/$/, '') : folder;
-    return spell(base, syntax, old) + reference.suffix;
+    const base = r.suffix.startsWith('/') ? folder.replace(/\/$/, '') : folder;
+    const said = base === '' ? '' : say(base, syntax, old, '');
+    return said === null ? null : said + r.suffix;
   }
   const understood = understand(old, syntax);
-  const tail = 'tail' in understood ? understood.tail : '';
   const path = relativePath(folderOf(scene), target);
   // `x` may be looked for elsewhere too where a format has a search path: what was anchored, or absolute, becomes `./x`.
   const anchored =
     /^\.[/\\]/.test(old) || (syntax === 'usd' && 'path' in understood && understood.form === 'absolute');
-  return spell(anchored && !path.startsWith('.') ? `./${path}` : path, syntax, old) + tail;
+  return say(anchored && !path.startsWith('.') ? `./${path}` : path, syntax, old, tailOf(r, syntax));
 }
 
 /** Reads new content that is held in memory. */

@@ -7,12 +7,16 @@ import { AppError } from '../errors';
 import { digestOf } from '../files/digest';
 import type { CancelSignal, FileStat } from '../files/fileTree';
 import { isOwnAnywhere } from '../files/records';
-import { nameOf, rootPath, type TreePath } from '../files/treePath';
+import { folderOf, nameOf, rootPath, type TreePath } from '../files/treePath';
+import { fullPath } from '../formats/format';
 import { formatOfName, type FileReading } from '../formats/formats';
 import { leafOf } from '../formats/leaves';
 import { gunzip, isGzip } from '../formats/packed';
 import { kindOfName, needsLook } from '../layouts/homes';
 import type { Problem } from '../problem';
+import { foldName } from '../names/portable';
+import { sequencePattern } from '../names/sequences';
+import { placesLookedAt } from '../references/meant';
 import { namesIn } from '../references/opaque';
 import { judge, readScene, scenePaths, type JudgedReference } from '../references/scan';
 import type { Setting } from '../references/resolve';
@@ -79,6 +83,8 @@ function isSame(a: FileStat, b: FileStat | null): boolean {
   return b !== null && a.size === b.size && a.modified === b.modified;
 }
 
+const isPattern = (written: string) => sequencePattern(nameOf(written.replaceAll('\\', '/'))) !== null;
+
 const saved = (path: string) =>
   new AppError('stale-plan', `${path} was saved while the plan was being made.`);
 
@@ -86,6 +92,8 @@ const saved = (path: string) =>
 export class SceneSet {
   readonly unread = new Map<string, Problem>();
   private readonly stats = new Map<string, FileStat>();
+  /** Scene → what its references look for and do not find, and sets of which a file may be missing. */
+  private readonly awaited = new Map<string, { exact: string[]; sets: TreePath[] }>();
 
   private constructor(
     readonly workspace: Workspace,
@@ -122,12 +130,43 @@ export class SceneSet {
       const before = this.stats.get(path);
       if (before && !isSame(before, stat)) throw saved(path);
       this.stats.set(path, stat);
+      this.noteAwaited(path, reading, references);
       const isWrapped = (p: Problem) => p.code === 'compressed' && references.length > 0;
       const odd = reading.problems.find((p) => partly.has(p.code) && !isWrapped(p));
       if (odd && stat.size > 0) this.markUnread(path, odd);
       return { path, stat, reading, references };
     }
     throw saved(path);
+  }
+
+  private noteAwaited(path: TreePath, reading: FileReading, references: readonly JudgedReference[]): void {
+    const exact: string[] = [];
+    const sets: TreePath[] = [];
+    for (const r of references) {
+      const isSet = r.members !== undefined || (r.target === null && isPattern(fullPath(r)));
+      if (r.target !== null && !isSet) continue;
+      const looked =
+        r.target === null || !r.inside ? this.placesOf(path, r, reading) : [(r.real ?? r.target) as TreePath];
+      if (isSet) sets.push(...looked);
+      exact.push(...looked.map(foldName));
+    }
+    if (exact.length + sets.length > 0) this.awaited.set(path, { exact, sets });
+  }
+
+  private placesOf(path: TreePath, r: JudgedReference, reading: FileReading): TreePath[] {
+    return placesLookedAt(this.workspace.root, path, r, reading.format);
+  }
+
+  /** A scene one of whose missing references would find a file that came to lie at `path`, or whose set it would join; null: nobody waits for it. Scenes must have been read. */
+  awaits(path: string): string | null {
+    const folded = foldName(path);
+    for (const [scene, { exact, sets }] of this.awaited) {
+      if (exact.includes(folded)) return scene;
+      for (const set of sets)
+        if (folderOf(set) === folderOf(path) && sequencePattern(nameOf(set))?.numberOf(nameOf(path)) != null)
+          return scene;
+    }
+    return null;
   }
 
   private async statOf(path: TreePath): Promise<FileStat | null> {

@@ -5,9 +5,9 @@ import type { Note } from '../changes/plan';
 import { folderOf, join, joinInside, nameOf, type TreePath } from '../files/treePath';
 import type { Syntax } from '../formats/format';
 import { filesOf, type JudgedReference } from '../references/scan';
-import { spell, understand } from '../references/written';
+import { understand } from '../references/written';
 import type { LinkWorld, Place } from './placing';
-import { writtenRelative } from './rewrite';
+import { writtenAbsolute, writtenRelative } from './rewrite';
 import type { Scene } from './sceneSet';
 
 /** What a scene says of one file inside the root or, from a scene that moves, outside it. */
@@ -69,7 +69,7 @@ function stillFinds(tie: Tie, to: TreePath, place: Place, links: LinkWorld): boo
   return said !== null && links.realAfter(said) === target;
 }
 
-/** How a reference is written after the move; null where it stays. */
+/** How a reference is written after the move; undefined where it stays, null where that cannot be said. */
 export function newWriting(
   root: string,
   scene: Scene,
@@ -77,18 +77,18 @@ export function newWriting(
   to: TreePath,
   place: Place,
   links: LinkWorld,
-): string | null {
+): string | null | undefined {
   const { reference: r, syntax } = tie;
   const understood = understand(`${r.prefix ?? ''}${r.written}`, syntax);
   const isAbsolute = understood.form === 'absolute';
   if (!r.inside)
     return isAbsolute || to === scene.path || r.oddities.includes('home-folder')
-      ? null
+      ? undefined
       : writtenRelative(scene.reading, `${root}/${to}`, r.target!, r);
-  if (stillFinds(tie, to, place, links)) return null;
+  if (stillFinds(tie, to, place, links)) return undefined;
   const target = links.sayAfter(r.target as TreePath, targetAfter(r, place));
   if (isAbsolute && understood.path.toLowerCase().startsWith(`${root.toLowerCase()}/`))
-    return spell(`${root}/${target}`, syntax, r.written) + understood.tail;
+    return writtenAbsolute(scene.reading, `${root}/${target}`, r);
   return writtenRelative(scene.reading, to, target, r);
 }
 
