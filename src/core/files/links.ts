@@ -1,11 +1,11 @@
 // Links (symbolic ones), decided once: a link is an entry of its own, which is moved, restored and counted as a link. For reading it is
-// followed, as long as it leads to something inside the root. Nothing is written through it.
+// followed, as long as it leads to something inside the root. Nothing is written through it. Texts are '/'-separated on every system.
 //
 //     textures/latest -> v3          'v3', measured from textures/
 //     kit -> /work/boat/shared/kit   absolute, inside the root /work/boat
 //     steal -> ../../home/x          leads out: it is there, but reads as nothing
 
-import { folderOf, isWithin, joinInside, rootPath, type TreePath } from './treePath';
+import { folderOf, isAbsolutePath, isWithin, joinInside, rootPath, type TreePath } from './treePath';
 
 /** What a folder's listing says of one name; `link` is the text of a link. */
 export interface LinkEntry {
@@ -22,12 +22,11 @@ const mostHops = 40;
 
 /** Where a link's text leads, by the folder it stands in; null when that is outside the root (or a drive of another system). */
 export function linkTarget(link: TreePath, text: string, root: string): TreePath | null {
-  const plain = text.replaceAll('\\', '/');
-  if (/^(\/|[A-Za-z]:)/.test(plain)) {
-    const clean = plain.replace(/\/+$/, '');
+  if (isAbsolutePath(text)) {
+    const clean = text.replace(/\/+$/, '');
     return isWithin(clean, root) ? joinInside('', clean.slice(root.length)) : null;
   }
-  return joinInside(folderOf(link), plain);
+  return joinInside(folderOf(link), text);
 }
 
 /** The real path of what lies at `path` once links are followed; null where they lead out of the root or round in circles. Says nothing of whether it exists. */
@@ -54,11 +53,11 @@ export async function realPathOf(path: TreePath, root: string, linkAt: LinkAt): 
 
 /** The text that makes a link at `link` lead to `to`: absolute where `like` was, else relative. */
 export function linkText(link: TreePath, to: TreePath, like: string, root: string): string {
-  if (/^(\/|[A-Za-z]:)/.test(like)) return to === rootPath ? root : `${root}/${to}`;
+  if (isAbsolutePath(like)) return to === rootPath ? root : `${root}/${to}`;
   const from = folderOf(link) === '' ? [] : folderOf(link).split('/');
   const parts = to === '' ? [] : to.split('/');
   let same = 0;
   while (same < from.length && same < parts.length && from[same] === parts[same]) same++;
   const text = [...from.slice(same).map(() => '..'), ...parts.slice(same)].join('/');
-  return text === '' ? '.' : like.includes('\\') ? text.replaceAll('/', '\\') : text;
+  return text === '' ? '.' : text;
 }

@@ -9,7 +9,8 @@ import {
   type PathChange,
   type Step,
 } from '../changes/plan';
-import { folderOf, nameOf, treePath, type TreePath } from '../files/treePath';
+import { folderOf, nameOf, stemOf, treePath, type TreePath } from '../files/treePath';
+import { isUsualName } from '../names/usual';
 import { outsideTree, type FileTree } from '../files/fileTree';
 import { formatOfName, readReferences, type FileReading } from '../formats/formats';
 import type { ReferenceKind } from '../formats/format';
@@ -45,6 +46,8 @@ const homeKind: Partial<Record<ReferenceKind, FileKind>> = {
 interface Use {
   kind: ReferenceKind | null;
   beside: TreePath | null;
+  /** The scene that needs it, where it will lie, when it comes in with it. */
+  scene?: TreePath;
 }
 
 export class Gathering {
@@ -116,7 +119,11 @@ export class Gathering {
           });
         continue;
       }
-      await this.addTarget(this.absoluteTarget(from, r), r.members, { kind: r.kind, beside: folderOf(to) });
+      await this.addTarget(this.absoluteTarget(from, r), r.members, {
+        kind: r.kind,
+        beside: folderOf(to),
+        scene: to,
+      });
     }
     return to;
   }
@@ -170,10 +177,13 @@ export class Gathering {
   }
 
   private folderOf(from: string, use: Use): string {
+    // What has a usual name tells nobody whose it is: it comes in a folder of its scene.
+    const own = use.scene !== undefined && isUsualName(from) ? stemOf(use.scene) : '';
+    const within = (folder: string) => (own === '' ? folder : at(folder, own));
     // Geometry buffers and material libraries belong to their scene and stay beside it.
-    if (use.beside !== null && (use.kind === 'buffer' || use.kind === 'material')) return use.beside;
+    if (use.beside !== null && (use.kind === 'buffer' || use.kind === 'material')) return within(use.beside);
     const kind = (use.kind !== null ? homeKind[use.kind] : undefined) ?? kindOfName(from);
-    return homeOf(kind, this.workspace.file.homes);
+    return within(homeOf(kind, this.workspace.file.homes));
   }
 
   private async readScene(from: string, size: number): Promise<Gathered['scene']> {

@@ -135,7 +135,8 @@ async function finish(work: Work, scenes: SceneSet, { puts, paths, told }: AllRe
   const { workspace, request, files, folders, notes } = work;
   const { place, links } = world(work);
   notes.push(...told);
-  if (files.size > 0 || folders.length > 0) notes.push(...unreadNotes(scenes, place), ...strangers(work, scenes));
+  if (files.size > 0 || folders.length > 0)
+    notes.push(...unreadNotes(scenes, place), ...strangers(work, scenes));
   const steps = await moveSteps(
     workspace,
     { files, folders },

@@ -120,15 +120,13 @@ export class LinkWorld {
     const target = this.targets.get(path);
     if (target === undefined) {
       // It leads out: where it says so relative to itself, the way is another from its new folder.
-      if (isAbsolutePath(text.replaceAll('\\', '/')) || folderOf(to) === folderOf(path)) return text;
-      const outside = normaliseAbsolute(`${this.root}/${folderOf(path)}/${text.replaceAll('\\', '/')}`);
+      if (isAbsolutePath(text) || folderOf(to) === folderOf(path)) return text;
+      const outside = normaliseAbsolute(`${this.root}/${folderOf(path)}/${text}`);
       return relativeTo(normaliseAbsolute(`${this.root}/${folderOf(to)}`), outside);
     }
     if (!(await isThere(target))) return text;
     const wanted = this.place(this.real(target));
-    const said = isAbsolutePath(text.replaceAll('\\', '/'))
-      ? target
-      : joinInside(folderOf(to), text.replaceAll('\\', '/'));
+    const said = isAbsolutePath(text) ? target : joinInside(folderOf(to), text);
     if (said !== null && this.realAfter(said) === wanted) return text;
     return linkText(to, this.sayAfter(target, wanted), text, this.root);
   }

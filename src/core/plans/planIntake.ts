@@ -1,7 +1,8 @@
 // The holding area: packs are copied into it as they are, and what is needed is taken out with its parts, each to the home of its kind.
 
 import { foldersFor, type Note, type Plan, type Step } from '../changes/plan';
-import type { CancelSignal } from '../files/fileTree';
+import type { CancelSignal, Entry } from '../files/fileTree';
+import { ownFolder } from '../files/records';
 import { isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
 import { formatOfName } from '../formats/formats';
 import { homeOf } from '../layouts/homes';
@@ -13,6 +14,12 @@ import { settingOf, type Workspace } from './workspace';
 /** The holding area of a workspace: the home of what is not filed yet. */
 export function intakeOf(workspace: Pick<Workspace, 'file'>): TreePath {
   return treePath(workspace.file.homes.other ?? 'intake');
+}
+
+/** Why an entry of a pack is not taken in; null: it is. */
+function whyNotCopied(e: Entry): string | null {
+  if (e.kind === 'other') return 'it is no file (a pipe, a link to nothing, or a name that is no text)';
+  return e.kind === 'folder' && e.link !== undefined ? 'it is a link to a folder' : null;
 }
 
 export interface IntakeRequest {
@@ -52,6 +59,17 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
     if (entries) {
       const names = new Set<string>();
       for (const e of entries.toReversed()) {
+        // A pack's own records are another workspace's, and what is no file cannot be copied: both are said.
+        const leftOut = e.name === ownFolder ? 'it is the record of another workspace' : whyNotCopied(e);
+        if (leftOut) {
+          notes.push({
+            level: e.name === ownFolder ? 'info' : 'warning',
+            code: 'left-out',
+            message: `${from}/${e.name} stays outside: ${leftOut}.`,
+            path: `${from}/${e.name}`,
+          });
+          continue;
+        }
         const legal = checkName(e.name).length > 0 ? makeLegal(e.name) : e.name;
         const free = freeName(legal, (n) => names.has(foldName(n)));
         names.add(foldName(free));

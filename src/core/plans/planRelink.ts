@@ -6,9 +6,17 @@ import type { Basis, Note, PathChange, Plan, Step } from '../changes/plan';
 import type { CancelSignal, OutsideFiles } from '../files/fileTree';
 import { folderOf, isAbsolutePath, joinInside, nameOf, type TreePath } from '../files/treePath';
 import { fullPath, type Syntax } from '../formats/format';
-import { NameIndex, reasonText, sureOne, type Candidate, type Evidence } from '../references/candidates';
+import {
+  isFolderAlike,
+  NameIndex,
+  reasonText,
+  sureOne,
+  type Candidate,
+  type Evidence,
+} from '../references/candidates';
 import { isReady } from '../references/resolve';
-import { keyOf, type JudgedReference } from '../references/scan';
+import { keyOf, targetsOf, type JudgedReference } from '../references/scan';
+import { isUsualName } from '../names/usual';
 import { meaningOf } from '../references/meant';
 
 import { isGuess, writtenAbsolute, writtenRelative, type Rewriting } from './rewrite';
@@ -90,14 +98,16 @@ async function lostOnes(
   notes: Note[] | null,
   signal?: CancelSignal,
   chosen: ReadonlyMap<string, string> = new Map(),
-): Promise<{ lost: Lost[]; of: number; ready: number; scenes: SceneSet }> {
+): Promise<{ lost: Lost[]; of: number; ready: number; scenes: SceneSet; claimed: Set<string> }> {
   const scenes = await SceneSet.of(workspace, { signal });
   const lost: Lost[] = [];
+  const claimed = new Set<string>();
   let [of, ready] = [0, 0];
   for await (const { path, reading, references } of scenes.each())
     for (const reference of references) {
       of++;
       if (isReady(reference)) ready++;
+      for (const file of targetsOf(reference)) claimed.add(file);
       const isChosen = chosen.has(keyOf(path, reference.at));
       if (
         !isChosen &&
@@ -118,17 +128,78 @@ async function lostOnes(
         ...meaning,
       });
     }
-  return { lost, of, ready, scenes };
+  return { lost, of, ready, scenes, claimed };
+}
+
+/** Names of what is missing, by the folder it is meant to lie in; no more of them than are looked at. */
+type ByFolder = ReadonlyMap<string, readonly string[]>;
+
+function byFolder(lost: readonly Lost[]): ByFolder {
+  const found = new Map<string, Set<string>>();
+  for (const { meant } of lost) {
+    const names = found.get(folderOf(meant)) ?? new Set();
+    found.set(folderOf(meant), names);
+    if (names.size <= 40) names.add(nameOf(meant));
+  }
+  return new Map([...found].map(([folder, names]) => [folder, [...names]]));
 }
 
 /** What speaks for candidates of one: what was seen where it points, and who is referenced from the same folder. */
-function evidenceOf(one: Lost, all: readonly Lost[], seen: RelinkRequest['seen']): Evidence {
-  const folder = folderOf(one.meant);
-  const neighbours = all.filter((o) => o !== one && folderOf(o.meant) === folder).map((o) => nameOf(o.meant));
+function evidenceOf(one: Lost, all: ByFolder, seen: RelinkRequest['seen']): Evidence {
+  const neighbours = (all.get(folderOf(one.meant)) ?? []).filter((name) => name !== nameOf(one.meant));
   return {
     ...seen?.get(one.meant),
-    ...(neighbours.length > 0 ? { neighbours: [...new Set(neighbours)].slice(0, 40) } : {}),
+    ...(neighbours.length > 0 ? { neighbours } : {}),
   };
+}
+
+/**
+ * The candidate that is sure; null where none is. A name alone says little: another's own `diffuse.png` has it, and `1k/wood.png` is not
+ * `4k/wood.png`. So its size or content was seen before, or the folder agrees; and what others use already, and find, is theirs unless more agrees.
+ */
+function sureFor(
+  one: Lost,
+  candidates: readonly Candidate[],
+  claimed: ReadonlySet<string>,
+  evidence: Evidence,
+): Candidate | null {
+  const sure = sureOne(candidates);
+  if (!sure || sure.reason === 'same content') return sure;
+  if (evidence.size !== undefined && sure.size === evidence.size) return sure;
+  if (!isFolderAlike(one.meant, sure.path)) return isOneOfItsName(one, candidates, claimed) ? sure : null;
+  if (!claimed.has(sure.path)) return sure;
+  const folders = folderOf(one.meant).split('/').length;
+  return sure.folders >= Math.min(2, folders) || headsOf(one.meant, sure.path).from === '' ? sure : null;
+}
+
+/** Whether the name alone is enough: nobody else has it or uses the file, it is no usual one, and no other size or step of the same (`1k` for `4k`). */
+function isOneOfItsName(one: Lost, candidates: readonly Candidate[], claimed: ReadonlySet<string>): boolean {
+  const [first, second] = candidates;
+  const isNumbered = (path: string) => /\d/.test(nameOf(folderOf(path)));
+  return (
+    !second?.reason.startsWith('same name') &&
+    !claimed.has(first!.path) &&
+    !isUsualName(one.meant) &&
+    !(isNumbered(one.meant) && isNumbered(first!.path))
+  );
+}
+
+/** Two different missing files are not both the one file that is left: then neither is sure. */
+function withoutRivals(taken: ReadonlyMap<Lost, Candidate>, notes: Note[]): Map<Lost, string> {
+  const meant = new Map<string, Set<string>>();
+  for (const [one, c] of taken) meant.set(c.path, (meant.get(c.path) ?? new Set()).add(one.meant));
+  const kept = new Map<Lost, string>();
+  for (const [one, c] of taken) {
+    if (meant.get(c.path)!.size === 1 || c.reason === 'same content') kept.set(one, c.path);
+    else
+      notes.push({
+        level: 'warning',
+        code: 'not-sure',
+        path: one.scene,
+        message: `${fullPath(one.reference)} could be ${c.path}, and so could another missing file; it is left for you to choose.`,
+      });
+  }
+  return kept;
 }
 
 /** Where something went, told by one file: the head that changed, when what is equal at the end is left out. */
@@ -170,7 +241,7 @@ export async function suggest(
   request: Pick<RelinkRequest, 'search' | 'seen' | 'signal'>,
   most = 8,
 ): Promise<Suggestions> {
-  const { lost } = await lostOnes(workspace, null, request.signal);
+  const { lost, claimed } = await lostOnes(workspace, null, request.signal);
   const one = lost.find((l) => l.scene === of.scene && l.reference.at === of.at);
   if (!one) return { candidates: [] };
   const index = await indexOf(
@@ -178,8 +249,9 @@ export async function suggest(
     [...request.search, ...workspace.file.libraries.map((l) => l.path)],
     request.signal,
   );
-  const candidates = index.candidatesFor(one.path, evidenceOf(one, lost, request.seen));
-  const sure = sureOne(candidates);
+  const evidence = evidenceOf(one, byFolder(lost), request.seen);
+  const candidates = index.candidatesFor(one.path, evidence);
+  const sure = sureFor(one, candidates, claimed, evidence);
   const shown: Suggestions['candidates'] = [];
   for (const c of candidates.slice(0, most)) {
     const heads = headsOf(one.meant, c.path);
@@ -198,7 +270,7 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
   const takeSure = request.sure ?? chosen.length === 0;
   const key = (o: { scene: string; at: string }) => keyOf(o.scene, o.at);
   const byHand = new Map(chosen.map((c) => [key(c), c.to]));
-  const { lost, of, ready, scenes } = await lostOnes(
+  const { lost, of, ready, scenes, claimed } = await lostOnes(
     workspace,
     takeSure ? notes : null,
     request.signal,
@@ -225,6 +297,8 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
       [...request.search, ...workspace.file.libraries.map((l) => l.path)],
       request.signal,
     );
+    const taken = new Map<Lost, Candidate>();
+    const neighbourhoods = byFolder(lost);
     for (const one of lost) {
       if (
         targets.has(one) ||
@@ -236,9 +310,10 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
         targets.set(one, one.reference.target!);
         continue;
       }
-      const candidates = index.candidatesFor(one.path, evidenceOf(one, lost, request.seen));
-      const sure = sureOne(candidates);
-      if (sure) targets.set(one, sure.path);
+      const evidence = evidenceOf(one, neighbourhoods, request.seen);
+      const candidates = index.candidatesFor(one.path, evidence);
+      const sure = sureFor(one, candidates, claimed, evidence);
+      if (sure) taken.set(one, sure);
       else
         notes.push({
           level: 'warning',
@@ -253,6 +328,7 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
                   .join(', ')}; it is left for you to choose.`,
         });
     }
+    for (const [one, to] of withoutRivals(taken, notes)) targets.set(one, to);
   }
   const steps: Step[] = [];
   const paths: PathChange[] = [];

@@ -89,7 +89,7 @@ export async function nestedIn(workspace: Pick<Workspace, 'tree'>): Promise<Tree
   const waiting: TreePath[] = [treePath('')];
   for (let at = waiting.pop(); at !== undefined; at = waiting.pop()) {
     for (const e of (await workspace.tree.entries(at)) ?? []) {
-      if (e.kind !== 'folder') continue;
+      if (e.kind !== 'folder' || e.link !== undefined) continue;
       const path = join(at, e.name);
       if (e.name !== ownFolder) waiting.push(path);
       else if (at !== '' && (await workspace.tree.kind(join(at, markerPath))) === 'file') found.push(at);

@@ -287,6 +287,13 @@ export function sureOne(candidates: readonly Candidate[]): Candidate | null {
   return isRival && first.score - second.score < lead ? null : first;
 }
 
+/** Whether the folder that a file is looked for in, and the one it was found in, are of one name, or nearly: the least that speaks for a file beside its name. */
+export function isFolderAlike(meant: string, path: string): boolean {
+  const [want, have] = [foldersOf(meant).at(-1), foldersOf(path).at(-1)];
+  if (want === undefined || want === '.' || want === '..') return true;
+  return have !== undefined && (have === want || nearFolder(have, want) > 0);
+}
+
 /** Why a candidate is offered, in words: 'same name, 2 folders agree, lies among 3 of its old neighbours'. */
 export function reasonText(c: Candidate): string {
   return [

@@ -58,17 +58,29 @@ export class Lookup {
     return held && [...held.names].filter(([, kind]) => kind === 'file').map(([name]) => name);
   }
 
-  /** The folder's names; null when there is no such folder, letter for letter. */
+  /** The folder's names; null when there is no such folder, letter for letter. Walked from the top: a written path may have thousands of parts. */
   private async folder(path: TreePath): Promise<Folder | null> {
     const held = this.folders.get(path);
     if (held !== undefined) return held;
-    let folder: Folder | null = null;
-    if (path === '' || (await this.kind(path)) === 'folder') {
-      const entries = await this.entriesOf(path);
-      if (entries) folder = this.folderWith(entries);
+    let above = null as Folder | null;
+    for (let end = 0; ;) {
+      const at = path.slice(0, end) as TreePath;
+      let folder = this.folders.get(at);
+      if (folder === undefined) {
+        const isThere: boolean = at === '' || above?.names.get(nameOf(at)) === 'folder';
+        const entries: readonly Entry[] | null = isThere ? await this.entriesOf(at) : null;
+        folder = entries ? this.folderWith(entries) : null;
+        this.folders.set(at, folder);
+      }
+      if (folder === null) {
+        this.folders.set(path, null);
+        return null;
+      }
+      above = folder;
+      if (end === path.length) return folder;
+      const slash = path.indexOf('/', end + 1);
+      end = slash < 0 ? path.length : slash;
     }
-    this.folders.set(path, folder);
-    return folder;
   }
 
   private async entriesOf(path: TreePath): Promise<readonly Entry[] | null> {

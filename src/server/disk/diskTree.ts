@@ -27,7 +27,14 @@ import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/
 import { startHash } from './blake';
 import { nodeCalls, type DiskCalls } from './calls';
 import { byName, listedAt, lookAt, passedBy, surveyFolder, temporaryMark, type Survey } from './listing';
-import { hasFolderHandles, isTransient, canSyncFolder, toSystem } from './system';
+import {
+  canSyncFolder,
+  hasFolderHandles,
+  isTransient,
+  linkFromSystem,
+  linkToSystem,
+  toSystem,
+} from './system';
 
 const chunk = 1024 * 1024;
 const linkFrom = 256 * 1024 * 1024;
@@ -233,7 +240,7 @@ export class DiskTree implements WritableFileTree {
     if (kind === 'file' || kind === 'folder') return { name, kind };
     if (kind !== 'link') return { name, kind: 'other' };
     const system = this.at((folder === '' ? name : `${folder}/${name}`) as TreePath);
-    const link = this.calls.readlink(system);
+    const link = linkFromSystem(this.calls.readlink(system));
     const real = this.realOrNull(system);
     const stat = real !== null && this.isInside(real) ? lookAt(real, this.calls) : null;
     return { name, kind: stat?.isFile() ? 'file' : stat?.isDirectory() ? 'folder' : 'other', link };
@@ -271,7 +278,7 @@ export class DiskTree implements WritableFileTree {
     return this.told(p, () => {
       const stat = lookAt(this.at(p), this.calls);
       if (!stat?.isSymbolicLink() || !this.isFolderInside(folderOf(p))) return null;
-      return this.calls.readlink(this.at(p));
+      return linkFromSystem(this.calls.readlink(this.at(p)));
     });
   }
 
@@ -515,7 +522,7 @@ export class DiskTree implements WritableFileTree {
   }
 
   async makeLink(p: TreePath, text: string) {
-    this.inFolder(p, (system) => this.calls.symlink(text, system));
+    this.inFolder(p, (system) => this.calls.symlink(linkToSystem(text), system));
   }
 
   async makeFolder(p: TreePath, mode?: number) {

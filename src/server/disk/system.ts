@@ -40,6 +40,15 @@ export function canSyncFolder(platform: Platform = process.platform): boolean {
   return platform !== 'win32';
 }
 
+/** A link's text as the system gives it → '/'-separated; and back. On Linux and macOS a backslash is a character like any other. */
+export function linkFromSystem(text: string, platform: Platform = process.platform): string {
+  return platform === 'win32' ? text.replace(/^\\\\\?\\/, '').replaceAll('\\', '/') : text;
+}
+
+export function linkToSystem(text: string, platform: Platform = process.platform): string {
+  return platform === 'win32' ? text.replaceAll('/', '\\') : text;
+}
+
 /** True where an open folder can be asked where it lies, and names can be reached through it (Linux: proc(5), /proc/self/fd). */
 export function hasFolderHandles(platform: Platform = process.platform): boolean {
   return platform === 'linux';

@@ -166,7 +166,7 @@ async function rowsOf(
       ord,
       at: r.at,
       kind: r.kind,
-      written: fullPath(r),
+      written: storable(fullPath(r)),
       state: r.state,
       target: r.target,
       inside: r.inside,
@@ -181,8 +181,14 @@ async function rowsOf(
   return rows;
 }
 
+/** A text as the database can hold it: PostgreSQL knows no NUL, and no half of a pair of surrogates. */
+const storable = (text: string) =>
+  text.replace(/\0|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, '\ufffd');
+
 const problemsOf = (scene: string, problems: readonly Problem[]): IndexProblem[] =>
-  problems.filter((p) => p.code !== uncertain).map((p) => ({ scene, code: p.code, message: p.message }));
+  problems
+    .filter((p) => p.code !== uncertain)
+    .map((p) => ({ scene, code: p.code, message: storable(p.message) }));
 
 /** Sends index entries to the server in batches. */
 class Batches {

@@ -145,6 +145,7 @@ function forward(plan: Plan): (p: string) => string {
 const latin = (p: string) => Buffer.from(p).toString('latin1');
 
 async function check(seed: number, verb: string, at: string): Promise<void> {
+  if (process.env.SATCHEL_SAY) fs.appendFileSync('/tmp/seeds.log', `${verb} ${seed}\n`);
   const g = generate(at, seed);
   const w = open(g);
   const [before, outside] = [wholeDisk(g.root), wholeDisk(g.outside)];
