@@ -234,7 +234,7 @@ test('map, room, and what is there twice; each leads on, merging is undone to th
   expect(fs.existsSync(path.join(server.root, 'textures/stone_base.png'))).toBe(false);
   expect(text('scenes/harbour_v007.gltf')).toContain('"../reference/quay%20stones.png"');
   expect(text('scenes/quay_look.usda')).toContain('@../reference/quay stones.png@');
-  await ready(page, 37);
+  await ready(page, 33);
   await undoAll(page, w);
   expect(snapshot(server.root)).toEqual(before);
 });
@@ -346,10 +346,10 @@ test('every planted trouble is repaired without a path being typed, and undone t
   await references();
   await page.getByRole('button', { name: 'Relink what is sure…' }).click();
   await apply(page);
-  await ready(page, 45);
+  await ready(page, 41);
   await page.getByRole('button', { name: 'Make them travel…' }).click();
   await apply(page);
-  await ready(page, 50);
+  await ready(page, 46);
   // Nothing like it anywhere; on a stick that is not plugged in; on the web: another file is chosen.
   for (const [state, file, choice] of [
     ['missing', 'crate_gloss.png', 'crate_wood.png'],
@@ -365,7 +365,7 @@ test('every planted trouble is repaired without a path being typed, and undone t
     await page.getByRole('button', { name: 'Point it there', exact: true }).click();
     await apply(page);
   }
-  await expect(page.getByText('53 of 53').first()).toBeVisible();
+  await expect(page.getByText('49 of 53').first()).toBeVisible();
   await page.goto(`${server.address}/files${w}&view=unused`);
   await page.getByRole('button', { name: /^Clear \d+ files? to the bin/ }).click();
   await apply(page);
@@ -382,7 +382,7 @@ test('the whole repair by keyboard alone', async ({ page }) => {
   const w = await openDemo(page, server.address);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/overview${w}`);
-  await ready(page, 37);
+  await ready(page, 33);
   await page.keyboard.press('Control+k');
   await page.keyboard.type('References');
   await page.keyboard.press('Enter');
@@ -402,7 +402,7 @@ test('the whole repair by keyboard alone', async ({ page }) => {
   await tabTo(page, /^Apply the plan$/);
   await page.keyboard.press('Enter');
   await page.waitForURL((url) => !url.pathname.startsWith('/plan'));
-  await ready(page, 39);
+  await ready(page, 35);
   expect(text('scenes/boat_v004.gltf')).toContain('"../textures/hull_planks_normal.png"');
   await page.keyboard.press('Control+k');
   await page.keyboard.type('Ledger');

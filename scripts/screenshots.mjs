@@ -59,7 +59,7 @@ for (const scheme of ['light', 'dark']) {
     .getByRole('link', { name: /Harbour Lantern/ })
     .first()
     .click();
-  await page.getByText('37 of 53').first().waitFor();
+  await page.getByText('33 of 53').first().waitFor();
   const w = new URL(page.url()).search;
   const open = (view) => page.goto(`${address}${view}${w}`);
   if (scheme === 'dark') {
@@ -101,7 +101,7 @@ for (const scheme of ['light', 'dark']) {
     .first()
     .click();
   await page.getByRole('button', { name: 'Apply the plan' }).click();
-  await page.getByText('37 of 53').first().waitFor();
+  await page.getByText('33 of 53').first().waitFor();
   await page.goto(`${address}/files${w}&folder=textures`);
   await page.getByRole('button', { name: 'hull_planks_base.png' }).click();
   await page.getByText('PNG · 128 × 128').waitFor();
@@ -135,10 +135,10 @@ for (const scheme of ['light', 'dark']) {
   await open('/references');
   await page.getByRole('button', { name: 'Relink what is sure…' }).click();
   await page.getByRole('button', { name: 'Apply the plan' }).click();
-  await page.getByText('45 of 53').first().waitFor();
+  await page.getByText('41 of 53').first().waitFor();
   await page.getByRole('button', { name: 'Make them travel…' }).click();
   await page.getByRole('button', { name: 'Apply the plan' }).click();
-  await page.getByText('50 of 53').first().waitFor();
+  await page.getByText('46 of 53').first().waitFor();
   await open('/ledger');
   await page.getByRole('button', { name: /^Make/, expanded: false }).first().click();
   await shoot('ledger');
@@ -148,7 +148,7 @@ for (const scheme of ['light', 'dark']) {
     await page.getByRole('button', { name: 'Apply the plan' }).click();
     await page.waitForURL((url) => !url.pathname.startsWith('/plan'));
   }
-  await page.getByText('37 of 53').first().waitFor();
+  await page.getByText('33 of 53').first().waitFor();
   await open('/versions');
   await shoot('versions');
   await open('/travel');

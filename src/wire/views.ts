@@ -58,6 +58,10 @@ export interface OverviewView {
   ready: number;
   scenes: number;
   odd: number;
+  /** Sequences and sets of tiles with holes. */
+  gapped: number;
+  /** How many open where the libraries they name are, too. */
+  withLibraries: number;
   byState: Record<string, number>;
   problems: { scene: string; code: string; message: string }[];
   attention: ReferenceView[];

@@ -353,9 +353,9 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
       });
       const isLibrary = isOutside && workspace.file.libraries.some((l) => to.startsWith(`${l.path}/`));
       if (isReady(o.reference)) {
-        if (isOutside && !isLibrary) gained--;
-      } else if (!isOutside || isLibrary) gained++;
-      else
+        if (isOutside) gained--;
+      } else if (!isOutside) gained++;
+      else if (!isLibrary)
         notes.push({
           level: 'info',
           code: 'outside',

@@ -96,8 +96,8 @@ async function newTarget(
   gathering: Gathering,
   notes: Note[],
 ): Promise<string | null> {
-  const leave = (code: string, message: string) => {
-    notes.push({ level: 'warning', code, message, path: scene });
+  const leave = (code: string, message: string, level: Note['level'] = 'warning') => {
+    notes.push({ level, code, message, path: scene });
     return null;
   };
   switch (r.state) {
@@ -122,6 +122,7 @@ async function newTarget(
       return leave(
         'library',
         `${r.written} lies in the library ${r.via ?? ''}; libraries are left where they are.`,
+        'info',
       );
   }
 }

@@ -201,8 +201,8 @@ test('by hand any state is pointed elsewhere: what is found, what is offline, wh
   const tree = new MemoryTree({
     '.satchel/workspace.json': '{}',
     's.gltf': scene,
-    't/a.png': '',
-    't/z.png': '',
+    't/a.png': 'a',
+    't/z.png': 'z',
   });
   const outside = memoryOutside({ '/far/y.png': '' });
   const workspace = {
@@ -232,4 +232,35 @@ test('by hand any state is pointed elsewhere: what is found, what is offline, wh
   ]);
   // One that was ready is so no more, two have become so.
   expect(plan.readiness).toEqual({ before: 1, after: 2, of: 3 });
+});
+
+describe('a bare equal name is not sure', () => {
+  test.each<[string, Record<string, string>]>([
+    [
+      'another prop’s own',
+      {
+        'chair/a.gltf': gltf('tex/diffuse.png'),
+        'table/b.gltf': gltf('tex/diffuse.png'),
+        'table/tex/diffuse.png': 'table',
+      },
+    ],
+    ['another size', { 's/a.gltf': gltf('4k/wood.png'), 's/1k/wood.png': 'small' }],
+    [
+      'two different ones, and a third that is neither',
+      { 's/a.gltf': gltf('../one/t/color.png', '../two/t/color.png'), 'three/t/color.png': 'x' },
+    ],
+  ])('%s is left to choose', async (_, files) => {
+    const { plan } = await relinked(files);
+    expect(plan.steps).toEqual([]);
+    expect([...new Set(plan.notes.map((n) => n.code))]).toEqual(['not-sure']);
+  });
+  test('a candidate that is gone when the plan is applied makes it stale', async () => {
+    const tree = new MemoryTree({ 's/a.gltf': gltf('../texture/hull.png'), 'textures/hull.png': 'H' });
+    const outside = memoryOutside({});
+    const workspace = { root: '/w', tree, outside, file: { homes: {}, libraries: [], places: [] } };
+    const plan = await planRelink(workspace, { search: [] });
+    expect(plan.steps).toHaveLength(1);
+    await tree.remove('textures/hull.png' as never);
+    await expect(apply(tree, plan, applying('x', { outside }))).rejects.toMatchObject({ code: 'stale-plan' });
+  });
 });

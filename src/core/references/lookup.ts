@@ -10,6 +10,7 @@ import { foldName } from '../names/portable';
 /** What a lookup needs of a tree. */
 export interface Listing {
   entries(folder: TreePath): Promise<readonly Entry[] | null>;
+  stat?(path: TreePath): Promise<{ size: number } | null>;
 }
 
 interface Folder {
@@ -23,6 +24,7 @@ export class Lookup {
   private readonly folders = new Map<string, Folder | null>();
   /** Folders whose names may not be read: what is asked for in them is not found, and this says why. */
   readonly unread = new Set<TreePath>();
+  private readonly empty = new Map<TreePath, boolean>();
   /** Whether any link was met: without one, every path is its own. */
   hasLinks = false;
 
@@ -31,6 +33,16 @@ export class Lookup {
     private readonly listing: Listing,
     private readonly root = '',
   ) {}
+
+  /** Whether the file at a path is empty; false where the listing does not tell sizes. */
+  async isEmpty(path: TreePath): Promise<boolean> {
+    const known = this.empty.get(path);
+    if (known !== undefined) return known;
+    const stat = await this.listing.stat?.(path)?.catch(() => null);
+    const isEmpty = stat?.size === 0;
+    this.empty.set(path, isEmpty);
+    return isEmpty;
+  }
 
   /** The path of the file itself once links are followed; the same path where there are none. */
   async real(path: TreePath): Promise<TreePath> {

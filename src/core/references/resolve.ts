@@ -78,9 +78,14 @@ function found(
   return { state, target, inside, targets: 1, gaps: [], oddities, via };
 }
 
-/** True when a reference needs nothing: it will open on any machine that has what it names. */
-export function isReady(r: Pick<Resolution, 'state' | 'oddities'>): boolean {
-  return (r.state === 'travels' || r.state === 'library') && r.oddities.length === 0;
+/** Whether a reference opens in a copy of the root alone, on another machine: found inside by its format's own rule, whole, and not empty. The one definition of "ready". */
+export function isReady(r: Pick<Resolution, 'state' | 'oddities' | 'gaps'>): boolean {
+  return r.state === 'travels' && r.oddities.length === 0 && r.gaps.length === 0;
+}
+
+/** Whether it opens there as soon as the library it names is there too. */
+export function isReadyWithLibrary(r: Pick<Resolution, 'state' | 'oddities' | 'gaps'>): boolean {
+  return isReady({ ...r, state: r.state === 'library' ? 'travels' : r.state });
 }
 
 /** What of a reference counts for judging it. */
@@ -343,6 +348,8 @@ export function oddityMessage(oddity: Oddity, written: string): string {
     'working-folder': `The path to ${name} is found only from the root, as the working folder of the program that opens it.`,
     'library-name': `The path to ${name} begins with a library's name, which only Loyal Satchel reads: write it out before a program opens the scene.`,
     'home-folder': `The path to ${name} begins with ~: only programs that read this as the home folder find it.`,
+    'empty-file': `The file ${name} is empty: there is nothing in it to open.`,
+    query: `The path to ${name} has a query behind it (?…): programs that open files look for a name with it.`,
     'outer-blanks': `The path to ${name} has blanks around it; it is found only without them.`,
   }[oddity];
 }

@@ -7,6 +7,7 @@ import { Lookup } from './lookup';
 import { memoryOutside } from '../changes/testing/memoryOutside';
 import type { OutsideFiles } from '../files/fileTree';
 import { countStates, followChain, reportScene, scan, scenePaths, uncertain } from './scan';
+import { isReady, isReadyWithLibrary } from './resolve';
 import type { Setting } from './resolve';
 
 const gltf = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
@@ -182,9 +183,37 @@ test('the frames of a sequence of scenes are followed', async () => {
 test('what stands in an unknown extension is marked as a guess', async () => {
   const tree = new MemoryTree({
     'a.gltf': JSON.stringify({ images: [{ uri: 'x.png' }], extras: { note: { uri: 'y.png' } } }),
-    'x.png': '',
-    'y.png': '',
+    'x.png': 'x',
+    'y.png': 'y',
   });
   const [report] = await scanned(tree);
   expect(report!.problems.map((p) => [p.code, p.span])).toEqual([[uncertain, report!.references[1]!.span]]);
+});
+
+test('ready is what opens in a copy of the root alone: found, whole, not empty, and by its own name', async () => {
+  const images = ['ok.png', 'empty.png', 'ok.png?v=2', 'gone.png', '/kit/a.png'].map((uri) => ({ uri }));
+  const tree = new MemoryTree({
+    'a.gltf': JSON.stringify({ images }),
+    'b.usda': '#usda 1.0\ndef "B" { asset x = @./w.<UDIM>.png@ }',
+    'ok.png': 'x',
+    'empty.png': '',
+    'w.1001.png': 'x',
+    'w.1003.png': 'x',
+  });
+  const setting = { ...settingOf(tree), libraries: [{ name: 'kit', path: '/kit' }] };
+  const outside = {
+    kind: async (p: string) => (p === '/kit/a.png' ? ('file' as const) : null),
+    entries: async () => null,
+  };
+  const ready: [string, boolean, boolean][] = [];
+  for await (const report of scan(tree, { ...setting, outside }))
+    for (const r of report.references) ready.push([r.written, isReady(r), isReadyWithLibrary(r)]);
+  expect(ready).toEqual([
+    ['ok.png', true, true],
+    ['empty.png', false, false],
+    ['ok.png?v=2', false, false],
+    ['gone.png', false, false],
+    ['/kit/a.png', false, true],
+    ['./w.<UDIM>.png', false, false],
+  ]);
 });

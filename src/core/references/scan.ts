@@ -86,7 +86,8 @@ export async function judge(place: ScenePlace, reading: FileReading, setting: Se
   const judged: JudgedReference[] = [];
   for (const reference of reading.references) {
     const found = resolveReference(reference, reading.format, place, setting);
-    judged.push(judgedAs(reference, found instanceof Promise ? await found : found));
+    const resolved = found instanceof Promise ? await found : found;
+    judged.push(judgedAs(reference, await withEmptiness(resolved, setting)));
   }
   const references = chosen(
     reading.otherReadings?.length ? await withOtherReadings(judged, reading, place, setting) : judged,
@@ -107,6 +108,15 @@ export async function judge(place: ScenePlace, reading: FileReading, setting: Se
     references,
     problems,
   };
+}
+
+/** A file of 0 bytes is there, and opens nowhere. */
+async function withEmptiness(r: Resolution, setting: Setting): Promise<Resolution> {
+  if (!r.inside || r.target === null) return r;
+  for (const file of filesOf(r))
+    if (await setting.lookup.isEmpty(file as TreePath))
+      return { ...r, oddities: [...r.oddities, 'empty-file'] };
+  return r;
 }
 
 /** Code of the problem that marks a reference as a guess; by itself it is nothing to mend. */

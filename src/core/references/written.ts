@@ -12,6 +12,8 @@ export type Oddity =
   | 'working-folder' // found only from the root, as a program's working folder
   | 'library-name' // begins with a library's name in braces, which is ours alone
   | 'home-folder' // begins with ~ for the home folder of whoever opens it
+  | 'empty-file' // found, and of 0 bytes
+  | 'query' // a query behind the path, which only web servers take off
   | 'outer-blanks'; // found only after blanks around the name were left out
 
 /** A written path, understood. Paths use '/', drive letters are upper case: 'D:/work/a.png', '//server/share/a.png', '/mnt/a.png'. */
@@ -57,6 +59,7 @@ export function understand(given: string, syntax: Syntax): Understood {
   const path = cut < 0 ? rest : rest.slice(0, cut);
   const tail = cut < 0 ? '' : rest.slice(cut);
   if (path === '') return { form: 'nothing' };
+  if (tail.startsWith('?')) oddities.push('query');
   return absoluteOrRelative(percentDecode(slashes(path, oddities)), oddities, tail);
 }
 

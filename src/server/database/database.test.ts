@@ -89,6 +89,8 @@ function suite(open: () => Promise<Database>): void {
       scenes: 2,
       byState: { travels: 2, missing: 1 },
       odd: 1,
+      gapped: 0,
+      withLibraries: 1,
       problems: [{ scene: 'b.gltf', code: 'backslash', message: 'm' }],
     });
     const cut = await q.beginScan(db, 'w');

@@ -257,13 +257,19 @@ export interface Totals {
   scenes: number;
   byState: Record<string, number>;
   odd: number;
+  /** Sequences and sets of tiles with holes. */
+  gapped: number;
+  /** How many open where the libraries are, too. */
+  withLibraries: number;
   problems: { scene: string; code: string; message: string }[];
 }
 
+type Count = 'n' | 'ready' | 'odd' | 'gapped' | 'libraries';
+
 /** Counts over the whole workspace. */
 export async function readTotals(db: Database, id: string): Promise<Totals> {
-  const states = await db.query<{ state: string; n: number; ready: number; odd: number }>(
-    `SELECT state, count(*) AS n, count(*) FILTER (WHERE ready) AS ready, count(*) FILTER (WHERE oddities <> '') AS odd FROM reference_row WHERE ${shown} GROUP BY state`,
+  const states = await db.query<{ state: string } & Record<Count, number>>(
+    `SELECT state, count(*) AS n, count(*) FILTER (WHERE ready) AS ready, count(*) FILTER (WHERE oddities <> '') AS odd, count(*) FILTER (WHERE gaps <> '') AS gapped, count(*) FILTER (WHERE state = 'library' AND oddities = '' AND gaps = '') AS libraries FROM reference_row WHERE ${shown} GROUP BY state`,
     [id],
   );
   const scenes = await db.query<{ n: number }>(
@@ -274,13 +280,15 @@ export async function readTotals(db: Database, id: string): Promise<Totals> {
     `SELECT scene, code, message FROM scene_problem WHERE ${shown} ORDER BY scene LIMIT 200`,
     [id],
   );
-  const sum = (key: 'n' | 'ready' | 'odd') => states.reduce((s, r) => s + r[key], 0);
+  const sum = (key: Count) => states.reduce((s, r) => s + r[key], 0);
   return {
     references: sum('n'),
     ready: sum('ready'),
     scenes: scenes[0]?.n ?? 0,
     byState: Object.fromEntries(states.map((r) => [r.state, r.n])),
     odd: sum('odd'),
+    gapped: sum('gapped'),
+    withLibraries: sum('ready') + sum('libraries'),
     problems,
   };
 }
