@@ -1,9 +1,9 @@
 // Opens a workspace on another place, in simulation: which files could lie there, and for every reference whether it would be
 // found there by that system's rules. Nothing outside the root exists there unless the place map says so.
 
-import { ownFolder } from '../files/records';
-import type { FileStat, FileTree } from '../files/fileTree';
-import { rootPath, type TreePath } from '../files/treePath';
+import { isOwn } from '../files/records';
+import type { FileStat, FileTree, PassedOver } from '../files/fileTree';
+import { join, rootPath, type TreePath } from '../files/treePath';
 import type { JudgedReference } from '../references/scan';
 import { isReady, resolveReference, type Resolution, type Setting } from '../references/resolve';
 import { Lookup, type Listing } from '../references/lookup';
@@ -66,8 +66,8 @@ export async function rehearse(
   const folded = new Map<string, string>();
   const refused = new Map<string, string>();
   let files = 0;
-  for await (const stat of tree.list(rootPath) as AsyncIterable<FileStat>) {
-    if (stat.path.startsWith(`${ownFolder}/`)) continue;
+  for await (const stat of filesOfBag(tree, failures)) {
+    if (isOwn(stat.path)) continue;
     files++;
     const wrong = checkFile(at, stat.path, stat.size);
     const twin = at.ignoresCase ? folded.get(foldName(stat.path)) : undefined;
@@ -149,6 +149,36 @@ export async function rehearse(
   };
 }
 
+/** Every file that a bag of the tree would hold: of a link that leads inside, what it leads to, under the link's name. */
+async function* filesOfBag(tree: FileTree, failures: Failure[]): AsyncIterable<FileStat> {
+  const links: TreePath[] = [];
+  const passedOver = (path: string, why: PassedOver) => {
+    if (why === 'link') links.push(path as TreePath);
+    else
+      failures.push({
+        kind: 'file',
+        code: why,
+        path,
+        at: null,
+        written: null,
+        message: why === 'unreadable' ? 'This folder may not be read.' : 'This is no file that can travel.',
+      });
+  };
+  yield* tree.list(rootPath, passedOver);
+  for (const link of links) {
+    const stat = await tree.stat(link);
+    if (stat) yield { ...stat, path: link };
+    const waiting = stat ? [] : [link];
+    for (let at = waiting.pop(); at !== undefined; at = waiting.pop())
+      for (const e of (await tree.entries(at)) ?? []) {
+        if (e.link !== undefined) continue;
+        const below = e.kind === 'file' ? await tree.stat(join(at, e.name)) : null;
+        if (below) yield below;
+        else if (e.kind === 'folder') waiting.push(join(at, e.name));
+      }
+  }
+}
+
 /** Why a reference would not open on the place; null when it would. */
 async function failureOf(
   r: JudgedReference,
@@ -158,6 +188,13 @@ async function failureOf(
   refused: ReadonlyMap<string, string>,
 ): Promise<{ code: string; message: string } | null> {
   const there = await resolveReference(r, formatOfName(scene)!, scene, setting);
+  if (r.oddities.includes('empty-file'))
+    return { code: 'empty-file', message: 'The file is empty: there is nothing in it to open.' };
+  if (there.target !== null && there.gaps.length > 0)
+    return {
+      code: 'gaps',
+      message: `Of its row ${there.gaps.length === 1 ? 'one is' : `${there.gaps.length} are`} missing: ${there.gaps.slice(0, 8).join(', ')}.`,
+    };
   if (isReady(there)) return null;
   if (there.state === 'case' && place.ignoresCase) return null;
   // Backslashes are path separators on Windows: what is odd elsewhere is at home there.

@@ -1,0 +1,97 @@
+// Two processes on one workspace: the command line, killed at random moments and looked at by another meanwhile. Looking never puts back
+// another's running work; after every kill the next change finds all as before or all as meant.
+
+import { afterAll, expect, test } from '@jest/globals';
+import { spawn, spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+
+const project = path.resolve(import.meta.dirname, '../../..');
+const satchel = path.join(project, 'dist', 'satchel.mjs');
+const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-two-')));
+afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
+const env = { ...process.env, SATCHEL_DATA: path.join(base, 'app') };
+const run = (...args: string[]) => spawnSync(process.execPath, [satchel, ...args], { env, encoding: 'utf8' });
+
+/** A folder with so many scenes that all name one texture. */
+function lay(root: string, scenes: number): void {
+  fs.mkdirSync(path.join(root, 'textures'), { recursive: true });
+  fs.mkdirSync(path.join(root, 'scenes'));
+  fs.writeFileSync(path.join(root, 'textures', 'hull.png'), 'HULL');
+  for (let i = 0; i < scenes; i++)
+    fs.writeFileSync(
+      path.join(root, 'scenes', `s${i}.gltf`),
+      JSON.stringify({ asset: { version: '2.0' }, images: [{ uri: '../textures/hull.png' }] }),
+    );
+}
+
+const names = (root: string) =>
+  fs
+    .readdirSync(path.join(root, 'scenes'))
+    .filter((f) => !f.startsWith('.'))
+    .map((f) => /textures\/(\w+)\.png/.exec(fs.readFileSync(path.join(root, 'scenes', f), 'utf8'))![1]);
+
+test('killed at random moments while another looks: every scene and its texture agree after the next change', async () => {
+  let middle = 0;
+  for (let round = 0; round < 10; round++) {
+    const root = path.join(base, `w${round}`);
+    lay(root, 60);
+    expect(run('adopt', root, '--yes').status).toBeLessThan(2);
+    const child = spawn(
+      process.execPath,
+      [satchel, 'rename', path.join(root, 'textures/hull.png'), 'new.png', '--yes'],
+      { env, stdio: 'ignore' },
+    );
+    const ended = new Promise((resolve) => child.on('close', resolve));
+    // Wait until it is at work, then a moment more.
+    for (let i = 0; i < 2000 && !fs.existsSync(path.join(root, '.satchel/lock')); i++)
+      await new Promise((r) => setTimeout(r, 2));
+    await new Promise((r) => setTimeout(r, round * 23));
+    const looked = round % 2 === 0 ? run('refs', root, '--json') : null;
+    child.kill('SIGKILL');
+    await ended;
+    const [now, isNew] = [new Set(names(root)), fs.existsSync(path.join(root, 'textures/new.png'))];
+    if (now.size > 1 || now.has('new') !== isNew) middle++;
+    if (looked) expect(looked.status).toBeLessThan(2);
+    expect(run('put-back', root, '--yes').status).toBe(0);
+    const whole = fs.existsSync(path.join(root, 'textures/new.png')) ? 'new' : 'hull';
+    expect([
+      round,
+      [...new Set(names(root))],
+      fs.existsSync(path.join(root, `textures/${whole}.png`)),
+    ]).toEqual([round, [whole], true]);
+    expect(JSON.parse(run('refs', root, '--json').stdout).summary.byState).toEqual({ travels: 60 });
+    expect(run('rename', path.join(root, `textures/${whole}.png`), 'last.png', '--yes').status).toBe(0);
+    expect(new Set(names(root))).toEqual(new Set(['last']));
+  }
+  // The kills landed in the middle, or this proves nothing.
+  expect(middle).toBeGreaterThan(1);
+}, 300_000);
+
+test('two changes at once: one is done, the other is refused or follows; looking meanwhile leaves it alone', async () => {
+  const root = path.join(base, 'both');
+  lay(root, 80);
+  expect(run('adopt', root, '--yes').status).toBeLessThan(2);
+  const start = (to: string) =>
+    new Promise<{ code: number | null; out: string }>((resolve) => {
+      const child = spawn(
+        process.execPath,
+        [satchel, 'rename', path.join(root, 'textures/hull.png'), to, '--yes'],
+        { env },
+      );
+      let out = '';
+      child.stderr.on('data', (d) => (out += String(d)));
+      child.on('close', (code) => resolve({ code, out }));
+    });
+  const all = await Promise.all([start('one.png'), start('two.png'), (async () => run('refs', root))()]);
+  const done = all.slice(0, 2).filter((r) => (r as { code?: number | null }).code === 0).length;
+  expect(done).toBe(1);
+  const [name] = names(root);
+  expect(['one', 'two']).toContain(name);
+  expect([new Set(names(root)).size, fs.existsSync(path.join(root, `textures/${name}.png`))]).toEqual([
+    1,
+    true,
+  ]);
+  expect(run('refs', root).status).toBe(0);
+}, 120_000);
