@@ -167,7 +167,7 @@ function sureFor(
   if (!sure || sure.reason === 'same content') return sure;
   if (evidence.size !== undefined && sure.size === evidence.size) return sure;
   if (!isFolderAlike(one.meant, sure.path)) return isOneOfItsName(one, candidates, claimed) ? sure : null;
-  if (!claimed.has(sure.path)) return sure;
+  if (!claimed.has(sure.path) || !isUsualName(one.meant)) return sure;
   const folders = folderOf(one.meant).split('/').length;
   return sure.folders >= Math.min(2, folders) || headsOf(one.meant, sure.path).from === '' ? sure : null;
 }
