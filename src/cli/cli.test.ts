@@ -264,3 +264,38 @@ test('wrong calls say what is wrong and change nothing', () => {
     expect(JSON.parse(satchel(verb, '--schema').stdout)).toHaveProperty('type', 'object');
   }
 });
+
+test('outside a workspace a rename takes the nearest folder that holds all that names the file, and says which', async () => {
+  const at = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-rename-'));
+  fs.mkdirSync(path.join(at, 'p/scenes'), { recursive: true });
+  fs.mkdirSync(path.join(at, 'p/textures'));
+  fs.writeFileSync(path.join(at, 'p/textures/a.png'), 'A');
+  fs.writeFileSync(
+    path.join(at, 'p/scenes/s.gltf'),
+    JSON.stringify({ images: [{ uri: '../textures/a.png' }] }),
+  );
+  const done = satchel('rename', path.join(at, 'p/textures/a.png'), 'b.png', '--yes');
+  expect([done.status, done.stderr.includes(`Taken for the root: ${path.join(at, 'p')},`)]).toEqual([
+    0,
+    true,
+  ]);
+  expect(fs.readFileSync(path.join(at, 'p/scenes/s.gltf'), 'utf8')).toContain('../textures/b.png');
+  fs.rmSync(at, { recursive: true });
+});
+
+test('a damaged or empty marker has a way out: adopting writes a new one; unknown fields of a sound one are kept', async () => {
+  const at = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-marker-'));
+  fs.mkdirSync(path.join(at, '.satchel'));
+  const marker = path.join(at, '.satchel/workspace.json');
+  for (const content of ['', '{"format":1,']) {
+    fs.writeFileSync(marker, content);
+    expect(satchel('adopt', at, '--yes').status).toBe(0);
+    expect(JSON.parse(fs.readFileSync(marker, 'utf8')).format).toBe(1);
+  }
+  const whole = JSON.parse(fs.readFileSync(marker, 'utf8')) as Record<string, unknown>;
+  fs.writeFileSync(marker, JSON.stringify({ ...whole, later: { x: 1 } }));
+  const home = String((whole.homes as Record<string, string>).texture);
+  expect(satchel('rename', path.join(at, home), `${home}-2`, '--yes').status).toBe(0);
+  expect(JSON.parse(fs.readFileSync(marker, 'utf8')).later).toEqual({ x: 1 });
+  fs.rmSync(at, { recursive: true });
+});

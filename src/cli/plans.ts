@@ -19,10 +19,11 @@ import { diskOutside } from '@/server/disk/diskOutside';
 import { findLayout } from '@/server/workspaces/layoutLibrary';
 import { applyPlan, leaveAsIs, openEntries, recordsIn, settle } from '@/server/workspaces/changing';
 import { planUndoOf } from '@/server/workspaces/ledger';
-import { createWorkspace, plainFolder, planNew, rootOf } from '@/server/workspaces/open';
+import { createWorkspace, markerDamage, plainFolder, planNew, rootOf } from '@/server/workspaces/open';
 import { toSystem } from '@/server/disk/system';
 import { z } from 'zod';
 import { absolute, progress, text, type Answer, type Call, type Verb } from './call';
+import { renameRoot } from './renameRoot';
 import { inRoot, realWorkspaceOf, scenesOf, workspaceOf } from './where';
 
 /** A plan as it is shown: steps without their bytes. */
@@ -147,7 +148,8 @@ export const planVerbs: Record<string, Verb> = {
       const at = absolute(call.words[0]!);
       if ((await diskOutside.kind(at)) !== 'folder') throw new AppError('not-found', `${at} is no folder.`);
       const holder = await rootOf(at);
-      if (holder !== null)
+      const isDamaged = holder === at && (await markerDamage(at)) !== null;
+      if (holder !== null && !isDamaged)
         throw new AppError(
           holder === at ? 'exists' : 'inside-workspace',
           holder === at ? `${at} is a workspace already.` : `${at} lies inside the workspace ${holder}.`,
@@ -158,6 +160,7 @@ export const planVerbs: Record<string, Verb> = {
         without: (call.flags.without as string[] | undefined) ?? [],
         homes: {},
         tidy: call.flags.tidy === true,
+        replacesMarker: isDamaged,
         created: new Date().toISOString(),
         onFile: (n, path) => progress(`${n} files … ${path}`),
       });
@@ -166,15 +169,23 @@ export const planVerbs: Record<string, Verb> = {
     },
   },
   rename: {
-    use: 'rename PATH NEW',
+    use: 'rename PATH NEW [--root DIR]',
     about:
       'renames or moves a file or folder, every reference kept; NEW is a name, or a path inside the root',
     example: 'satchel rename textures/hull.png hull_base.png --yes',
-    flags: {},
+    flags: { root: { type: 'string' } },
     schema: planResult,
     words: [2, 2],
     async run(call) {
-      const workspace = await workspaceOf(call.words[0]!);
+      const at = absolute(call.words[0]!);
+      let root = text(call, 'root');
+      if (root === undefined && (await rootOf(at)) === null && (await diskOutside.kind(at)) !== null) {
+        root = await renameRoot(at);
+        process.stderr.write(
+          `This lies in no workspace. Taken for the root: ${root}, the nearest folder that holds all that names it; --root DIR takes another.\n`,
+        );
+      }
+      const workspace = await workspaceOf(call.words[0]!, root);
       const path = inRoot(workspace, call.words[0]!);
       if (path === '')
         throw new AppError('bad-request', 'The root itself is renamed in the application, under Workspaces.');

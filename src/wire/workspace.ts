@@ -1,4 +1,4 @@
-// Shape of .satchel/workspace.json.
+// Shape of .satchel/workspace.json. Fields that are not known here (a newer version's) are kept as they are.
 
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
@@ -24,7 +24,7 @@ export const unitsSchema = z.object({
 
 const folder = z.string().refine(isTreePath, 'not a folder inside the root');
 
-export const workspaceFileSchema = z.object({
+export const workspaceFileSchema = z.looseObject({
   format: z.literal(1),
   name: z.string().min(1),
   created: z.string(),

@@ -47,13 +47,13 @@ describe('places', () => {
 describe('rehearsing', () => {
   test('what travels opens everywhere, and a sentence says so', async () => {
     for (const { id } of knownPlaces) {
-      const r = await on({ 's/a.gltf': gltf('../t/x.png'), 't/x.png': '' }, id);
+      const r = await on({ 's/a.gltf': gltf('../t/x.png'), 't/x.png': 'x' }, id);
       expect([r.references, r.open, r.failures]).toEqual([1, 1, []]);
       expect(r.sentence).toMatch(/^All 1 references would open on /);
     }
   });
   test('letter case breaks where it counts, and only there', async () => {
-    const files = { 'a.gltf': gltf('T/x.png'), 't/x.png': '' };
+    const files = { 'a.gltf': gltf('T/x.png'), 't/x.png': 'x' };
     expect((await on(files, 'linux')).failures.map((f) => f.code)).toEqual(['case']);
     expect((await on(files, 'windows')).failures).toEqual([]);
   });
@@ -65,7 +65,7 @@ describe('rehearsing', () => {
     expect(r.sentence).toContain('1 file needs attention');
   });
   test('a name the system refuses takes its references along', async () => {
-    const r = await on({ 'a.gltf': gltf('aux.png', 'b.png'), 'aux.png': '', 'b.png': '' }, 'windows');
+    const r = await on({ 'a.gltf': gltf('aux.png', 'b.png'), 'aux.png': 'x', 'b.png': 'x' }, 'windows');
     expect(r.failures.map((f) => [f.kind, f.path])).toEqual([
       ['file', 'aux.png'],
       ['reference', 'a.gltf'],
@@ -75,16 +75,16 @@ describe('rehearsing', () => {
   });
   test('a scene that cannot lie there opens nothing', async () => {
     expect(
-      (await on({ 'con.gltf': gltf('b.png'), 'b.png': '' }, 'windows')).failures.map((f) => f.code),
+      (await on({ 'con.gltf': gltf('b.png'), 'b.png': 'x' }, 'windows')).failures.map((f) => f.code),
     ).toEqual(expect.arrayContaining(['scene-refused']));
   });
   test('absolute paths open only at the same root again', async () => {
-    const files = { 'a.gltf': gltf('/home/artist/work/Boat/x.png', 'file:///C:/y.png'), 'x.png': '' };
+    const files = { 'a.gltf': gltf('/home/artist/work/Boat/x.png', 'file:///C:/y.png'), 'x.png': 'x' };
     expect((await on(files, 'linux')).failures.map((f) => f.written)).toEqual(['file:///C:/y.png']);
     expect((await on(files, 'linux', '/elsewhere')).failures).toHaveLength(2);
   });
   test('backslashes are at home on Windows', async () => {
-    const files = { 'a.gltf': gltf('t\\\\x.png'.replace('\\\\', '\\')), 't/x.png': '' };
+    const files = { 'a.gltf': gltf('t\\\\x.png'.replace('\\\\', '\\')), 't/x.png': 'x' };
     expect((await on(files, 'windows')).failures).toEqual([]);
     expect((await on(files, 'linux')).failures).toHaveLength(1);
   });

@@ -38,6 +38,8 @@ export interface AdoptRequest {
   homes: Homes;
   /** True: file what lies out of place. */
   tidy: boolean;
+  /** True: the marker there is damaged, and a new one takes its place (what it held is kept for undo). */
+  replacesMarker?: boolean | undefined;
   /** ISO time. */
   created: string;
   signal?: CancelSignal | undefined;
@@ -142,7 +144,14 @@ export async function planAdopt(
       message: `${n} is a workspace of its own. It stays one; under Workspaces it can be merged, moved out or unmarked.`,
       path: n,
     });
-  if (await workspace.tree.kind(markerPath))
+  if (request.replacesMarker)
+    notes.push({
+      level: 'info',
+      code: 'marker',
+      message:
+        'The marker there cannot be read; a new one takes its place. Libraries, places and units have to be said again.',
+    });
+  else if (await workspace.tree.kind(markerPath))
     notes.push({ level: 'blocker', code: 'exists', message: 'This folder is a workspace already.' });
   const put = await markerStep(workspace, file);
   if (put) steps.push({ do: 'make-folder', path: ownFolder }, put);

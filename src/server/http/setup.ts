@@ -27,7 +27,7 @@ import { diskOutside } from '../disk/diskOutside';
 import { signsOf } from '../disk/signs';
 import { isAbsolute, toSystem } from '../disk/system';
 import { allowedPath, keepPlan, workspaceOf, type Hub } from '../hub';
-import { readWorkspace, rootOf } from '../workspaces/open';
+import { readWorkspace, rootOf, markerDamage } from '../workspaces/open';
 import { removeLayout, saveLayout } from '../workspaces/layoutLibrary';
 import { commonFolder, planShelfUndo, readShelfLedger, recordsOf } from '../workspaces/shelf';
 import { clearStaging, newBatch } from '../workspaces/stage';
@@ -57,7 +57,8 @@ async function folderIn(h: Hub, given: string): Promise<string> {
 /** The folder itself, which must be no workspace and lie in none; the error names the root there is. */
 async function freeOfWorkspaces(at: string): Promise<string> {
   const holder = await rootOf(at);
-  if (holder === null) return at;
+  // A damaged marker has a way out: the folder is adopted anew.
+  if (holder === null || (holder === at && (await markerDamage(at)) !== null)) return at;
   throw holder === at
     ? new AppError('exists', `${at} is a workspace already.`, 'Nothing was changed.', [holder])
     : new AppError('inside-workspace', `${at} lies inside the workspace ${holder}.`, 'Nothing was changed.', [

@@ -35,7 +35,7 @@ import { packName, stage } from '../workspaces/stage';
 import { scanInto } from './scanWork';
 import { applyPlan, recordsIn } from '../workspaces/changing';
 import { planUndoOf } from '../workspaces/ledger';
-import { hasMarker, plainFolder, readWorkspace, type OpenWorkspace } from '../workspaces/open';
+import { hasMarker, markerDamage, plainFolder, readWorkspace, type OpenWorkspace } from '../workspaces/open';
 
 type Say = (message: WorkMessage) => void;
 
@@ -94,6 +94,7 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
       const { plan } = await planAdopt(plainFolder(order.root), {
         ...order.request,
         layout,
+        replacesMarker: (await markerDamage(order.root)) !== null,
         created: new Date().toISOString(),
         signal,
         onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }),

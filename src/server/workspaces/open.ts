@@ -42,6 +42,18 @@ export async function readWorkspace(root: string): Promise<OpenWorkspace> {
   return { root, tree, outside: diskOutside, file: parseWorkspaceFile(text, `${root}/${markerPath}`) };
 }
 
+/** What is wrong with a folder's marker; null: nothing, or there is none. One of a newer version is not damaged. */
+export async function markerDamage(root: string): Promise<string | null> {
+  try {
+    await readWorkspace(root);
+    return null;
+  } catch (cause) {
+    if (cause instanceof AppError && cause.code === 'not-a-workspace' && (await hasMarker(root)))
+      return cause.message;
+    return null;
+  }
+}
+
 /** Any folder as if it were a workspace: with no homes and nothing known of it. */
 export function plainFolder(root: string): OpenWorkspace {
   const file: WorkspaceFile = {
