@@ -9,6 +9,8 @@ import { fullPath } from '@/core/formats/format';
 import { settingOf } from '@/core/plans/workspace';
 import { scan } from '@/core/references/scan';
 import type { IndexFile, IndexRow, WorkMessage } from '@/wire/jobs';
+import { nodeCalls } from '../disk/calls';
+import { DiskTree } from '../disk/diskTree';
 import { plainFolder, type OpenWorkspace } from '../workspaces/open';
 import { scanInto } from './scanWork';
 
@@ -232,4 +234,31 @@ test('after any changes on disk the index is as if all had been read anew', asyn
     for (const f of index.files.values())
       expect([f.path, f.size]).toEqual([f.path, fs.statSync(path.join(root, f.path)).size]);
   }
+});
+
+test('a folder that may not be read is a finding of its own, until it can be read again', async () => {
+  const root = path.join(base, 'unread');
+  put(root, 'scenes/a.gltf', '{"images":[{"uri":"x.png"}]}');
+  let mayRead = false;
+  const calls = {
+    ...nodeCalls,
+    readdir(at: string) {
+      if (!mayRead && at.endsWith('/scenes')) throw Object.assign(new Error('no'), { code: 'EACCES' });
+      return nodeCalls.readdir(at);
+    },
+  };
+  const scan = async (from: string | null, next: string) => {
+    const problems: string[] = [];
+    const say = (m: WorkMessage) => {
+      if (m.say === 'rows') problems.push(...m.problems.map((p) => `${p.scene} ${p.code}`));
+    };
+    const workspace = { ...plainFolder(root), tree: new DiskTree(root, calls) };
+    const done = await scanInto(workspace, { base: from, next }, new AbortController().signal, say, () => {});
+    return { problems, references: done.found.references, delta: done.delta };
+  };
+  expect(await scan(null, 'u1')).toMatchObject({ problems: ['scenes unreadable'], references: 0 });
+  expect((await scan('u1', 'u2')).delta).toEqual({ scenes: [], files: [] });
+  mayRead = true;
+  const again = await scan('u2', 'u3');
+  expect([again.problems, again.references, again.delta!.scenes.includes('scenes')]).toEqual([[], 1, true]);
 });

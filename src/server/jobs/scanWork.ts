@@ -325,7 +325,17 @@ export async function scanInto(
     told({ files: ++done, filesTotal: scenes.length, bytes: 0, bytesTotal: null, path: scene });
     if (done % 50 === 0) await new Promise((next) => setImmediate(next));
   }
-  const gone = sameNames ? [] : [...known.judged.keys()].filter((scene) => !known.at.has(scene));
+  // A folder that may not be read is a finding of its own: what lies in it is not known.
+  const unread = found.passedOver.flatMap((o) => (o.why === 'unreadable' ? [o.path || '.'] : []));
+  for (const folder of unread) {
+    if (known.judged.get(folder)?.print === 'unread') continue;
+    known.judged.set(folder, { print: 'unread', references: 0, ready: 0, uses: [], lookedOutside: false });
+    changed.push(folder);
+    const message = `The folder ${folder} may not be read: what lies in it is not known.`;
+    batches.add([], [{ scene: folder, code: 'unreadable', message }]);
+  }
+  const isGone = (key: string) => !known.at.has(key) && !unread.includes(key);
+  const gone = sameNames ? [] : [...known.judged.keys()].filter(isGone);
   for (const scene of gone) {
     known.judged.delete(scene);
     known.readings.delete(scene);

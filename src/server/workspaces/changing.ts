@@ -5,7 +5,7 @@ import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply } from '@/core/changes/apply';
-import type { JournalRecord } from '@/core/changes/journal';
+import { isRecord, readJournal, sealOf, type JournalRecord } from '@/core/changes/journal';
 import { bytesToKeep, bytesToWrite, type Plan } from '@/core/changes/plan';
 import { recover, type Recovered } from '@/core/changes/recover';
 import { readLedgerOf, readOpen, writeSummary, type OpenEntry, type Summary } from '@/core/changes/summary';
@@ -116,15 +116,39 @@ export async function settle(of: Records, asked: ReadonlySet<string> = new Set()
   );
 }
 
-/** The same, where a workspace is met in passing: nothing is said of a folder that cannot be written or where somebody is at work. */
+// What was tried in passing: the open entries of a folder, and when (ms).
+const tried = new Map<string, { ids: string; at: number }>();
+const tryAgain = 30_000;
+
+/**
+ * The same, where a workspace is met in passing, and only for what was begun here: nothing is written for the sake of anything else. Nothing is
+ * said of a folder that cannot be written or where somebody is at work; what stays open is tried again after a while.
+ */
 export async function settleInPassing(of: Records): Promise<Recovered[]> {
+  const open = (await openEntries(of)).filter((o) => o.why === 'unfinished');
+  const ids = open.map((o) => o.id).join(' ');
+  const before = tried.get(of.records);
+  if (ids === '' || (before?.ids === ids && Date.now() - before.at < tryAgain)) return [];
+  if (!(await anyOwn(of, open))) return [];
+  tried.set(of.records, { ids, at: Date.now() });
   try {
     return await settle(of);
   } catch (cause) {
-    if (cause instanceof AppError && ['busy', 'no-access', 'disk-full', 'disk-error'].includes(cause.code))
-      return [];
+    if (!(cause instanceof AppError)) throw cause;
+    // While somebody is at work the entry is his; it is looked at again as soon as it is asked for.
+    if (cause.code === 'busy') tried.delete(of.records);
+    if (['busy', 'no-access', 'disk-full', 'disk-error'].includes(cause.code)) return [];
     throw cause;
   }
+}
+
+/** Whether this installation began one of them. */
+async function anyOwn(of: Records, open: readonly OpenEntry[]): Promise<boolean> {
+  for (const { id } of open) {
+    const record = await readJournal(of.tree, id, parseJournalLine);
+    if (isRecord(record) && isOwn(record, sealOf(realRoot(of.root), record))) return true;
+  }
+  return false;
 }
 
 /** Closes an open entry without touching a file of it: what lies half way stays so. For what cannot be put back, since it is damaged or what was kept is spoilt. */
