@@ -161,6 +161,12 @@ async function* one(bytes: Uint8Array) {
   yield bytes;
 }
 
+// A ZIP's times begin in 1980 and end in 2107 (APPNOTE.TXT 4.4.6, the MS-DOS format); what lies beyond gets the nearest.
+const [firstInZip, lastInZip] = [Date.UTC(1980, 0, 2), Date.UTC(2107, 11, 30)];
+function inZip(modified: number): Date {
+  return new Date(Math.min(lastInZip, Math.max(firstInZip, modified)));
+}
+
 /** Whether a file can be run: the one bit of its rights that travels. */
 function isProgram(mode: number | undefined): boolean {
   return mode !== undefined && (mode & 0o111) !== 0;
@@ -209,7 +215,7 @@ function zipSink(temporary: string, base: string): Sink {
         stream.on('error', reject);
         written.catch(reject);
         zip.addReadStream(stream, `${base}/${name}`, {
-          mtime: new Date(modified),
+          mtime: inZip(modified),
           mode: isProgram(mode) ? 0o100755 : 0o100644,
           compress: false,
         });
