@@ -58,6 +58,15 @@ export function sequencePattern(name: string, marks = true): SequencePattern | n
   };
 }
 
+/** The name of the whole set that a chosen file is one of, in the marks that `written` uses: ('wall.<UDIM>.png', 'brick.1001.jpg') → 'brick.<UDIM>.jpg'. Null where `written` is no set, or the file has no number. */
+export function setOf(written: string, chosen: string): string | null {
+  const mark = token.exec(written)?.[0];
+  if (mark === undefined) return null;
+  if (sequencePattern(written)?.numberOf(chosen) != null) return written;
+  const number = mark === '<UDIM>' ? /1\d{3}(?!\d)/ : mark === '<UVTILE>' ? /u\d+_v\d+/ : /\d+(?=\D*$)/;
+  return number.test(chosen) ? chosen.replace(number, () => mark) : null;
+}
+
 /** The UDIM number of tile column u (0..9) and row v (from 0). */
 export function udimOf(u: number, v: number): number {
   return 1001 + u + 10 * v;

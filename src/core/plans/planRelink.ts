@@ -16,6 +16,7 @@ import {
 } from '../references/candidates';
 import { isReady } from '../references/resolve';
 import { keyOf, targetsOf, type JudgedReference } from '../references/scan';
+import { setOf } from '../names/sequences';
 import { isUsualName } from '../names/usual';
 import { meaningOf } from '../references/meant';
 
@@ -279,8 +280,11 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
   const targets = new Map<Lost, string>();
   const heads: { from: string; to: string }[] = [];
   for (const one of lost) {
-    const to = byHand.get(keyOf(one.scene, one.reference.at));
-    if (to === undefined) continue;
+    const given = byHand.get(keyOf(one.scene, one.reference.at));
+    if (given === undefined) continue;
+    // Of a set the set is meant, not the tile or frame that was pointed at.
+    const set = setOf(nameOf(one.path), nameOf(given));
+    const to = set === null ? given : given.slice(0, given.length - nameOf(given).length) + set;
     targets.set(one, to);
     if (one.meant !== '' && nameOf(to) === nameOf(one.meant)) heads.push(headsOf(one.meant, to));
   }

@@ -264,3 +264,20 @@ describe('a bare equal name is not sure', () => {
     await expect(apply(tree, plan, applying('x', { outside }))).rejects.toMatchObject({ code: 'stale-plan' });
   });
 });
+
+test('a file chosen by hand for a set of tiles or frames takes the set', async () => {
+  const tree = new MemoryTree({
+    's/a.usda': '#usda 1.0\ndef "A" { asset x = @./wall.<UDIM>.png@ }',
+    't/brick.1001.jpg': '1',
+    't/brick.1002.jpg': '2',
+  });
+  const workspace = {
+    root: '/w',
+    tree,
+    outside: memoryOutside({}),
+    file: { homes: {}, libraries: [], places: [] },
+  };
+  const choices = [{ scene: 's/a.usda', at: '/A.x', to: 't/brick.1001.jpg' }];
+  const plan = await planRelink(workspace, { search: [], choices });
+  expect(plan.paths.map((p) => p.after)).toEqual(['../t/brick.<UDIM>.jpg']);
+});
