@@ -241,6 +241,15 @@ function whileHeld(lock: FolderLock, signal: CancelSignal | undefined): CancelSi
   };
 }
 
+/** Throws AppError('busy') where somebody is at work in a workspace that would be moved. */
+async function checkNobodyIsInside(root: string, plan: Plan): Promise<void> {
+  for (const step of plan.steps) {
+    if (step.do !== 'move-folder') continue;
+    const inner = `${root === '/' ? '' : root}/${step.path}`;
+    if (fs.existsSync(path.join(toSystem(inner), ownFolder))) await withLock(inner, async () => undefined);
+  }
+}
+
 /** Applies a plan, alone. Refuses at once when the drive has too little room. */
 export function applyPlan(
   root: string,
@@ -251,6 +260,7 @@ export function applyPlan(
   return withLock(of.records, async (lock) => {
     const { seq } = await settleFirst(of);
     checkRoom(of, plan);
+    await checkNobodyIsInside(root, plan);
     try {
       return await apply(of.tree, plan, {
         outside: diskOutside,

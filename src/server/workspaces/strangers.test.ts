@@ -181,3 +181,14 @@ test.each<[string, string, Buffer]>([
   const rename = await planMove(workspace, [{ path: 'lose/hull.png', to: 'lose/new.png' }]);
   expect(rename.notes.filter((x) => x.level !== 'info').length).toBeGreaterThan(0);
 });
+
+test('a workspace in which somebody is at work is not moved', async () => {
+  lay('inner/.satchel/workspace.json', '{}');
+  const { takeFolderLock } = await import('../disk/folderLock');
+  const taken = takeFolderLock(path.join(root, 'inner/.satchel'));
+  const plan: Plan = { ...put('x'), steps: [{ do: 'move-folder', path: p('inner'), to: p('outer') }] };
+  await expect(applyPlan(root, plan)).rejects.toMatchObject({ code: 'busy' });
+  if ('lock' in taken) taken.lock.release();
+  await applyPlan(root, plan);
+  expect(fs.existsSync(path.join(root, 'outer/.satchel/workspace.json'))).toBe(true);
+});
