@@ -10,7 +10,11 @@ const each = process.env.SATCHEL_GENERATED ?? String(Math.ceil(10_000 / verbs));
 let failed = 0;
 for (const [what, pattern, env] of [
   ['every single disk call', 'src/server/workspaces/failing', { SATCHEL_EVERY: '1' }],
-  [`${Number(each) * verbs} generated workspaces`, 'src/server/workspaces/generated', { SATCHEL_GENERATED: each }],
+  [
+    `${Number(each) * verbs} generated workspaces`,
+    'src/server/workspaces/generated',
+    { SATCHEL_GENERATED: each },
+  ],
 ]) {
   say(`— ${what}`);
   failed ||= await run(process.execPath, ['--experimental-vm-modules', '--no-warnings', jest, pattern], {
