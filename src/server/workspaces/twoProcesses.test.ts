@@ -66,7 +66,7 @@ test('killed at random moments while another looks: every scene and its texture 
     expect(new Set(names(root))).toEqual(new Set(['last']));
   }
   // The kills landed in the middle, or this proves nothing.
-  expect(middle).toBeGreaterThan(0);
+  expect(middle).toBeGreaterThan(1);
 }, 300_000);
 
 test('two changes at once: one is done, the other is refused or follows; looking meanwhile leaves it alone', async () => {
