@@ -6,7 +6,7 @@ export const layers = {
   'core/text': ['core/problem'],
   'core/names': ['core/text', 'core/files'],
   'core/formats': ['core/files', 'core/text', 'core/problem'],
-  'core/references': ['core/files', 'core/text', 'core/names', 'core/formats', 'core/problem'],
+  'core/references': ['core/files', 'core/text', 'core/names', 'core/formats', 'core/problem', 'core/errors'],
   'core/units': ['core/formats', 'core/files', 'core/text', 'core/problem'],
   'core/layouts': [
     'core/units',
@@ -17,7 +17,8 @@ export const layers = {
     'core/problem',
     'core/errors',
   ],
-  'core/changes': ['core/files', 'core/text', 'core/errors', 'core/problem'],
+  'core/store': ['core/files', 'core/text', 'core/errors', 'core/problem'],
+  'core/changes': ['core/files', 'core/text', 'core/store', 'core/errors', 'core/problem'],
   'core/versions': ['core/files', 'core/names'],
   'core/bags': [
     'core/files',

@@ -3,19 +3,13 @@
 
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { parseJournalLine } from '../../wire/plan';
 import { MemoryTree } from '../files/memoryTree';
 import { treePath } from '../files/treePath';
 import { apply } from './apply';
 import { laterPlans, touched, touches } from './depends';
 import { applying, holdingIn, recordsIn, undoing } from './testing/contexts';
-import { planUndo } from './invert';
-import { readJournals } from './journal';
 import type { Plan, Step } from './plan';
-import { memoryOutside } from './testing/memoryOutside';
 
-const outside = memoryOutside({});
-const now = () => '2026-11-25T10:00:00.000Z';
 const users = (tree: MemoryTree) =>
   Object.fromEntries(
     [...tree.files]

@@ -19,7 +19,6 @@ import { planTravel } from './planTravel';
 import { settingOf, type Workspace } from './workspace';
 
 type Here = Workspace & { tree: MemoryTree };
-const now = () => '2026-11-23T10:00:00.000Z';
 function workspaceOf(
   files: Record<string, string | Uint8Array>,
   outside: Record<string, string | Uint8Array>,

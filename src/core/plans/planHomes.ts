@@ -1,19 +1,17 @@
 // Renames and moves with references kept, and changes of homes: the files of a kind follow, the marker says where they live.
 
-import { markerPath, binAt, isOwn } from '../files/records';
+import { markerPath, isOwn } from '../files/records';
 import type { Note, Plan, Step } from '../changes/plan';
-import { isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
+import { isWithin, join, nameOf, treePath } from '../files/treePath';
 import type { FileKind, Homes } from '../layouts/homes';
 import { eachFolder, keeper, readLayoutText, writeLayout, type Layout } from '../layouts/layout';
 import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
 import { checkName } from '../names/portable';
 import { latin1, utf8 } from '../text/bytes';
-import { filesOf, scan } from '../references/scan';
-import { plainMoves } from './moveSteps';
 import { moving, type MoveRequest } from './moving';
 import { keeperStep } from './planCreate';
 import { kindOfFile } from './planTidy';
-import { settingOf, stateOf, type Workspace } from './workspace';
+import { stateOf, type Workspace } from './workspace';
 
 /** A workspace with all its marker says. */
 export type MarkedWorkspace = Workspace & { file: WorkspaceFile };

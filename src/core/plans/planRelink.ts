@@ -4,7 +4,7 @@
 import { isOwn } from '../files/records';
 import type { Basis, Note, PathChange, Plan, Step } from '../changes/plan';
 import type { CancelSignal, OutsideFiles } from '../files/fileTree';
-import { folderOf, isAbsolutePath, joinInside, nameOf, type TreePath } from '../files/treePath';
+import { folderOf, isAbsolutePath, nameOf, type TreePath } from '../files/treePath';
 import { fullPath, type Syntax } from '../formats/format';
 import {
   isFolderAlike,
@@ -54,10 +54,11 @@ async function filesBelow(
     signal?.throwIfAborted();
     const at = waiting.pop()!;
     if (outside.mayRead?.(at) === false) continue;
-    for (const e of (await outside.entries(at)) ?? [])
-      e.kind !== 'other' &&
-        (e.kind === 'file' || e.link === undefined) &&
-        (e.kind === 'folder' ? (p: string) => waiting.push(p) : into)(`${at === '/' ? '' : at}/${e.name}`);
+    for (const e of (await outside.entries(at)) ?? []) {
+      const path = `${at === '/' ? '' : at}/${e.name}`;
+      if (e.kind === 'file') into(path);
+      else if (e.kind === 'folder' && e.link === undefined) waiting.push(path);
+    }
   }
 }
 
