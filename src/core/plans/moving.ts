@@ -16,7 +16,7 @@ import {
 } from '../files/treePath';
 import { fullPath } from '../formats/format';
 import { foldName } from '../names/portable';
-import { meaningOf, placesLookedAt } from '../references/meant';
+import { meaningOf } from '../references/meant';
 import { resolveReference } from '../references/resolve';
 import { uncertain } from '../references/scan';
 import { moveSteps } from './moveSteps';
@@ -230,9 +230,8 @@ async function lostWishes(work: Work, scenes: SceneSet, scene: Scene, to: TreePa
     if (reference.target !== null || reference.state !== 'missing') continue;
     const { format } = scene.reading;
     const then = await resolveReference(reference, format, to, scenes.setting);
-    const isAwaited = placesLookedAt(work.workspace.root, to, reference, format).some((p) =>
-      arriving.has(foldName(p)),
-    );
+    const places = await scenes.placesFor(to, reference, format);
+    const isAwaited = places.some((p) => arriving.has(foldName(p)));
     if (then.target === null && !isAwaited) continue;
     const meaning = meaningOf(
       work.workspace.root,

@@ -130,7 +130,7 @@ export class SceneSet {
       const before = this.stats.get(path);
       if (before && !isSame(before, stat)) throw saved(path);
       this.stats.set(path, stat);
-      this.noteAwaited(path, reading, references);
+      await this.noteAwaited(path, reading, references);
       const isWrapped = (p: Problem) => p.code === 'compressed' && references.length > 0;
       const odd = reading.problems.find((p) => partly.has(p.code) && !isWrapped(p));
       if (odd && stat.size > 0) this.markUnread(path, odd);
@@ -139,22 +139,35 @@ export class SceneSet {
     throw saved(path);
   }
 
-  private noteAwaited(path: TreePath, reading: FileReading, references: readonly JudgedReference[]): void {
+  private async noteAwaited(
+    path: TreePath,
+    reading: FileReading,
+    references: readonly JudgedReference[],
+  ): Promise<void> {
     const exact: string[] = [];
     const sets: TreePath[] = [];
     for (const r of references) {
       const isSet = r.members !== undefined || (r.target === null && isPattern(fullPath(r)));
       if (r.target !== null && !isSet) continue;
       const looked =
-        r.target === null || !r.inside ? this.placesOf(path, r, reading) : [(r.real ?? r.target) as TreePath];
+        r.target === null || !r.inside
+          ? await this.placesFor(path, r, reading.format)
+          : [(r.real ?? r.target) as TreePath];
       if (isSet) sets.push(...looked);
       exact.push(...looked.map(foldName));
     }
     if (exact.length + sets.length > 0) this.awaited.set(path, { exact, sets });
   }
 
-  private placesOf(path: TreePath, r: JudgedReference, reading: FileReading): TreePath[] {
-    return placesLookedAt(this.workspace.root, path, r, reading.format);
+  /** Every path at which a reference would find a file, were it in the scene at `path`; links as they are now are followed. */
+  async placesFor(path: TreePath, r: JudgedReference, format: FileReading['format']): Promise<TreePath[]> {
+    const { lookup } = this.setting;
+    const places = new Set<TreePath>();
+    for (const place of placesLookedAt(this.workspace.root, path, r, format)) {
+      places.add(place);
+      if (lookup.hasLinks) places.add(await lookup.real(await lookup.spelled(place)));
+    }
+    return [...places];
   }
 
   /** A scene one of whose missing references would find a file that came to lie at `path`, or whose set it would join; null: nobody waits for it. Scenes must have been read. */

@@ -116,6 +116,19 @@ export class Lookup {
     return folder;
   }
 
+  /** The path with each of its names as they are on disk, where letter case and Unicode form leave but one that could be meant; the rest as given. */
+  async spelled(path: TreePath): Promise<TreePath> {
+    let at: TreePath = rootPath;
+    const parts = path.split('/');
+    for (const [i, part] of parts.entries()) {
+      const folder = await this.folder(at);
+      if (!folder) return treePath([...(at === '' ? [] : [at]), ...parts.slice(i)].join('/'));
+      const name = nameLike(folder, part) ?? part;
+      at = treePath(at === '' ? name : `${at}/${name}`);
+    }
+    return at;
+  }
+
   /** The file at the path if letter case and Unicode form are ignored; null when there is none or more than one could be meant. */
   async findLoosely(path: TreePath): Promise<TreePath | null> {
     let at: TreePath = rootPath;
@@ -123,19 +136,22 @@ export class Lookup {
     for (let i = 0; i < parts.length; i++) {
       const folder = await this.folder(at);
       if (!folder) return null;
-      let name: string | undefined = folder.names.has(parts[i]!) ? parts[i] : undefined;
-      if (name === undefined) {
-        folder.folded ??= fold(folder.names.keys());
-        const same = folder.folded.get(foldName(parts[i]!)) ?? [];
-        if (same.length !== 1) return null;
-        name = same[0]!;
-      }
+      const name = nameLike(folder, parts[i]!);
+      if (name === null) return null;
       const last = i === parts.length - 1;
       if (folder.names.get(name) !== (last ? 'file' : 'folder')) return null;
       at = treePath(at === '' ? name : `${at}/${name}`);
     }
     return at;
   }
+}
+
+/** The name in a folder that is meant, if letter case and Unicode form are ignored where it is not there as given. */
+function nameLike(folder: Folder, name: string): string | null {
+  if (folder.names.has(name)) return name;
+  folder.folded ??= fold(folder.names.keys());
+  const same = folder.folded.get(foldName(name)) ?? [];
+  return same.length === 1 ? same[0]! : null;
 }
 
 function fold(names: Iterable<string>): Map<string, string[]> {
