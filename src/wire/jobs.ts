@@ -136,6 +136,21 @@ export const relocateRequest = z.object({
 
 const layoutSource = z.object({ id: z.string(), text: z.string() });
 
+/** Another workspace, and where the index has its scenes lead out of it. */
+const knownNeighbour = z.object({
+  root: z.string(),
+  name: z.string(),
+  leads: z.array(
+    z.object({
+      scene: z.string(),
+      size: z.number(),
+      modified: z.number(),
+      target: z.string().nullable(),
+    }),
+  ),
+});
+export type KnownNeighbour = z.infer<typeof knownNeighbour>;
+
 /** Work for a thread. */
 export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('scan'), root: z.string(), base: z.string().nullable(), next: z.string() }),
@@ -147,8 +162,15 @@ export const workOrder = z.discriminatedUnion('work', [
     seen: z.array(z.tuple([z.string(), z.number()])),
     layout: layoutSource.nullable(),
     staging: z.string().nullable(),
+    neighbours: z.array(knownNeighbour),
   }),
-  z.object({ work: z.literal('adopt'), root: z.string(), request: adoptRequest, layout: layoutSource }),
+  z.object({
+    work: z.literal('adopt'),
+    root: z.string(),
+    request: adoptRequest,
+    layout: layoutSource,
+    neighbours: z.array(knownNeighbour),
+  }),
   z.object({
     work: z.literal('create-many'),
     root: z.string(),
@@ -161,6 +183,7 @@ export const workOrder = z.discriminatedUnion('work', [
     root: z.string(),
     records: z.string(),
     known: z.array(z.string()),
+    neighbours: z.array(knownNeighbour),
     moves: z.array(z.object({ path: z.string(), to: z.string() })),
   }),
   z.object({ work: z.literal('recognise'), root: z.string(), layout: layoutSource }),

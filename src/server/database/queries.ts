@@ -362,6 +362,19 @@ export async function listUsersOutside(db: Database, id: string, path: string): 
   return rows.map((r) => r.target);
 }
 
+/** Where a workspace's scenes lead out of it; a scene that does not has one row without a target. Only files that hold references are told. */
+export function listLeads(
+  db: Database,
+  id: string,
+): Promise<{ scene: string; size: number; modified: number; target: string | null }[]> {
+  return db.query(
+    `SELECT DISTINCT f.path AS scene, f.size, f.modified, CASE WHEN r.inside THEN NULL ELSE r.target END AS target
+     FROM file_row f JOIN reference_row r ON r.workspace = f.workspace AND r.generation = f.generation AND r.scene = f.path
+     WHERE f.workspace = $1 AND f.generation = (SELECT generation FROM workspace WHERE id = $1)`,
+    [id],
+  );
+}
+
 /** How many references stand in each scene below a folder, and how many of them are missing. */
 export function countReferences(
   db: Database,

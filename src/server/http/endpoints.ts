@@ -33,6 +33,7 @@ import {
 import { diskOutside } from '../disk/diskOutside';
 import { toSystem } from '../disk/system';
 import { allowedPath, cleanPath, keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
+import { knownNeighbours } from './neighbours';
 import { createWorkspace, hasMarker, planNew, readWorkspace, rootOf } from '../workspaces/open';
 import { readLedger, readLedgerLong } from '../workspaces/ledger';
 import { leaveAsIs, openEntries, recordsIn, settle } from '../workspaces/changing';
@@ -376,6 +377,7 @@ export const endpoints = [
         request: input,
         seen,
         layout,
+        neighbours: await knownNeighbours(h, row.root),
         staging: input.kind === 'intake' ? batchFolder(h.dataFolder, newBatch(h.dataFolder)) : null,
       },
       title: titleOf(input),

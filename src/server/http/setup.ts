@@ -27,6 +27,7 @@ import { diskOutside } from '../disk/diskOutside';
 import { signsOf } from '../disk/signs';
 import { isAbsolute, toSystem } from '../disk/system';
 import { allowedPath, keepPlan, workspaceOf, type Hub } from '../hub';
+import { knownNeighbours } from './neighbours';
 import { readWorkspace, rootOf, markerDamage } from '../workspaces/open';
 import { removeLayout, saveLayout } from '../workspaces/layoutLibrary';
 import { commonFolder, planShelfUndo, readShelfLedger, recordsOf } from '../workspaces/shelf';
@@ -169,7 +170,13 @@ export const setupEndpoints = [
   endpoint('POST', '/api/adopt', adoptRequest, async (h, input) => {
     const at = await freeOfWorkspaces(await folderIn(h, input.path));
     return h.jobs.start({
-      order: { work: 'adopt', root: at, request: input, layout: layoutSource(layoutOf(h, input.layout)) },
+      order: {
+        work: 'adopt',
+        root: at,
+        request: input,
+        layout: layoutSource(layoutOf(h, input.layout)),
+        neighbours: await knownNeighbours(h, at),
+      },
       title: `Plan how to adopt ${nameOf(at)}`,
       workspace: null,
       finish: async (result) => ({
@@ -232,6 +239,7 @@ export const setupEndpoints = [
         work: 'relocate',
         root: container,
         records: recordsOf(h.dataFolder, container),
+        neighbours: await knownNeighbours(h, container),
         known: [...new Set([...allowed, ...moves.map((m) => m.from)])],
         moves: moves.map((m) => ({ path: below(m.from), to: below(m.to) })),
       },

@@ -29,6 +29,7 @@ import { probe } from '../disk/signs';
 import { alikeIn } from '../facts/likeness';
 import { findWorkspaces } from '../workspaces/find';
 import { measureScenes } from '../workspaces/measure';
+import { withNeighbours } from '../workspaces/neighbours';
 import { settingsAfter } from '../workspaces/settings';
 import { shelfOf, shelfRecords, shelfTree, shelved } from '../workspaces/shelf';
 import { packName, stage } from '../workspaces/stage';
@@ -85,9 +86,10 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
       const scenes =
         order.request.kind === 'travel' ? (await scenePaths(workspace.tree)).scenes.length : null;
       let seen = 0;
-      return planOf(workspace, order, signal, (at, of) =>
+      const plan = await planOf(workspace, order, signal, (at, of) =>
         told({ files: ++seen, filesTotal: of ?? scenes, bytes: 0, bytesTotal: null, path: at }),
       );
+      return withNeighbours(plan, order.root, order.neighbours, signal);
     }
     case 'adopt': {
       const layout = readLayout(order.layout.text, order.layout.id, order.layout.id);
@@ -99,7 +101,7 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
         signal,
         onFile: (files, at) => told({ files, filesTotal: null, bytes: 0, bytesTotal: null, path: at }),
       });
-      return plan;
+      return withNeighbours(plan, order.root, order.neighbours, signal);
     }
     case 'create-many':
       return planCreateMany(shelfTree(order.root, order.records), {
@@ -110,12 +112,13 @@ export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say):
     case 'relocate': {
       const known = await shelved(order.root, order.known);
       const moves = order.moves.map((m) => ({ path: treePath(m.path), to: treePath(m.to) }));
-      return planRelocate(shelfOf(order.root, order.records, known), {
+      const plan = await planRelocate(shelfOf(order.root, order.records, known), {
         moves,
         known,
         signal,
         onScene: (files, filesTotal, at) => told({ files, filesTotal, bytes: 0, bytesTotal: null, path: at }),
       });
+      return withNeighbours(plan, order.root, order.neighbours, signal);
     }
     case 'recognise':
       return recognise(

@@ -244,7 +244,7 @@ async function checkReferences(
 test.each([
   ['tidy', 273426827, 'a path missed in other letters, through a link to a folder'],
   ['bring', 365793365, 'a row whose tiles all are missing, through a link'],
-] as const)('%s on the workspace of seed %i: %s', async (verb, seed) => {
+] as const)('%s on the workspace of seed %i: %s', async (verb, seed, _) => {
   const at = path.join(base, `once-${seed}`);
   fs.mkdirSync(at);
   await check(seed, verb, at);
