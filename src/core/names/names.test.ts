@@ -5,7 +5,7 @@ import fc from 'fast-check';
 import { nextVersion, seriesOf } from '../versions/series';
 import { treePath } from '../files/treePath';
 import { parseNumbered, withNumber } from './counters';
-import { checkName, freeName, makeLegal } from './portable';
+import { checkName, freeName, makeLegal, numberedBeside } from './portable';
 
 const codes = (name: string) => checkName(name).map((p) => p.code);
 
@@ -50,8 +50,8 @@ describe('Windows naming rules', () => {
 });
 
 test('a free name keeps the extension', () => {
-  const taken = new Set(['rope.png', 'rope_2.png']);
-  expect(freeName('rope.png', (n) => taken.has(n))).toBe('rope_3.png');
+  const taken = new Set(['rope.png', 'rope(2).png']);
+  expect(freeName('rope.png', (n) => taken.has(n))).toBe('rope(3).png');
 });
 
 describe('counters', () => {
@@ -88,4 +88,14 @@ describe('counters', () => {
       'harbour_03.gltf',
     );
   });
+});
+
+test('a name beside one that is taken is no version and no frame, and never too long', () => {
+  const long = `${'ü'.repeat(125)}.png`;
+  const [next, deep] = [numberedBeside(long, 2), numberedBeside(`x.${'y'.repeat(253)}`, 12)];
+  for (const name of [next, deep]) expect(checkName(name)).toEqual([]);
+  expect([next.endsWith('(2).png'), deep.endsWith('(12)')]).toEqual([true, true]);
+  const free = numberedBeside('boat.gltf', 2);
+  expect([free, parseNumbered(free)]).toEqual(['boat(2).gltf', null]);
+  expect(seriesOf(treePath('scenes/boat.gltf'), ['boat.gltf', free]).versions).toHaveLength(1);
 });

@@ -15,6 +15,9 @@ const reserved = /^(con|prn|aux|nul|conin\$|conout\$|com[0-9¹²³]|lpt[0-9¹²�
 /** Windows' longest path, drive and terminating NUL included (MAX_PATH). */
 export const longestWindowsPath = 260;
 
+// Bytes of UTF-8; other systems count letters, of which there are never more.
+const longestName = 255;
+
 /** Everything that keeps a single name from being legal on Windows, macOS and Linux alike. Empty: it is legal. */
 export function checkName(name: string): NameProblem[] {
   const problems: NameProblem[] = [];
@@ -58,7 +61,7 @@ export function makeLegal(name: string): string {
   return reserved.test(out.split('.')[0]!.trimEnd()) ? `_${out}` : out;
 }
 
-/** A name beside one that is taken: 'rope.png' → 'rope_2.png', 'rope_3.png' … until `taken` says no. */
+/** A name beside one that is taken: 'rope.png' → 'rope(2).png', 'rope(3).png' … until `taken` says no. */
 export function freeName(name: string, taken: (name: string) => boolean): string {
   if (!taken(name)) return name;
   for (let n = 2; ; n++) {
@@ -67,9 +70,23 @@ export function freeName(name: string, taken: (name: string) => boolean): string
   }
 }
 
-/** The n-th name beside one that is taken: 'rope.png', 2 → 'rope_2.png'. */
+/**
+ * The n-th name beside one that is taken: 'rope.png', 2 → 'rope(2).png'. The number stands so that nobody takes it for a version's (boat_2) or a
+ * frame's; the stem is cut where the name would be too long.
+ */
 export function numberedBeside(name: string, n: number): string {
   const dot = name.lastIndexOf('.');
   const [stem, extension] = dot > 0 ? [name.slice(0, dot), name.slice(dot)] : [name, ''];
-  return `${stem}_${n}${extension}`;
+  const end = `(${n})${extension}`;
+  const room = longestName - utf8(end).length;
+  return room > 0 ? cutTo(stem, room) + end : cutTo(name, longestName - 20) + `(${n})`;
+}
+
+/** As much of a text as fits into so many bytes of UTF-8, whole characters only. */
+function cutTo(text: string, bytes: number): string {
+  if (utf8(text).length <= bytes) return text;
+  const characters = [...text];
+  let size = utf8(text).length;
+  while (size > bytes) size -= utf8(characters.pop()!).length;
+  return characters.join('');
 }

@@ -58,6 +58,15 @@ export function sequencePattern(name: string, marks = true): SequencePattern | n
   };
 }
 
+/** A name that could be one of a set's, its number made up: 'wall.<UDIM>.png' → 'wall.1001.png'. Null for a name of one file. */
+export function sampleOf(name: string): string | null {
+  const m = token.exec(name);
+  if (!m) return null;
+  const number =
+    m[0] === '<UDIM>' ? '1001' : m[0] === '<UVTILE>' ? 'u1_v1' : m[5] === undefined ? '1' : '1.0';
+  return name.slice(0, m.index) + number + name.slice(m.index + m[0].length);
+}
+
 /** The name of the whole set that a chosen file is one of, in the marks that `written` uses: ('wall.<UDIM>.png', 'brick.1001.jpg') → 'brick.<UDIM>.jpg'. Null where `written` is no set, or the file has no number. */
 export function setOf(written: string, chosen: string): string | null {
   const mark = token.exec(written)?.[0];

@@ -54,9 +54,9 @@ test('a pack lies in the holding area as it came; a second of its name gives way
   const plan = await planIntake(w, { from: '/dl/pack', name: 'pack' });
   expect(plan.notes.map((x) => x.code)).toEqual(['renamed']);
   await applied(w, plan);
-  expect(users(w).filter((p) => p.startsWith('intake/pack_2/'))).toEqual(
+  expect(users(w).filter((p) => p.startsWith('intake/pack(2)/'))).toEqual(
     ['maps/a.png', 'maps/b.png', 'maps/c.png', 'm.bin', 'm.gltf', 'read me.txt', 'what_.txt']
-      .map((p) => `intake/pack_2/${p}`)
+      .map((p) => `intake/pack(2)/${p}`)
       .sort(),
   );
   expect(await broken(w)).toEqual([]);
@@ -108,9 +108,9 @@ test('a grid and box in every format asked for, beside the reference material', 
   const w = open({ 'reference/grid and box 1 m.gltf': 'mine' });
   await applied(w, await planReference(w, { units: usualUnits, formats: ['gltf', 'obj'] }));
   expect(users(w).filter((p) => p.startsWith('reference/'))).toEqual([
+    'reference/grid and box 1 m(2).gltf',
     'reference/grid and box 1 m.gltf',
     'reference/grid and box 1 m.obj',
-    'reference/grid and box 1 m_2.gltf',
   ]);
   expect(new TextDecoder().decode(w.tree.files.get('reference/grid and box 1 m.gltf')!.bytes)).toBe('mine');
 });

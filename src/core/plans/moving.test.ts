@@ -185,6 +185,45 @@ describe('renaming and moving', () => {
     );
     expect(text(w, 'scenes/q.usda')).toContain('@../textures/quay/wall.<UDIM>.png@');
     expect(await ends(w)).toEqual(before);
+    // All of them under another name with the numbers they had are one set still.
+    const renamed = (to: (t: number) => string) =>
+      planMove(
+        w,
+        [1001, 1002].map((t) => ({ path: `textures/quay/wall.${t}.png`, to: `textures/quay/${to(t)}` })),
+      );
+    expect((await renamed((t) => `brick.${t + 1}.png`)).notes.map((x) => x.code)).toEqual(['held', 'held']);
+    await applied(w, await renamed((t) => `brick_${t}.png`));
+    expect(text(w, 'scenes/q.usda')).toContain('@../textures/quay/brick_<UDIM>.png@');
+    expect(await ends(w)).toEqual(before);
+  });
+  test('of many, what would take the name of one that must stay, stays too; the rest is planned', async () => {
+    const w = workspaceOf({
+      'scenes/q.usda':
+        '#usda 1.0\ndef Shader "W"\n{\n    asset inputs:file = @../textures/wall.<UDIM>.png@\n}\n',
+      'textures/wall.1001.png': '1',
+      'textures/wall.1002.png': '2',
+      'textures/a.png': 'A',
+      'textures/b.png': 'B',
+      'textures/c.png': 'C',
+    });
+    const move = (a: string, b: string) => ({ path: `textures/${a}.png`, to: `textures/${b}.png` });
+    const plan = await planMove(w, [
+      move('wall.1001', 'x'),
+      move('a', 'wall.1001'),
+      move('b', 'a'),
+      move('c', 'd'),
+    ]);
+    expect([
+      plan.notes.map((x) => [x.level, x.code, x.path]),
+      plan.steps.map((s) => ('to' in s ? s.to : s.do)),
+    ]).toEqual([
+      [
+        ['warning', 'held', 'textures/wall.1001.png'],
+        ['warning', 'held', 'textures/a.png'],
+        ['warning', 'held', 'textures/b.png'],
+      ],
+      ['textures/d.png'],
+    ]);
   });
   test('a packed scene holds what it names where it is, and stays where its paths need it', async () => {
     const packed = (uri: string) =>
@@ -374,8 +413,8 @@ describe('tidying', () => {
       'read me.txt',
       'scenes/boat.bin',
       'scenes/boat.gltf',
+      'textures/a(2).png',
       'textures/a.png',
-      'textures/a_2.png',
       'textures/b.png',
       'textures/unnamed',
     ]);

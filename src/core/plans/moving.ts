@@ -106,7 +106,12 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
   const ties = new Map<TreePath, Tie[]>();
   for await (const scene of scenes.each()) ties.set(scene.path, tiesOf(scene));
   await heedNaming(work, scenes);
-  holdBack(ties.values(), files, () => world(work), notes);
+  const wanted = new Map(files);
+  const holdAll = () => {
+    do holdBack(ties.values(), files, () => world(work), notes);
+    while (holdFollowers(work, wanted));
+  };
+  holdAll();
   // What is blocked is not worked out further.
   while (!isBlocked(notes)) {
     const done = await rewriteAll(work, scenes, ties);
@@ -115,7 +120,8 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
     let held = false;
     for (const f of done.failed)
       held = hold(f, files, place, notes, 'a path to it cannot be said by its format') || held;
-    if (!held)
+    if (held) holdAll();
+    else
       notes.push({
         level: 'blocker',
         code: 'held',
@@ -123,6 +129,16 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
       });
   }
   return { steps: [], paths: [], notes, files };
+}
+
+/** What would take the name of a file that was held stays, too; true where there was any. */
+function holdFollowers(work: Work, wanted: ReadonlyMap<string, string>): boolean {
+  const { files, notes } = work;
+  let held = false;
+  for (const [path, to] of [...files])
+    if (wanted.has(to) && !files.has(to))
+      held = hold(path, files, world(work).place, notes, `${nameOf(to)} keeps its name`) || held;
+  return held;
 }
 
 interface AllRewritten {

@@ -1,27 +1,30 @@
 // Points missing references to where their files are now: to those that are chosen, to those that moved in the same way, and, where that is
 // asked for, to all that are sure. What is less sure (two alike, a near spelling) is named and left.
 
-import { isOwn } from '../files/records';
 import type { Basis, Note, PathChange, Plan, Step } from '../changes/plan';
-import type { CancelSignal, OutsideFiles } from '../files/fileTree';
-import { folderOf, isAbsolutePath, nameOf, type TreePath } from '../files/treePath';
-import { fullPath, type Syntax } from '../formats/format';
-import {
-  isFolderAlike,
-  NameIndex,
-  reasonText,
-  sureOne,
-  type Candidate,
-  type Evidence,
-} from '../references/candidates';
+import type { CancelSignal } from '../files/fileTree';
+import { isAbsolutePath, nameOf, type TreePath } from '../files/treePath';
+import { fullPath } from '../formats/format';
+import { gapsOf, sequencePattern, setOf } from '../names/sequences';
+import { reasonText, type Candidate, type Evidence, type NameIndex } from '../references/candidates';
 import { isReady } from '../references/resolve';
-import { keyOf, targetsOf, type JudgedReference } from '../references/scan';
-import { setOf } from '../names/sequences';
-import { isUsualName } from '../names/usual';
-import { meaningOf } from '../references/meant';
-
-import { isGuess, writtenAbsolute, writtenRelative, type Rewriting } from './rewrite';
-import { SceneSet } from './sceneSet';
+import { keyOf, type JudgedReference } from '../references/scan';
+import { candidatesForGap, chosenFilling, fillingSteps, sureFilling, type Filling } from './holes';
+import {
+  byFolder,
+  evidenceOf,
+  headsOf,
+  indexOf,
+  isLookedFor,
+  lostOnes,
+  membersAt,
+  sameWay,
+  sureFor,
+  type Lost,
+  type LostOnes,
+} from './lost';
+import { writtenAbsolute, writtenRelative, type Rewriting } from './rewrite';
+import type { Scene } from './sceneSet';
 import type { Workspace } from './workspace';
 
 export interface RelinkRequest {
@@ -38,152 +41,6 @@ export interface RelinkRequest {
   /** What was last seen at a path inside the root. */
   seen?: ReadonlyMap<string, Evidence> | undefined;
   signal?: CancelSignal | undefined;
-}
-
-const mostSearched = 1_000_000;
-
-/** Every file below a folder, folders behind links left out; `into` hears each. */
-async function filesBelow(
-  outside: OutsideFiles,
-  folder: string,
-  into: (path: string) => void,
-  signal?: CancelSignal,
-): Promise<void> {
-  const waiting = [folder];
-  for (let n = 0; waiting.length > 0 && n < mostSearched; n++) {
-    signal?.throwIfAborted();
-    const at = waiting.pop()!;
-    if (outside.mayRead?.(at) === false) continue;
-    for (const e of (await outside.entries(at)) ?? []) {
-      const path = `${at === '/' ? '' : at}/${e.name}`;
-      if (e.kind === 'file') into(path);
-      else if (e.kind === 'folder' && e.link === undefined) waiting.push(path);
-    }
-  }
-}
-
-/** Files to look in: all of the workspace, and those of the folders and libraries given. */
-export async function indexOf(
-  workspace: Workspace,
-  search: readonly string[],
-  signal?: CancelSignal,
-): Promise<NameIndex> {
-  const known = new NameIndex();
-  for await (const f of workspace.tree.list()) if (!isOwn(f.path)) known.add(f.path, true, { size: f.size });
-  const outside: string[] = [];
-  for (const folder of search)
-    await filesBelow(workspace.outside, folder, (path) => outside.push(path), signal);
-  for (const path of new Set(outside))
-    if (!path.startsWith(`${workspace.root}/`))
-      known.add(path, false, { size: (await workspace.outside.stat(path))?.size ?? null });
-  return known;
-}
-
-/** A reference that is not found, with what is needed to point it elsewhere. */
-interface Lost {
-  scene: TreePath;
-  reference: JudgedReference;
-  syntax: Syntax;
-  tail: string;
-  /** As it is written, '/'-separated. */
-  path: string;
-  /** The file it means: a tree path where that lies inside the root, else absolute, else as it is written. */
-  meant: string;
-}
-
-/** Whether a file is looked for without being asked: nothing lies there, or only in other letters. */
-const isLookedFor = (r: JudgedReference) => r.state === 'missing' || r.state === 'case';
-
-/** Every reference of the workspace that is missing or found in other letters only, those named in `chosen` in any state, and how many are ready of all. */
-async function lostOnes(
-  workspace: Workspace,
-  notes: Note[] | null,
-  signal?: CancelSignal,
-  chosen: ReadonlyMap<string, string> = new Map(),
-): Promise<{ lost: Lost[]; of: number; ready: number; scenes: SceneSet; claimed: Set<string> }> {
-  const scenes = await SceneSet.of(workspace, { signal });
-  const lost: Lost[] = [];
-  const claimed = new Set<string>();
-  let [of, ready] = [0, 0];
-  for await (const { path, reading, references } of scenes.each())
-    for (const reference of references) {
-      of++;
-      if (isReady(reference)) ready++;
-      for (const file of targetsOf(reference)) claimed.add(file);
-      const isChosen = chosen.has(keyOf(path, reference.at));
-      if (
-        !isChosen &&
-        (!isLookedFor(reference) || (notes ? isGuess(reference, path, notes) : reference.uncertain === true))
-      )
-        continue;
-      const syntax = reference.syntax ?? reading.format.syntax;
-      const meaning = meaningOf(workspace.root, path, fullPath(reference), syntax);
-      if (!meaning) {
-        // A web address has no path to be looked for; by hand it may be pointed anywhere.
-        if (isChosen) lost.push({ scene: path, reference, syntax, tail: '', path: '', meant: '' });
-        continue;
-      }
-      lost.push({
-        scene: path,
-        reference,
-        syntax,
-        ...meaning,
-      });
-    }
-  return { lost, of, ready, scenes, claimed };
-}
-
-/** Names of what is missing, by the folder it is meant to lie in; no more of them than are looked at. */
-type ByFolder = ReadonlyMap<string, readonly string[]>;
-
-function byFolder(lost: readonly Lost[]): ByFolder {
-  const found = new Map<string, Set<string>>();
-  for (const { meant } of lost) {
-    const names = found.get(folderOf(meant)) ?? new Set();
-    found.set(folderOf(meant), names);
-    if (names.size <= 40) names.add(nameOf(meant));
-  }
-  return new Map([...found].map(([folder, names]) => [folder, [...names]]));
-}
-
-/** What speaks for candidates of one: what was seen where it points, and who is referenced from the same folder. */
-function evidenceOf(one: Lost, all: ByFolder, seen: RelinkRequest['seen']): Evidence {
-  const neighbours = (all.get(folderOf(one.meant)) ?? []).filter((name) => name !== nameOf(one.meant));
-  return {
-    ...seen?.get(one.meant),
-    ...(neighbours.length > 0 ? { neighbours } : {}),
-  };
-}
-
-/**
- * The candidate that is sure; null where none is. A name alone says little: another's own `diffuse.png` has it, and `1k/wood.png` is not
- * `4k/wood.png`. So its size or content was seen before, or the folder agrees; and what others use already, and find, is theirs unless more agrees.
- */
-function sureFor(
-  one: Lost,
-  candidates: readonly Candidate[],
-  claimed: ReadonlySet<string>,
-  evidence: Evidence,
-): Candidate | null {
-  const sure = sureOne(candidates);
-  if (!sure || sure.reason === 'same content') return sure;
-  if (evidence.size !== undefined && sure.size === evidence.size) return sure;
-  if (!isFolderAlike(one.meant, sure.path)) return isOneOfItsName(one, candidates, claimed) ? sure : null;
-  if (!claimed.has(sure.path) || !isUsualName(one.meant)) return sure;
-  const folders = folderOf(one.meant).split('/').length;
-  return sure.folders >= Math.min(2, folders) || headsOf(one.meant, sure.path).from === '' ? sure : null;
-}
-
-/** Whether the name alone is enough: nobody else has it or uses the file, it is no usual one, and no other size or step of the same (`1k` for `4k`). */
-function isOneOfItsName(one: Lost, candidates: readonly Candidate[], claimed: ReadonlySet<string>): boolean {
-  const [first, second] = candidates;
-  const isNumbered = (path: string) => /\d/.test(nameOf(folderOf(path)));
-  return (
-    !second?.reason.startsWith('same name') &&
-    !claimed.has(first!.path) &&
-    !isUsualName(one.meant) &&
-    !(isNumbered(one.meant) && isNumbered(first!.path))
-  );
 }
 
 /** Two different missing files are not both the one file that is left: then neither is sure. */
@@ -204,189 +61,251 @@ function withoutRivals(taken: ReadonlyMap<Lost, Candidate>, notes: Note[]): Map<
   return kept;
 }
 
-/** Where something went, told by one file: the head that changed, when what is equal at the end is left out. */
-export function headsOf(meant: string, to: string): { from: string; to: string } {
-  const [a, b] = [meant.split('/'), to.split('/')];
-  let n = 0;
-  while (n < a.length && n < b.length && a[a.length - 1 - n] === b[b.length - 1 - n]) n++;
-  return {
-    from: a.slice(0, a.length - Math.max(1, n)).join('/'),
-    to: b.slice(0, b.length - Math.max(1, n)).join('/'),
-  };
-}
-
-/** Where a missing file lies if it went the same way; null where nothing is there. */
-async function sameWay(
-  workspace: Workspace,
-  meant: string,
-  heads: { from: string; to: string },
-): Promise<string | null> {
-  // Without a head of its own only paths inside the root can have gone the same way.
-  if (heads.from !== '' ? !meant.startsWith(`${heads.from}/`) : isAbsolutePath(meant)) return null;
-  const path = [heads.to, meant.slice(heads.from === '' ? 0 : heads.from.length + 1)]
-    .filter(Boolean)
-    .join('/');
-  const isOutside = isAbsolutePath(path);
-  const kind = isOutside ? await workspace.outside.kind(path) : await workspace.tree.kind(path as TreePath);
-  return kind === 'file' ? path : null;
-}
-
 /** Candidates for one reference, and how many others would be found the same way as by each. */
 export interface Suggestions {
   candidates: (Candidate & { why: string; isSure: boolean; sameWay: number })[];
 }
 
-/** What could be meant by one missing reference, best first, at most `most`. */
+/** What could be meant by one missing reference, or by the first file that a set lacks; best first, at most `most`. */
 export async function suggest(
   workspace: Workspace,
   of: { scene: string; at: string },
   request: Pick<RelinkRequest, 'search' | 'seen' | 'signal'>,
   most = 8,
 ): Promise<Suggestions> {
-  const { lost, claimed } = await lostOnes(workspace, null, request.signal);
-  const one = lost.find((l) => l.scene === of.scene && l.reference.at === of.at);
-  if (!one) return { candidates: [] };
-  const index = await indexOf(
-    workspace,
-    [...request.search, ...workspace.file.libraries.map((l) => l.path)],
-    request.signal,
-  );
-  const evidence = evidenceOf(one, byFolder(lost), request.seen);
+  const found = await lostOnes(workspace, null, request.signal);
+  const isIt = (l: Lost) => l.scene === of.scene && l.reference.at === of.at;
+  const [one, holed] = [found.lost.find(isIt), found.holed.find(isIt)];
+  if (!one && !holed) return { candidates: [] };
+  const index = await searched(workspace, request);
+  if (!one) {
+    const { meant, candidates } = candidatesForGap(holed!, holed!.reference.gaps[0]!, index);
+    const sure = sureFor({ ...holed!, meant, path: meant }, candidates, found.claimed, {});
+    return {
+      candidates: candidates
+        .slice(0, most)
+        .map((c) => ({ ...c, why: reasonText(c), isSure: c === sure, sameWay: 0 })),
+    };
+  }
+  const evidence = evidenceOf(one, byFolder(found.lost), request.seen);
   const candidates = index.candidatesFor(one.path, evidence);
-  const sure = sureFor(one, candidates, claimed, evidence);
+  const sure = sureFor(one, candidates, found.claimed, evidence);
   const shown: Suggestions['candidates'] = [];
   for (const c of candidates.slice(0, most)) {
     const heads = headsOf(one.meant, c.path);
     let others = 0;
     if (nameOf(c.path) === nameOf(one.meant))
-      for (const o of lost) if (o !== one && (await sameWay(workspace, o.meant, heads)) !== null) others++;
+      for (const o of found.lost)
+        if (o !== one && (await sameWay(workspace, o.meant, heads)) !== null) others++;
     shown.push({ ...c, why: reasonText(c), isSure: c === sure, sameWay: others });
   }
   return { candidates: shown };
 }
 
-/** The plan that points missing references, and those in wrong letters, to the files that are meant. */
+/** The index of all that may be looked in. */
+function searched(
+  workspace: Workspace,
+  request: Pick<RelinkRequest, 'search' | 'signal'>,
+): Promise<NameIndex> {
+  const libraries = workspace.file.libraries.map((l) => l.path);
+  return indexOf(workspace, [...request.search, ...libraries], request.signal);
+}
+
+/** A plan to relink being worked out. */
+interface Work extends LostOnes {
+  workspace: Workspace;
+  request: RelinkRequest;
+  notes: Note[];
+  /** Where each reference is pointed: a tree path inside the root, else absolute; of a set the path with its marks. */
+  targets: Map<Lost, string>;
+  /** What sets lack, and where it is. */
+  fillings: Map<Lost, Filling>;
+}
+
+const keyOfRequest = (o: { scene: string; at: string }) => keyOf(o.scene, o.at);
+
+/** The plan that points missing references, and those in wrong letters, to the files that are meant, and brings sets what they lack. */
 export async function planRelink(workspace: Workspace, request: RelinkRequest): Promise<Plan> {
   const notes: Note[] = [];
   const chosen = request.choices ?? [];
-  const takeSure = request.sure ?? chosen.length === 0;
-  const key = (o: { scene: string; at: string }) => keyOf(o.scene, o.at);
-  const byHand = new Map(chosen.map((c) => [key(c), c.to]));
-  const { lost, of, ready, scenes, claimed } = await lostOnes(
-    workspace,
-    takeSure ? notes : null,
-    request.signal,
-    byHand,
-  );
-  const targets = new Map<Lost, string>();
-  const heads: { from: string; to: string }[] = [];
-  for (const one of lost) {
-    const given = byHand.get(keyOf(one.scene, one.reference.at));
-    if (given === undefined) continue;
-    // Of a set the set is meant, not the tile or frame that was pointed at.
-    const set = setOf(nameOf(one.path), nameOf(given));
-    const to = set === null ? given : given.slice(0, given.length - nameOf(given).length) + set;
-    targets.set(one, to);
-    if (one.meant !== '' && nameOf(to) === nameOf(one.meant)) heads.push(headsOf(one.meant, to));
-  }
-  if (request.sameWay)
-    for (const one of lost)
-      for (const h of heads) {
-        const to = targets.has(one) || one.meant === '' ? null : await sameWay(workspace, one.meant, h);
-        if (to !== null) targets.set(one, to);
-      }
-  if (takeSure) {
-    const only = request.only && new Set(request.only.map(key));
-    const index = await indexOf(
-      workspace,
-      [...request.search, ...workspace.file.libraries.map((l) => l.path)],
-      request.signal,
-    );
-    const taken = new Map<Lost, Candidate>();
-    const neighbourhoods = byFolder(lost);
-    for (const one of lost) {
-      if (
-        targets.has(one) ||
-        !isLookedFor(one.reference) ||
-        (only && !only.has(keyOf(one.scene, one.reference.at)))
-      )
-        continue;
-      if (one.reference.state === 'case') {
-        targets.set(one, one.reference.target!);
-        continue;
-      }
-      const evidence = evidenceOf(one, neighbourhoods, request.seen);
-      const candidates = index.candidatesFor(one.path, evidence);
-      const sure = sureFor(one, candidates, claimed, evidence);
-      if (sure) taken.set(one, sure);
-      else
-        notes.push({
-          level: 'warning',
-          code: candidates.length > 0 ? 'not-sure' : 'missing',
-          path: one.scene,
-          message:
-            candidates.length === 0
-              ? `${fullPath(one.reference)} was found nowhere.`
-              : `${fullPath(one.reference)} could be ${candidates
-                  .slice(0, 3)
-                  .map((c) => `${c.path} (${c.reason})`)
-                  .join(', ')}; it is left for you to choose.`,
-        });
-    }
-    for (const [one, to] of withoutRivals(taken, notes)) targets.set(one, to);
-  }
-  const steps: Step[] = [];
-  const paths: PathChange[] = [];
-  let gained = 0;
-  const files: NonNullable<Basis['files']>[number][] = [];
-  const byScene = new Map<TreePath, [Lost, string][]>();
-  for (const target of targets)
-    byScene.set(target[0].scene, [...(byScene.get(target[0].scene) ?? []), target]);
-  for (const [scene, own] of byScene) {
-    const read = await scenes.read(scene);
-    if (!read) continue;
-    const rewritings: Rewriting[] = [];
-    for (const [o, to] of own) {
-      const rests = await restOn(workspace, to);
-      if (rests) files.push(rests);
-      const isOutside = isAbsolutePath(to);
-      rewritings.push({
-        reference: o.reference,
-        written: isOutside
-          ? writtenAbsolute(read.reading, to, o.reference)
-          : writtenRelative(read.reading, scene, to, o.reference),
-      });
-      const isLibrary = isOutside && workspace.file.libraries.some((l) => to.startsWith(`${l.path}/`));
-      if (isReady(o.reference)) {
-        if (isOutside) gained--;
-      } else if (!isOutside) gained++;
-      else if (!isLibrary)
-        notes.push({
-          level: 'info',
-          code: 'outside',
-          path: scene,
-          message: `${nameOf(to)} is found outside the root, at ${to}; make it travel to bring it in.`,
-        });
-    }
-    const done = await scenes.rewriteStep(read, rewritings);
-    notes.push(...done.notes);
-    paths.push(...done.paths);
-    if (done.step) steps.push(done.step);
-  }
+  const takesSure = request.sure ?? chosen.length === 0;
+  const byHand = new Map(chosen.map((c) => [keyOfRequest(c), c.to]));
+  const found = await lostOnes(workspace, takesSure ? notes : null, request.signal, byHand);
+  const work: Work = { ...found, workspace, request, notes, targets: new Map(), fillings: new Map() };
+  await takeChosen(work, byHand);
+  if (takesSure) await takeSure(work);
+  const fills = await fillingSteps(workspace, work.fillings, notes);
+  const { steps, paths, files, gained } = await pointed(work);
+  const title = (n: number, one: string) => `${n} ${n === 1 ? one : `${one}s`}`;
+  const copied = fills.length > 0 ? `Bring ${title(fills.length, 'missing file')} to its set` : '';
   return {
     kind: 'relink',
-    title: `Relink ${paths.length} ${paths.length === 1 ? 'reference' : 'references'}`,
-    steps,
+    title:
+      paths.length === 0 && copied
+        ? copied
+        : `Relink ${title(paths.length, 'reference')}${copied && ` and ${copied.replace('Bring', 'bring')}`}`,
+    steps: [...fills, ...steps],
     paths,
     notes,
-    readiness: { before: ready, after: ready + gained, of },
+    readiness: { before: work.ready, after: work.ready + gained, of: work.of },
     basis: { files },
   };
 }
 
+/** What was chosen by hand, and, where that is asked for, what went the same way. */
+async function takeChosen(work: Work, byHand: ReadonlyMap<string, string>): Promise<void> {
+  const { workspace, request, targets, lost } = work;
+  const heads: { from: string; to: string }[] = [];
+  const given = (one: Lost) => byHand.get(keyOf(one.scene, one.reference.at));
+  const point = (one: Lost, file: string) => {
+    // Of a set the set is meant, not the tile or frame that was pointed at.
+    const set = setOf(nameOf(one.path), nameOf(file));
+    const to = set === null ? file : file.slice(0, file.length - nameOf(file).length) + set;
+    targets.set(one, to);
+    if (one.meant !== '' && nameOf(to) === nameOf(one.meant)) heads.push(headsOf(one.meant, to));
+  };
+  for (const one of lost) {
+    const file = given(one);
+    if (file !== undefined) point(one, file);
+  }
+  for (const one of work.holed) {
+    const file = given(one);
+    if (file === undefined) continue;
+    const filling = await chosenFilling(workspace, one, file);
+    if (filling === null) point(one, file);
+    else work.fillings.set(one, filling);
+  }
+  if (!request.sameWay) return;
+  for (const one of lost)
+    for (const h of heads) {
+      const to = targets.has(one) || one.meant === '' ? null : await sameWay(workspace, one.meant, h);
+      if (to !== null) targets.set(one, to);
+    }
+}
+
+/** What is sure. */
+async function takeSure(work: Work): Promise<void> {
+  const { workspace, request, notes, targets, lost, claimed } = work;
+  const only = request.only && new Set(request.only.map(keyOfRequest));
+  const isAsked = (one: Lost) => !only || only.has(keyOf(one.scene, one.reference.at));
+  const index = await searched(workspace, request);
+  const taken = new Map<Lost, Candidate>();
+  const neighbourhoods = byFolder(lost);
+  for (const one of lost) {
+    if (targets.has(one) || !isLookedFor(one.reference) || !isAsked(one)) continue;
+    if (one.reference.state === 'case') {
+      targets.set(one, one.reference.target!);
+      continue;
+    }
+    const evidence = evidenceOf(one, neighbourhoods, request.seen);
+    const candidates = index.candidatesFor(one.path, evidence);
+    const sure = sureFor(one, candidates, claimed, evidence);
+    if (sure) taken.set(one, sure);
+    else notes.push(unsureNote(one, candidates));
+  }
+  for (const [one, to] of withoutRivals(taken, notes)) targets.set(one, to);
+  for (const one of work.holed) {
+    if (targets.has(one) || work.fillings.has(one) || !isAsked(one)) continue;
+    const filling = sureFilling(one, index, claimed, evidenceOf(one, neighbourhoods, undefined), notes);
+    if (filling.size > 0) work.fillings.set(one, filling);
+  }
+}
+
+function unsureNote(one: Lost, candidates: readonly Candidate[]): Note {
+  const could = candidates
+    .slice(0, 3)
+    .map((c) => `${c.path} (${c.reason})`)
+    .join(', ');
+  return {
+    level: 'warning',
+    code: candidates.length > 0 ? 'not-sure' : 'missing',
+    path: one.scene,
+    message: could
+      ? `${fullPath(one.reference)} could be ${could}; it is left for you to choose.`
+      : `${fullPath(one.reference)} was found nowhere.`,
+  };
+}
+
+type BasisFile = NonNullable<Basis['files']>[number];
+
+interface Pointed {
+  steps: Step[];
+  paths: PathChange[];
+  /** What references are pointed to. */
+  files: BasisFile[];
+  /** How many references more are ready. */
+  gained: number;
+}
+
+/** The scenes with their new paths. */
+async function pointed(work: Work): Promise<Pointed> {
+  const { targets, scenes, notes, fillings } = work;
+  const done: Pointed = { steps: [], paths: [], files: [], gained: 0 };
+  for (const [{ reference }, filling] of fillings)
+    if (reference.gaps.every((n) => filling.has(n)) && isReady({ ...reference, gaps: [] })) done.gained++;
+  const byScene = new Map<TreePath, [Lost, string][]>();
+  for (const target of targets)
+    byScene.set(target[0].scene, [...(byScene.get(target[0].scene) ?? []), target]);
+  for (const [path, own] of byScene) {
+    const scene = await scenes.read(path);
+    if (!scene) continue;
+    const rewritings: Rewriting[] = [];
+    for (const [one, to] of own) rewritings.push(await pointedTo(work, scene, one, to, done));
+    const rewritten = await scenes.rewriteStep(scene, rewritings);
+    notes.push(...rewritten.notes);
+    done.paths.push(...rewritten.paths);
+    if (rewritten.step) done.steps.push(rewritten.step);
+  }
+  return done;
+}
+
+async function pointedTo(
+  { workspace, notes }: Work,
+  scene: Scene,
+  one: Lost,
+  to: string,
+  done: Pointed,
+): Promise<Rewriting> {
+  const { reference } = one;
+  done.files.push(...(await restOn(workspace, to)));
+  const isOutside = isAbsolutePath(to);
+  if (isReady(reference)) {
+    if (isOutside) done.gained--;
+  } else if (!isOutside) {
+    if (await isWhole(workspace, reference, to)) done.gained++;
+  } else if (!workspace.file.libraries.some((l) => to.startsWith(`${l.path}/`)))
+    notes.push({
+      level: 'info',
+      code: 'outside',
+      path: scene.path,
+      message: `${nameOf(to)} is found outside the root, at ${to}; make it travel to bring it in.`,
+    });
+  return {
+    reference,
+    written: isOutside
+      ? writtenAbsolute(scene.reading, to, reference)
+      : writtenRelative(scene.reading, scene.path, to, reference),
+  };
+}
+
+/** Whether a set has no gaps where it is pointed to; one file always is. */
+async function isWhole(workspace: Workspace, r: JudgedReference, to: string): Promise<boolean> {
+  const set = sequencePattern(nameOf(to));
+  if (!set) return true;
+  const numbers = (await membersAt(workspace, to)).map((m) => m.number);
+  return gapsOf(numbers, set.of, r.frames).length === 0;
+}
+
 /** What a reference is pointed to must still be there when the plan is applied. */
-async function restOn(workspace: Workspace, to: string): Promise<NonNullable<Basis['files']>[number] | null> {
+async function restOn(workspace: Workspace, to: string): Promise<BasisFile[]> {
   const outside = isAbsolutePath(to);
-  const stat = outside ? await workspace.outside.stat(to) : await workspace.tree.stat(to as TreePath);
-  return stat && { path: to, outside, state: { size: stat.size, modified: stat.modified, digest: null } };
+  const members = await membersAt(workspace, to);
+  const folder = to.slice(0, to.length - nameOf(to).length);
+  const found: BasisFile[] = [];
+  for (const path of members.length > 0 ? members.map((m) => folder + m.name) : [to]) {
+    const stat = outside ? await workspace.outside.stat(path) : await workspace.tree.stat(path as TreePath);
+    if (stat)
+      found.push({ path, outside, state: { size: stat.size, modified: stat.modified, digest: null } });
+  }
+  return found;
 }

@@ -107,9 +107,9 @@ describe('bring in', () => {
     const w = workspaceOf({ 'textures/loose.png': 'L', 'textures/a b.png': 'MINE' }, outside);
     const plan = await planBring(w, { files: ['/dl/boat/boat.gltf'] });
     await applied(w, plan);
-    expect([text(w, 'textures/a b.png'), text(w, 'textures/a b_2.png')]).toEqual(['MINE', 'AB']);
+    expect([text(w, 'textures/a b.png'), text(w, 'textures/a b(2).png')]).toEqual(['MINE', 'AB']);
     expect(plan.steps.filter((s) => s.path === 'textures/loose.png')).toEqual([]);
-    expect(await states(w)).toContain('../textures/a%20b_2.png: ready');
+    expect(await states(w)).toContain('../textures/a%20b(2).png: ready');
   });
   test('a cycle of scenes ends', async () => {
     const w = workspaceOf({ 'a.txt': '' }, { '/dl/a.obj': 'call b.obj\n', '/dl/b.obj': 'call a.obj\n' });

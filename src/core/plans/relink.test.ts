@@ -8,7 +8,8 @@ import { MemoryTree } from '../files/memoryTree';
 import { editDistance, NameIndex, sureOne } from '../references/candidates';
 import { Lookup } from '../references/lookup';
 import { scan } from '../references/scan';
-import { headsOf, planRelink, suggest } from './planRelink';
+import { headsOf } from './lost';
+import { planRelink, suggest } from './planRelink';
 
 const gltf = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
 
@@ -280,4 +281,124 @@ test('a file chosen by hand for a set of tiles or frames takes the set', async (
   const choices = [{ scene: 's/a.usda', at: '/A.x', to: 't/brick.1001.jpg' }];
   const plan = await planRelink(workspace, { search: [], choices });
   expect(plan.paths.map((p) => p.after)).toEqual(['../t/brick.<UDIM>.jpg']);
+});
+
+describe('sets of tiles and frames', () => {
+  const usd = (...paths: string[]) =>
+    `#usda 1.0\n${paths.map((p, i) => `def "A${i}" { asset x = @${p}@ }\n`).join('')}`;
+  const open = (files: Record<string, string>, far: Record<string, string> = {}) => ({
+    root: '/w',
+    tree: new MemoryTree(files),
+    outside: memoryOutside(far),
+    file: { homes: {}, libraries: [], places: [] },
+  });
+  const tiles = (folder: string, ...numbers: number[]) =>
+    Object.fromEntries(numbers.map((n) => [`${folder}/hull plank.${n}.png`, `${folder} ${n}`]));
+  const after = async (w: ReturnType<typeof open>, plan: Awaited<ReturnType<typeof planRelink>>) => {
+    await apply(w.tree, plan, applying('20261126-000000-0000000', { outside: w.outside }));
+    const found: [string, number, number[]][] = [];
+    for await (const r of scan(w.tree, {
+      ...w.file,
+      root: '/w',
+      lookup: new Lookup(w.tree),
+      outside: w.outside,
+    }))
+      for (const x of r.references) found.push([x.written, x.targets, x.gaps]);
+    return found;
+  };
+
+  test('a set that moved is found whole; of two folders the one that agrees', async () => {
+    const w = open({
+      's/a.usda': usd('../old/boat/hull plank.<UDIM>.png', './gone.####.png'),
+      ...tiles('art/boat', 1001, 1002, 1011),
+      ...tiles('crate', 1001),
+    });
+    const plan = await planRelink(w, { search: [] });
+    expect([plan.readiness, plan.notes.map((n) => n.code)]).toEqual([
+      { before: 0, after: 1, of: 2 },
+      ['missing'],
+    ]);
+    expect(await after(w, plan)).toEqual([
+      ['../art/boat/hull plank.<UDIM>.png', 3, []],
+      ['./gone.####.png', 0, []],
+    ]);
+  });
+  test('a set that moved is offered, and what else went the same way', async () => {
+    const w = open({
+      's/a.usda': usd('../old/boat/hull plank.<UDIM>.png', '../old/boat/rope.png'),
+      ...tiles('art/boat', 1001, 1002),
+      'art/boat/rope.png': 'R',
+    });
+    const { candidates } = await suggest(w, { scene: 's/a.usda', at: '/A0.x' }, { search: [] });
+    expect(candidates.map((c) => [c.path, c.isSure, c.sameWay])).toEqual([
+      ['art/boat/hull plank.<UDIM>.png', true, 1],
+    ]);
+    const choices = [{ scene: 's/a.usda', at: '/A1.x', to: 'art/boat/rope.png' }];
+    const plan = await planRelink(w, { search: [], choices, sameWay: true });
+    expect(plan.paths.map((p) => p.after).sort()).toEqual([
+      '../art/boat/hull plank.<UDIM>.png',
+      '../art/boat/rope.png',
+    ]);
+  });
+  test('a tile that lies elsewhere comes to its set, and the scene stays as it is', async () => {
+    const scene = usd('../t/hull plank.<UDIM>.png');
+    const w = open({
+      's/a.usda': scene,
+      's/b.usda': scene,
+      ...tiles('t', 1001, 1003),
+      ...tiles('x/t', 1002),
+    });
+    const { candidates } = await suggest(w, { scene: 's/a.usda', at: '/A0.x' }, { search: [] });
+    expect(candidates.map((c) => [c.path, c.isSure])).toEqual([['x/t/hull plank.1002.png', true]]);
+    const plan = await planRelink(w, { search: [] });
+    expect([plan.title, plan.readiness]).toEqual([
+      'Bring 1 missing file to its set',
+      { before: 0, after: 2, of: 2 },
+    ]);
+    expect(await after(w, plan)).toEqual([
+      ['../t/hull plank.<UDIM>.png', 3, []],
+      ['../t/hull plank.<UDIM>.png', 3, []],
+    ]);
+    expect([
+      new TextDecoder().decode(await w.tree.read('t/hull plank.1002.png' as never)),
+      await w.tree.kind('x/t/hull plank.1002.png' as never),
+    ]).toEqual(['x/t 1002', 'file']);
+  });
+  test('chosen by hand: a folder with less is looked to for what is missing, one with all of it takes the set', async () => {
+    const files = {
+      's/a.usda': usd('../t/hull plank.<UDIM>.png'),
+      ...tiles('t', 1001, 1003),
+      ...tiles('some', 1002, 1005),
+    };
+    const far = tiles('/far', 1001, 1002, 1003);
+    const choose = (to: string) =>
+      planRelink(open(files, far), { search: [], choices: [{ scene: 's/a.usda', at: '/A0.x', to }] });
+    const some = await choose('some/hull plank.1002.png');
+    expect([some.paths, some.steps.map((s) => `${s.do} ${s.path}`)]).toEqual([
+      [],
+      ['put t/hull plank.1002.png'],
+    ]);
+    expect((await choose('/far/hull plank.1003.png')).paths.map((p) => p.after)).toEqual([
+      '/far/hull plank.<UDIM>.png',
+    ]);
+  });
+  test('two tiles of one number, or another set’s own, are left to choose', async () => {
+    const two = open({
+      's/a.usda': usd('../t/hull plank.<UDIM>.png'),
+      ...tiles('t', 1001, 1003),
+      ...tiles('x/t', 1002),
+      ...tiles('y/t', 1002),
+    });
+    const theirs = open({
+      's/a.usda': usd('../t/base_color.<UDIM>.png', '../u/base_color.<UDIM>.png'),
+      't/base_color.1001.png': '',
+      't/base_color.1003.png': '',
+      'u/base_color.1001.png': '',
+      'u/base_color.1002.png': '',
+    });
+    for (const w of [two, theirs]) {
+      const plan = await planRelink(w, { search: [] });
+      expect([plan.steps, plan.notes.map((n) => n.code)]).toEqual([[], ['not-sure']]);
+    }
+  });
 });

@@ -211,7 +211,7 @@ describe('a workspace inside a workspace', () => {
       const after = await run(w, await planNested(w, { inner: treePath('inner'), file: inner, how }));
       expect(after).not.toContain(`inner/${markerPath}`);
       expect(after).toContain('inner/notes.txt');
-      expect(after.includes('textures/t_2.png')).toBe(how === 'merge');
+      expect(after.includes('textures/t(2).png')).toBe(how === 'merge');
       expect(after).toContain(how === 'merge' ? 'scenes/i.gltf' : 'inner/scenes/i.gltf');
       expect(after).toContain('.satchel/versions/inner/scenes/i.gltf.json');
       expect(JSON.parse(decode(w.tree.files.get(markerPath)!.bytes)).libraries).toEqual([

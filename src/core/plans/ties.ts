@@ -3,6 +3,7 @@
 
 import type { Note } from '../changes/plan';
 import { folderOf, join, joinInside, nameOf, type TreePath } from '../files/treePath';
+import { sequencePattern, setOf } from '../names/sequences';
 import type { Syntax } from '../formats/format';
 import { filesOf, type JudgedReference } from '../references/scan';
 import { understand } from '../references/written';
@@ -49,7 +50,23 @@ export function isMoved(tie: Tie, place: Place): boolean {
 /** Where the file that a reference inside the root means will lie; of a sequence the name with its marks. */
 function targetAfter(r: JudgedReference, place: Place): TreePath {
   const [first] = filesOf(r);
-  return r.members ? join(folderOf(place(first!)), nameOf(r.target!)) : place(first ?? r.target!);
+  if (!r.members) return place(first ?? r.target!);
+  return join(folderOf(place(first!)), setAfter(r, place) ?? nameOf(r.target!));
+}
+
+/** The name of a row of frames or tiles after the moves, with its marks; null where its files do not stay one row with the same numbers. */
+function setAfter(r: JudgedReference, place: Place): string | null {
+  const written = nameOf(r.target!);
+  const files = filesOf(r);
+  const moved = files.map(place);
+  const name = setOf(written, nameOf(moved[0]!));
+  const [before, after] = [sequencePattern(written), name === null ? null : sequencePattern(name)];
+  if (!before || !after) return null;
+  const isOneRow = moved.every(
+    (m, i) =>
+      folderOf(m) === folderOf(moved[0]!) && after.numberOf(nameOf(m)) === before.numberOf(nameOf(files[i]!)),
+  );
+  return isOneRow ? name : null;
 }
 
 /** Whether a reference, as it is written, leads to its file from the scene's new place `to`. */
@@ -125,13 +142,9 @@ export function holdBack(
     for (const own of all)
       for (const tie of own) {
         if (!isMoved(tie, place)) continue;
-        const moved = tie.files.map(place);
-        const isParted = moved.some(
-          (m, i) => folderOf(m) !== folderOf(moved[0]!) || nameOf(m) !== nameOf(tie.files[i]!),
-        );
-        if (tie.files.length > 1 && isParted)
+        if (tie.files.length > 0 && tie.reference.members && setAfter(tie.reference, place) === null)
           for (const f of tie.files) {
-            if (place(f) !== f) holdOne(f, 'its frames or tiles must keep their names and stay together');
+            if (place(f) !== f) holdOne(f, 'its frames or tiles must keep their numbers and stay together');
           }
         else if (!tie.canChange && !stillFinds(tie, place(tie.scene), place, links)) {
           const why =

@@ -5,6 +5,7 @@
 import { comparePaths, extensionOf, nameOf, stemOf } from '../files/treePath';
 import { kindOfExtension } from '../formats/kinds';
 import { foldName } from '../names/portable';
+import { sampleOf, sequencePattern, type SequencePattern } from '../names/sequences';
 
 export const reasons = [
   'same content',
@@ -91,10 +92,11 @@ export class NameIndex {
     const folders = parts.map(foldName);
     const found = new Map<string, Candidate>();
     const neighbours = [...new Set((evidence.neighbours ?? []).map(foldName))].filter((n) => n !== name);
+    const set = sequencePattern(written);
     // All worths and weights here: common practice, no source; tried on the breakages of candidates.test.ts.
     // A size that one file alone has is nearly proof; one that many have says little.
     const alone = evidence.size !== undefined && this.bySize.get(evidence.size)?.length === 1;
-    const take = (k: Known, reason: Reason, worth: number) => {
+    const take = (k: Pick<Known, 'path' | 'inside' | 'size'>, reason: Reason, worth: number) => {
       if (found.has(k.path)) return;
       const beside = this.namesIn.get(k.path.slice(0, Math.max(0, k.path.lastIndexOf('/'))))!;
       const together = neighbours.filter((n) => beside.has(n)).length;
@@ -123,6 +125,10 @@ export class NameIndex {
         score,
       });
     };
+    if (set) {
+      for (const k of this.foldersOfSet(written, set)) take(k, 'same name', 60);
+      return ranked(found.values());
+    }
     if (evidence.digest !== undefined)
       for (const k of this.byDigest.get(evidence.digest) ?? []) take(k, 'same content', 100);
     for (const k of this.byName.get(name) ?? [])
@@ -159,11 +165,27 @@ export class NameIndex {
     if (evidence.size !== undefined && evidence.size > 64)
       for (const k of this.bySize.get(evidence.size) ?? [])
         if (kindOfExtension(extensionOf(k.name)) === kind) take(k, 'same size and kind', 18);
-    return [...found.values()].sort(
-      (a, b) =>
-        b.score - a.score ||
-        reasons.indexOf(a.reason) - reasons.indexOf(b.reason) ||
-        comparePaths(a.path, b.path),
+    return ranked(found.values());
+  }
+
+  /** Folders in which files of a set lie, each as the path by which the set is written there. */
+  private foldersOfSet(written: string, set: SequencePattern): Pick<Known, 'path' | 'inside' | 'size'>[] {
+    const folders = new Map<string, Pick<Known, 'path' | 'inside' | 'size'>>();
+    for (const { path, inside } of this.membersOf(written, set)) {
+      const at = path.slice(0, path.length - nameOf(path).length) + written;
+      folders.set(at, { path: at, inside, size: null });
+    }
+    return [...folders.values()];
+  }
+
+  /** Every file whose name belongs to a set, wherever it lies. */
+  membersOf(written: string, set: SequencePattern): { path: string; inside: boolean; number: number }[] {
+    const groups = (this.groups ??= this.makeGroups());
+    return (groups.bare.get(bareOf(foldName(sampleOf(written)!))) ?? []).flatMap((name) =>
+      this.byName.get(name)!.flatMap(({ path, inside }) => {
+        const number = set.numberOf(nameOf(path));
+        return number === null ? [] : [{ path, inside, number }];
+      }),
     );
   }
 
@@ -181,6 +203,15 @@ export class NameIndex {
     }
     return groups;
   }
+}
+
+function ranked(found: Iterable<Candidate>): Candidate[] {
+  return [...found].sort(
+    (a, b) =>
+      b.score - a.score ||
+      reasons.indexOf(a.reason) - reasons.indexOf(b.reason) ||
+      comparePaths(a.path, b.path),
+  );
 }
 
 function put<K, V>(map: Map<K, V[]>, key: K, value: V): void {

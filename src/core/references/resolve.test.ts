@@ -230,6 +230,15 @@ test('a missing absolute path is found again by the longest tail of two parts or
   expect(await find('textures/hull.png')).toBeNull();
 });
 
+test('a usual name in a usual folder may be any project’s: its tail counts below a folder of the root’s name only', async () => {
+  const t = new MemoryTree({ 'textures/diffuse.png': '', 'boat/textures/diffuse.png': '' });
+  const find = (w: string) =>
+    findByTail(w, 'native', { ...setting, root: '/work/Harbour', lookup: new Lookup(t) });
+  expect(await find('/elsewhere/crate/textures/diffuse.png')).toBeNull();
+  expect(await find('D:\\old\\harbour\\textures\\diffuse.png')).toBe('textures/diffuse.png');
+  expect(await find('D:\\old\\boat\\textures\\diffuse.png')).toBe('boat/textures/diffuse.png');
+});
+
 test('what was written relative to a folder resolves to the same file from there (property)', async () => {
   const part = fc.constantFrom('a', 'b c', 'é', 'x#y', '100%', 'q?', 'Z');
   const path = fc.array(part, { minLength: 1, maxLength: 4 }).map((p) => p.join('/'));

@@ -4,6 +4,8 @@
 import type { OutsideFiles } from '../files/fileTree';
 import { folderOf, isWithin, join, joinInside, nameOf, type TreePath } from '../files/treePath';
 import type { Format, Reference, Syntax } from '../formats/format';
+import { foldName } from '../names/portable';
+import { isUsualName } from '../names/usual';
 import { gapsOf, sequencePattern } from '../names/sequences';
 import type { Lookup } from './lookup';
 import { isUnderHead } from './elsewhere';
@@ -321,11 +323,14 @@ async function resolveOutside(path: string, oddities: Oddity[], setting: Asked):
   return many ? there(many) : nothing;
 }
 
-/** Where a missing absolute path's file lies inside the root, told by its tail: the longest tail of two or more parts that exists. */
+/**
+ * Where a missing absolute path's file lies inside the root, told by its tail: the longest tail of two or more parts that exists. Two parts with
+ * a usual name (`textures/diffuse.png`) may be any project's: they count only below a folder of the root's own name.
+ */
 export async function findByTail(
   written: string,
   syntax: Syntax,
-  setting: Pick<Setting, 'lookup'>,
+  setting: Pick<Setting, 'lookup' | 'root'>,
 ): Promise<TreePath | null> {
   const u = understand(written, syntax);
   if (u.form !== 'absolute') return null;
@@ -333,6 +338,8 @@ export async function findByTail(
   for (let i = 1; i <= parts.length - 2; i++) {
     const tail = parts.slice(i).join('/') as TreePath;
     if (parts.slice(i).includes('..')) continue;
+    const isAnybodys = parts.length - i === 2 && isUsualName(tail);
+    if (isAnybodys && foldName(parts[i - 1]!) !== foldName(nameOf(setting.root))) continue;
     if ((await setting.lookup.kind(tail)) === 'file') return tail;
   }
   return null;

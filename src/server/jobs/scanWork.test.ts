@@ -158,10 +158,15 @@ test('used, unused, and what is not counted', async () => {
     'renders/r.png',
     'notes.txt',
     'b.gltf',
-    'm/lone.mtl',
     'm/model.obj',
+    'textures/only its.png',
+    'textures/its too.png',
   ])
     put(root, f, '');
+  // A material file that nothing leads to, and what it uses; one that a model leads to keeps what it uses.
+  put(root, 'm/lone.mtl', 'newmtl a\nmap_Kd ../textures/only its.png\nmap_Ks ../textures/w.1001.png\n');
+  put(root, 'm/used.mtl', 'newmtl a\nmap_Kd ../textures/its too.png\n');
+  put(root, 'm/model.obj', 'mtllib used.mtl\n');
   const index = new Index(root);
   const { found } = await index.scan();
   expect(
@@ -169,12 +174,16 @@ test('used, unused, and what is not counted', async () => {
       .filter((f) => f.unused)
       .map((f) => f.path)
       .sort(),
-  ).toEqual(['m/lone.mtl', 'textures/lost.png']);
+  ).toEqual(['m/lone.mtl', 'textures/lost.png', 'textures/only its.png']);
   expect([
     index.files.get('textures/w.1001.png')!.uses,
     index.files.get('textures/w.1002.png')!.uses,
     found.unused.files,
-  ]).toEqual([2, 2, 2]);
+  ]).toEqual([3, 2, 3]);
+  // As soon as something leads to it, it is needed with all it uses.
+  put(root, 'm/other.obj', 'mtllib lone.mtl\n');
+  expect((await index.scan()).found.unused.files).toBe(1);
+  expect([...index.files.values()].filter((f) => f.unused).map((f) => f.path)).toEqual(['textures/lost.png']);
 });
 
 test('after any changes on disk the index is as if all had been read anew', async () => {

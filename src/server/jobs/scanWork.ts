@@ -10,7 +10,7 @@ import { fullPath } from '@/core/formats/format';
 import { formatOfName, isSceneFormat, type FileReading } from '@/core/formats/formats';
 import { gltfUses } from '@/core/formats/gltfUses';
 import { kindOfName } from '@/core/layouts/homes';
-import { isUnused } from '@/core/layouts/unused';
+import { isUnused, neededFiles } from '@/core/layouts/unused';
 import { settingOf } from '@/core/plans/workspace';
 import type { Problem } from '@/core/problem';
 import { isReady, type Setting } from '@/core/references/resolve';
@@ -371,19 +371,23 @@ export async function scanInto(
 function fileChanges(workspace: OpenWorkspace, found: Survey, known: Held, batches: Batches): string[] {
   const uses = new Map<string, number>();
   for (const j of known.judged.values()) for (const path of j.uses) uses.set(path, (uses.get(path) ?? 0) + 1);
+  const usedBy = new Map([...known.judged].map(([path, j]) => [path, j.uses]));
+  const needed = neededFiles(usedBy, workspace.file.homes);
   const changed: string[] = [];
   for (const [i, path] of found.paths.entries()) {
     const [size, modified] = [found.sizes[i]!, found.times[i]!];
     const n = uses.get(path) ?? 0;
     const before = known.files.get(path);
-    if (before && before.size === size && before.modified === modified && before.uses === n) continue;
+    const unused = !needed.has(path) && isUnused(path, workspace.file.homes);
+    const isSame = before && before.size === size && before.modified === modified && before.uses === n;
+    if (isSame && before.unused === unused) continue;
     const file: IndexFile = {
       path,
       kind: kindOfName(path),
       size,
       modified,
       uses: n,
-      unused: n === 0 && isUnused(path, workspace.file.homes),
+      unused,
     };
     known.files.set(path, file);
     changed.push(path);
