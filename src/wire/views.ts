@@ -92,6 +92,8 @@ export interface GroupsView {
   first: ReferenceView[];
   byState: Record<string, number>;
   odd: number;
+  /** Sequences and sets of tiles with holes. */
+  gapped: number;
   references: number;
   ready: number;
 }

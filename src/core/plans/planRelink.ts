@@ -8,7 +8,8 @@ import { fullPath } from '../formats/format';
 import { gapsOf, sequencePattern, setOf } from '../names/sequences';
 import { reasonText, type Candidate, type Evidence, type NameIndex } from '../references/candidates';
 import { isReady } from '../references/resolve';
-import { keyOf, type JudgedReference } from '../references/scan';
+import { type JudgedReference } from '../references/scan';
+import { keyOf } from '../references/key';
 import { candidatesForGap, chosenFilling, fillingSteps, sureFilling, type Filling } from './holes';
 import {
   byFolder,

@@ -5,7 +5,8 @@ import { comparePaths, isWithin, nameOf, type TreePath } from '../files/treePath
 import { fullPath, type Format } from '../formats/format';
 import { formatOfName } from '../formats/formats';
 import { resolveReference, type Setting } from '../references/resolve';
-import { filesOf, followChain, keyOf, type JudgedReference } from '../references/scan';
+import { filesOf, followChain, type JudgedReference } from '../references/scan';
+import { keyOf } from '../references/key';
 import { SceneSet } from './sceneSet';
 import { patternOf, replaceHead, replaceText } from '../references/heads';
 import { spell } from '../references/written';

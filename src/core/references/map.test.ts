@@ -16,6 +16,7 @@ const row = (scene: string, target: string | null, more: Partial<SheetRow> = {})
   target,
   ready: target !== null,
   oddities: [],
+  gaps: [],
   uses: [],
   size: 1,
   ...more,

@@ -315,11 +315,6 @@ export function countStates(reports: Iterable<SceneReport>): Record<string, numb
   return counts;
 }
 
-/** The key of a reference: its scene's path, and its place in it. */
-export function keyOf(scene: string, at: string): string {
-  return `${scene}\0${at}`;
-}
-
 /** Whether a report is of a scene proper, or of a material library that belongs to one. */
 export function isScene(report: Pick<SceneReport, 'format'>): boolean {
   return isSceneFormat(report.format);

@@ -24,6 +24,7 @@ const row = (scene: string, ord: number, more: Partial<SheetRow> = {}): SheetRow
   target: `textures/t${ord}.png`,
   ready: true,
   oddities: [],
+  gaps: [],
   uses: ['hull › planks · base colour'],
   size: 10,
   ...more,

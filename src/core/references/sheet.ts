@@ -17,10 +17,9 @@ export interface SheetRow {
   oddities: readonly string[];
   uses: readonly string[];
   size: number | null;
+  /** Numbers of frames or tiles that are not there. */
+  gaps: readonly number[];
 }
-
-/** A reference by where it stands, as one text. */
-export const keyOf = (r: { scene: string; at: string }) => `${r.scene}\n${r.at}`;
 
 /** What rows are wanted. Of the values of one field any will do; all fields, and all words, have to fit. */
 export interface SheetFilter {
@@ -146,13 +145,26 @@ export class Sheet<R extends SheetRow = SheetRow> {
   }
 
   /** Counts over all rows. */
-  get totals(): { references: number; ready: number; odd: number; byState: Record<string, number> } {
+  get totals(): {
+    references: number;
+    ready: number;
+    odd: number;
+    gapped: number;
+    byState: Record<string, number>;
+  } {
     if (this.counted) return this.counted;
-    const totals = { references: this.rows.length, ready: 0, odd: 0, byState: {} as Record<string, number> };
+    const totals = {
+      references: this.rows.length,
+      ready: 0,
+      odd: 0,
+      gapped: 0,
+      byState: {} as Record<string, number>,
+    };
     for (const r of this.rows) {
       totals.byState[r.state] = (totals.byState[r.state] ?? 0) + 1;
       if (r.ready) totals.ready++;
       if (r.oddities.length > 0) totals.odd++;
+      if (r.gaps.length > 0) totals.gapped++;
     }
     return (this.counted = totals);
   }

@@ -6,14 +6,8 @@ import { formatOfName } from '@/core/formats/formats';
 import { settingOf } from '@/core/plans/workspace';
 import { mapOf } from '@/core/references/map';
 import { resolveReference } from '@/core/references/resolve';
-import {
-  groupings,
-  keyOf,
-  likenesses,
-  parseFilter,
-  sortings,
-  type SheetFilter,
-} from '@/core/references/sheet';
+import { groupings, likenesses, parseFilter, sortings, type SheetFilter } from '@/core/references/sheet';
+import { keyOfRow } from '@/core/references/key';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { listPlaces, listSeen, type WorkspaceRow } from '../database/queries';
 import { allowedPath, workspaceOf, type Hub } from '../hub';
@@ -109,8 +103,8 @@ export const referenceEndpoints = [
     '/api/workspaces/:id/references/of',
     z.object({ keys: z.array(z.object({ scene: z.string(), at: z.string() })).max(20_000) }),
     async (h, input, { id }): Promise<ReferenceView[]> => {
-      const wanted = new Set(input.keys.map(keyOf));
-      return (await sheetOf(h, await workspaceOf(h, id!))).rows.filter((r) => wanted.has(keyOf(r)));
+      const wanted = new Set(input.keys.map(keyOfRow));
+      return (await sheetOf(h, await workspaceOf(h, id!))).rows.filter((r) => wanted.has(keyOfRow(r)));
     },
   ),
   endpoint(

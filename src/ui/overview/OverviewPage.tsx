@@ -119,7 +119,7 @@ const stateWords: Record<string, (n: number) => string> = {
 };
 
 /** What keeps references from travelling, as one sentence. */
-export function whatHoldsBack(byState: Record<string, number>, odd: number, gapped = 0): string {
+export function whatHoldsBack(byState: Record<string, number>, odd: number, gapped: number): string {
   const parts = ['outside', 'missing', 'case', 'absolute', 'offline', 'remote', 'library']
     .filter((s) => byState[s])
     .map((s) => stateWords[s]!(byState[s]!));

@@ -2,7 +2,7 @@
 
 import * as THREE from 'three';
 import { folderOf } from '@/core/files/treePath';
-import { keyOf } from '@/core/references/sheet';
+import { keyOfRow } from '@/core/references/key';
 import { bytes as megabytes } from '@/core/text/figures';
 import { seenFormats } from './formats';
 import { isLost, Sources, tidyPath } from './sources';
@@ -101,7 +101,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
   let keyOfTexture = (texture: THREE.Texture): string | undefined => {
     const src = (texture.image as { src?: string } | null)?.src;
     const r = src ? sources.ofAddress(src) : undefined;
-    return r && keyOf(r);
+    return r && keyOfRow(r);
   };
   const extra = new Map<THREE.Material, string[]>();
   switch (format) {
@@ -158,7 +158,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
             material,
             sources.view.references
               .filter((r) => r.scene === file && r.at.startsWith(`newmtl ${name} /`))
-              .map(keyOf),
+              .map(keyOfRow),
           );
       }
       object = loader.parse(text());
@@ -183,7 +183,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
           ? { map: new THREE.TextureLoader(manager).load(sources.address(painted)) }
           : {}),
       });
-      if (painted) extra.set(material, [keyOf(painted)]);
+      if (painted) extra.set(material, [keyOfRow(painted)]);
       object = geometry.index
         ? new THREE.Mesh(geometry, material)
         : new THREE.Points(
@@ -279,7 +279,7 @@ async function loadUsd(
 /** What is missing from a mesh: names of files, the first of which is written on it. */
 export function lostOf(sources: Sources, keys: readonly string[]): string[] {
   return keys.flatMap((key) => {
-    const r = sources.view.references.find((x) => keyOf(x) === key);
+    const r = sources.view.references.find((x) => keyOfRow(x) === key);
     return r && isLost(r) ? [r.written.split(/[\\/]/).pop()!] : [];
   });
 }

@@ -1,7 +1,7 @@
 // What a path in a scene is answered with: what the workspace's resolution found, from the file it stands in, and nothing else.
 
 import { expect, test } from '@jest/globals';
-import { keyOf } from '@/core/references/sheet';
+import { keyOfRow } from '@/core/references/key';
 import type { PreviewView, ReferenceView } from '@/wire/views';
 import { isLost, Sources, tidyPath } from './sources';
 
@@ -67,7 +67,7 @@ test('addresses lead back to their reference; a web address is never asked for',
   expect(sources.address(buffer)).toBe(
     '/api/workspaces/w1/content?scene=scenes%2Fa.gltf&at=%2Fbuffers%2F0%2Furi',
   );
-  for (const r of view.references) expect(keyOf(sources.ofAddress(sources.address(r))!)).toBe(keyOf(r));
+  for (const r of view.references) expect(keyOfRow(sources.ofAddress(sources.address(r))!)).toBe(keyOfRow(r));
   expect([
     isLost(view.references[1]!),
     isLost(picture),

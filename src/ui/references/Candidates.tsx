@@ -108,7 +108,16 @@ export function ChooseFile({ workspace, of }: { workspace: string; of: { scene: 
   );
 }
 
-export function Candidates({ workspace, of }: { workspace: string; of: { scene: string; at: string } }) {
+/** `lacks`: the first number that a set which is there lacks; null: nothing is there. */
+export function Candidates({
+  workspace,
+  of,
+  lacks,
+}: {
+  workspace: string;
+  of: { scene: string; at: string };
+  lacks: number | null;
+}) {
   const run = useJob();
   const plan = usePlan();
   const [search, setSearch] = useState<string[]>([]);
@@ -137,13 +146,14 @@ export function Candidates({ workspace, of }: { workspace: string; of: { scene: 
   };
   return (
     <Stack $gap={2} role="group" aria-label="Where it could be">
-      <h2>Where it could be</h2>
+      <h2>{lacks === null ? 'Where it could be' : `Where ${lacks} could be`}</h2>
       {error && <ErrorNotice error={shapeOf(error)} />}
       {problem && <ErrorNotice error={problem} />}
       {!data && !error && <Soft>Looking …</Soft>}
       {data && candidates.length === 0 && (
         <Soft>
-          Nothing like it lies in the workspace or its libraries
+          {lacks === null ? 'Nothing like it' : 'No file of the set with that number'} lies in the workspace
+          or its libraries
           {search.length > 0 ? `, nor in ${search.join(', ')}` : ''}. Look in another folder.
         </Soft>
       )}
@@ -178,7 +188,9 @@ export function Candidates({ workspace, of }: { workspace: string; of: { scene: 
       ))}
       {one && (
         <Row $wrap>
-          <MainButton onPress={() => take(false)}>Point it there…</MainButton>
+          <MainButton onPress={() => take(false)}>
+            {lacks === null ? 'Point it there…' : 'Copy it to the set…'}
+          </MainButton>
           {one.sameWay > 0 && (
             <Button onPress={() => take(true)}>
               …and {count(one.sameWay, 'other')} that moved the same way

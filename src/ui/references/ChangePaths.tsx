@@ -8,6 +8,7 @@ import { useMemo, useState } from 'react';
 import styled from 'styled-components';
 import { commonHead, patternOf, replaceText } from '@/core/references/heads';
 import { count } from '@/core/text/figures';
+import { fromKey } from '@/core/references/key';
 import type { ErrorShape, RepathChange } from '@/wire/jobs';
 import type { ReferenceView, SettingsView } from '@/wire/views';
 import { get, post, query, shapeOf } from '../kit/api';
@@ -121,7 +122,7 @@ async function rowsOf(
   if (chosen.size > 0)
     return post(`/api/workspaces/${id}/references/of`, {
       keys: [...chosen].map((k) => {
-        const [scene, at] = k.split('\n');
+        const { scene, at } = fromKey(k);
         return { scene, at };
       }),
     });

@@ -115,6 +115,8 @@ export function ReferenceDrawer({
     queryFn: () => get<ReferenceDetail>(`/api/workspaces/${workspace}/reference${query(of)}`),
   });
   const r = data?.reference;
+  // A set that is there, but not whole.
+  const lacks = r?.inside === true && r.gaps.length > 0;
   const [now] = useState(() => Date.now());
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const plan = usePlan();
@@ -174,7 +176,9 @@ export function ReferenceDrawer({
                 </Row>
               )
             : null}
-          {r.state === 'missing' && <Candidates workspace={workspace} of={of} />}
+          {(r.state === 'missing' || lacks) && (
+            <Candidates workspace={workspace} of={of} lacks={lacks ? r.gaps[0]! : null} />
+          )}
           {(r.state === 'offline' || r.state === 'remote') && <ChooseFile workspace={workspace} of={of} />}
           <div>
             <h2>The chain</h2>

@@ -17,7 +17,8 @@ import {
   type MouseEvent,
 } from 'react';
 import styled from 'styled-components';
-import { keyOf, type Grouping, type SheetGroup, type Sorting } from '@/core/references/sheet';
+import { type Grouping, type SheetGroup, type Sorting } from '@/core/references/sheet';
+import { keyOfRow } from '@/core/references/key';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { get, query } from '../kit/api';
 import { Grow, Soft, StateMark } from '../kit/controls';
@@ -467,7 +468,7 @@ export function ReferenceTable({
     const r = lineRow(line);
     if (!r) return;
     const next = new Map(selected);
-    if (!next.delete(keyOf(r))) next.set(keyOf(r), { scene: r.scene, at: r.at });
+    if (!next.delete(keyOfRow(r))) next.set(keyOfRow(r), { scene: r.scene, at: r.at });
     anchor.current = line;
     onSelect(next);
   };
@@ -617,7 +618,7 @@ export function ReferenceTable({
               r={r}
               index={item.index}
               top={item.start}
-              isSelected={r !== undefined && selected.has(keyOf(r))}
+              isSelected={r !== undefined && selected.has(keyOfRow(r))}
               isActive={isActive === true}
               shown={columns.shown}
               template={columns.template}

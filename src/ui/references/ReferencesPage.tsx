@@ -8,14 +8,8 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { states } from '@/core/references/resolve';
-import {
-  groupings,
-  keyOf,
-  likenesses,
-  sortings,
-  type Grouping,
-  type Likeness,
-} from '@/core/references/sheet';
+import { groupings, likenesses, sortings, type Grouping, type Likeness } from '@/core/references/sheet';
+import { keyOfRow } from '@/core/references/key';
 import type { ErrorShape } from '@/wire/jobs';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { get, query, shapeOf } from '../kit/api';
@@ -225,10 +219,10 @@ function References({
         `/api/workspaces/${id}/references/keys${query({ ...filter, ...more })}`,
       ).then((keys) => {
         const next = new Map(from);
-        const isAll = 'in' in more && keys.every((k) => next.has(keyOf(k)));
+        const isAll = 'in' in more && keys.every((k) => next.has(keyOfRow(k)));
         for (const k of keys)
-          if (isAll) next.delete(keyOf(k));
-          else next.set(keyOf(k), k);
+          if (isAll) next.delete(keyOfRow(k));
+          else next.set(keyOfRow(k), k);
         setSelected(next);
       }),
     );
@@ -290,7 +284,7 @@ function References({
               ) : (
                 <>
                   <strong>{count(lost, 'reference')} would break on another machine.</strong>
-                  {!opened && <Soft> {whatHoldsBack(groups.byState, groups.odd)}</Soft>}
+                  {!opened && <Soft> {whatHoldsBack(groups.byState, groups.odd, groups.gapped)}</Soft>}
                 </>
               )}
             </div>

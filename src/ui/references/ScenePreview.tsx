@@ -13,7 +13,7 @@ import { get, query, shapeOf } from '../kit/api';
 import { Button, Chip, ErrorNotice, Grow, PlainButton, Row, Soft, StateMark } from '../kit/controls';
 import { Path } from '../kit/Path';
 import { color, radius, space } from '../theme/theme';
-import { keyOf } from '@/core/references/sheet';
+import { keyOfRow } from '@/core/references/key';
 import type { Picked } from '../preview/Stage';
 
 // three.js comes only when a scene is looked at.
@@ -92,14 +92,14 @@ export function ScenePreview({
     keys: ReadonlySet<string>;
   } | null>(null);
   const onLoaded = useCallback((said: NonNullable<typeof loaded>) => setLoaded(said), []);
-  const openedKey = opened ? keyOf(opened) : null;
+  const openedKey = opened ? keyOfRow(opened) : null;
   const marked = useMemo(
     () => (picked && picked.references.length > 0 ? picked.references : openedKey ? [openedKey] : []),
     [picked, openedKey],
   );
   const shown = useMemo(() => {
     const all = data?.references ?? [];
-    return picked?.object == null ? all : all.filter((r) => picked.references.includes(keyOf(r)));
+    return picked?.object == null ? all : all.filter((r) => picked.references.includes(keyOfRow(r)));
   }, [data, picked]);
   const lost = data?.references.filter((r) => !r.ready).length ?? 0;
   return (
@@ -166,10 +166,10 @@ export function ScenePreview({
               </Row>
               {shown.map((r) => (
                 <button
-                  key={keyOf(r)}
+                  key={keyOfRow(r)}
                   type="button"
                   className="line"
-                  aria-pressed={keyOf(r) === openedKey}
+                  aria-pressed={keyOfRow(r) === openedKey}
                   onClick={() => onOpen(r)}
                 >
                   <StateMark state={r.state} odd={r.oddities.length > 0} />
@@ -177,7 +177,7 @@ export function ScenePreview({
                   <span className="use">
                     {r.uses[0] ?? r.at}
                     {loaded &&
-                      !loaded.keys.has(keyOf(r)) &&
+                      !loaded.keys.has(keyOfRow(r)) &&
                       r.kind === 'texture' &&
                       ' · not on what is shown'}
                   </span>
