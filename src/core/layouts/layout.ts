@@ -15,7 +15,7 @@
 
 import { ownFolder } from '../files/records';
 import { AppError } from '../errors';
-import { checkName, foldName } from '../names/portable';
+import { checkNewName, foldName } from '../names/portable';
 import { fileKinds, type FileKind, type Homes } from './homes';
 
 /** What is said of one folder. */
@@ -102,7 +102,7 @@ export function* eachFolder(
 
 /** What is wrong with one folder's name, as sentences. */
 export function checkFolderName(name: string, top: boolean): string[] {
-  const wrong = checkName(name).map((p) => `“${name}”: ${p.message}`);
+  const wrong = checkNewName(name).map((p) => `“${name}”: ${p.message}`);
   if (
     name.trim() !== name ||
     /\s=\s/.test(name) ||
@@ -133,7 +133,7 @@ export function checkTree(tree: LayoutTree): string[] {
     bares.set(foldName(bare), path);
     wrong.push(...checkFolderName(folder.name, !path.includes('/')));
     const disk = nameOnDisk(tree, folder);
-    if (disk !== folder.name) wrong.push(...checkName(disk).map((p) => `“${disk}”: ${p.message}`));
+    if (disk !== folder.name) wrong.push(...checkNewName(disk).map((p) => `“${disk}”: ${p.message}`));
     const twin = seen.get(foldName(path));
     if (twin !== undefined)
       wrong.push(

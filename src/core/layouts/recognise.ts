@@ -127,6 +127,6 @@ export function isInPlace(path: string, kind: FileKind, homes: Homes): boolean {
 /** Names that count up in one folder belong together: the key of such a set; null for a name without a number. */
 export function countedSet(path: string): string | null {
   const name = nameOf(path);
-  const m = /^(.*?)(\d{2,})(\D*)$/.exec(name);
+  const m = /^(.*?)(\d{2,})(\D*)$/s.exec(name);
   return m ? `${folderOf(path)}/${m[1]}#${m[3]}${extensionOf(name)}` : null;
 }

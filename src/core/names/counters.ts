@@ -10,7 +10,7 @@ export interface NumberedName {
   extension: string;
 }
 
-const numbered = /^(.*?)([._-]?v|[._ -]|)(\d{1,9})$/i;
+const numbered = /^(.*?)([._-]?v|[._ -]|)(\d{1,9})$/is;
 
 /** Takes a file name apart; null when it ends in no number set off from its stem. */
 export function parseNumbered(name: string): NumberedName | null {

@@ -2,11 +2,19 @@
 // names, trailing dots and blanks, 260 characters for a path with its drive and terminator); limits of ext4 (255 bytes a
 // name) and APFS/NTFS (255 units) from memory of their published documents.
 
+import { ownFolder } from '../files/records';
 import { utf8 } from '../text/bytes';
 
 /** What is wrong with a name, and where it would fail. */
 export interface NameProblem {
-  code: 'empty' | 'reserved-character' | 'reserved-name' | 'trailing-dot-or-blank' | 'too-long' | 'dots';
+  code:
+    | 'empty'
+    | 'reserved-character'
+    | 'reserved-name'
+    | 'trailing-dot-or-blank'
+    | 'too-long'
+    | 'dots'
+    | 'own-name';
   message: string;
 }
 
@@ -46,6 +54,12 @@ export function checkName(name: string): NameProblem[] {
       message: 'A name may have at most 255 characters (255 bytes on Linux).',
     });
   return problems;
+}
+
+/** The same for a name that a user gives: that of the hidden folder is the workspace's own. */
+export function checkNewName(name: string): NameProblem[] {
+  if (foldName(name) !== ownFolder) return checkName(name);
+  return [{ code: 'own-name', message: `“${name}” is kept for the workspace's own records.` }];
 }
 
 /** The key under which systems that ignore case take two names for one: NFC, then lower case (simple folding). */

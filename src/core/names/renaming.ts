@@ -6,7 +6,7 @@
 // Tokens: name (the old one without its extension), number (counts up in the order), date, year, month, day. Extensions stay.
 
 import { extensionOf, stemOf } from '../files/treePath';
-import { checkName, foldName } from './portable';
+import { checkNewName, foldName } from './portable';
 
 export interface ToRename {
   name: string;
@@ -43,7 +43,7 @@ export function wrongPattern(pattern: string): string | null {
   const odd = /\{[^{}]*\}?|\}/.exec(left);
   if (odd) return `“${odd[0]}” is no token; known are {name}, {number:3}, {date}, {year}, {month}, {day}.`;
   if (pattern.trim() === '') return 'Without a name there is nothing to rename to.';
-  return checkName(left === '' ? 'x' : `x${left.replaceAll(' ', '')}x`)[0]?.message ?? null;
+  return checkNewName(left === '' ? 'x' : `x${left.replaceAll(' ', '')}x`)[0]?.message ?? null;
 }
 
 /** New names for files of one folder, in their order. `others`: names in the folder that stay. Clashes are named on both sides. */
@@ -83,7 +83,7 @@ export function renameAll(
   return made.map((m) => ({
     ...m,
     wrong:
-      checkName(m.to)[0]?.message ??
+      checkNewName(m.to)[0]?.message ??
       (counts.get(foldName(m.to))! > 1 ? 'Another file would have this name too.' : null),
   }));
 }

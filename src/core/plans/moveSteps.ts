@@ -2,7 +2,7 @@
 
 import type { FileState, Note, Step } from '../changes/plan';
 import { versionsFolder } from '../files/records';
-import { comparePaths, folderOf, isWithin, treePath, type TreePath } from '../files/treePath';
+import { comparePaths, folderOf, isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
 import { foldName } from '../names/portable';
 import { placing, type Moving } from './placing';
 import type { Workspace } from './workspace';
@@ -41,19 +41,24 @@ export async function moveSteps(
       made.add(folder);
       if (folders.some((m) => isWithin(folder, m.to))) continue;
       const kind = await tree.kind(folder);
+      const twin = kind === null ? await twinOf(folder) : null;
+      if (twin !== null) notes.push(fallsTogether(folder, twin));
       const serves = kind === 'folder' || (kind === 'link' && (await tree.entries(folder)) !== null);
       if (kind === null) steps.push({ do: 'make-folder', path: folder });
       else if (!serves) notes.push(inTheWay(folder, `${folder} is there, where a folder is needed.`));
     }
   };
+  const twinOf = twins(tree, { files, folders });
   const versions = await versionNotes(workspace, { files, folders });
   for (const m of [...folders, ...versions.folders]) {
     await makeParents(m.to);
     if ((await tree.kind(m.to)) !== null) notes.push(inTheWay(m.to, `${m.to} is there already.`));
+    const twin = await twinOf(m.to);
+    if (twin !== null) notes.push(fallsTogether(m.to, twin));
     steps.push({ do: 'move-folder', ...m });
   }
-  const waiting = await fileMoves(workspace, { files, folders }, versions.files, makeParents, notes);
-  steps.push(...inOrder(waiting));
+  const waiting = await fileMoves(workspace, { files, folders }, versions.files, makeParents, twinOf, notes);
+  steps.push(...(await inOrder(tree, waiting)));
   return {
     before: steps,
     after: kept ? await emptied(workspace, { files, folders }, new Set([...made, ...kept])) : [],
@@ -62,6 +67,35 @@ export async function moveSteps(
 
 function inTheWay(path: string, message: string): Note {
   return { level: 'blocker', code: 'in-the-way', message, path };
+}
+
+function fallsTogether(path: string, twin: string): Note {
+  return inTheWay(
+    path,
+    `${path}: “${nameOf(twin)}” is there already; other systems take the two names for one.`,
+  );
+}
+
+/** Finds what is there and stays, whose name differs from a new one in letter case or Unicode form only. */
+function twins(
+  tree: Workspace['tree'],
+  { files, folders }: Moving,
+): (path: string) => Promise<string | null> {
+  const names = new Map<string, Map<string, string[]>>();
+  const goes = (path: string) => files.has(path) || folders.some((m) => isWithin(path, m.path));
+  return async (path) => {
+    const folder = folderOf(path);
+    let known = names.get(folder);
+    if (!known) {
+      known = new Map();
+      for (const { name } of (await tree.entries(folder)) ?? [])
+        known.set(foldName(name), [...(known.get(foldName(name)) ?? []), name]);
+      names.set(folder, known);
+    }
+    for (const name of known.get(foldName(nameOf(path))) ?? [])
+      if (name !== nameOf(path) && !goes(join(folder, name))) return join(folder, name);
+    return null;
+  };
 }
 
 /** Notes about versions lie by the scene's own path, and go with it. */
@@ -87,6 +121,7 @@ async function fileMoves(
   { files, folders }: Moving,
   noteFiles: ReadonlyMap<string, string>,
   makeParents: (path: string) => Promise<void>,
+  twinOf: (path: string) => Promise<string | null>,
   notes: Note[],
 ): Promise<OneMove[]> {
   const byFolders = placing({ files: new Map(), folders });
@@ -105,6 +140,8 @@ async function fileMoves(
     const isLeaving = files.has(to) || (foldName(to) === foldName(path) && to !== path);
     if (!isLeaving && !folders.some((m) => isWithin(to, m.path)) && (await tree.kind(treePath(to))) !== null)
       notes.push(inTheWay(path, `${path} cannot become ${to}: that is there already.`));
+    const beside = await twinOf(to);
+    if (beside !== null) notes.push(fallsTogether(path, beside));
     await makeParents(to);
     waiting.push({ path: byFolders(path), to: treePath(to), content });
   }
@@ -118,8 +155,8 @@ async function contentAt(tree: Workspace['tree'], path: TreePath): Promise<FileS
   return stat && { size: stat.size, modified: stat.modified, digest: null };
 }
 
-/** An order in which no move finds its place taken by one that is still to leave; rings go by way of a name beside. */
-function inOrder(moves: readonly OneMove[]): Step[] {
+/** An order in which no move finds its place taken by one that is still to leave; rings go by way of a name beside, which nobody has. */
+async function inOrder(tree: Workspace['tree'], moves: readonly OneMove[]): Promise<Step[]> {
   const steps: Step[] = [];
   const bySource = new Map(moves.map((m) => [m.path as string, m]));
   const done = new Set<string>();
@@ -130,7 +167,7 @@ function inOrder(moves: readonly OneMove[]): Step[] {
     const open = new Set<string>();
     for (let m: OneMove | undefined = first; m && !done.has(m.path); m = bySource.get(m.to)) {
       if (open.has(m.path)) {
-        const beside = treePath(`${m.path}.moving-${aside.size + 1}`);
+        const beside = await freeBeside(tree, m.path, aside.size + 1);
         aside.set(m.path, beside);
         steps.push({ do: 'move', path: m.path, to: beside, content: m.content });
         break;
@@ -144,6 +181,14 @@ function inOrder(moves: readonly OneMove[]): Step[] {
     }
   }
   return steps;
+}
+
+/** A short name in a file's folder that nothing has. */
+async function freeBeside(tree: Workspace['tree'], path: TreePath, first: number): Promise<TreePath> {
+  for (let n = first; ; n++) {
+    const beside = join(folderOf(path), `.moving-${n}`);
+    if ((await tree.kind(beside)) === null) return beside;
+  }
 }
 
 /** Steps that take away folders which hold nothing any more, deepest first. */

@@ -196,6 +196,35 @@ describe('renaming and moving', () => {
     expect(text(w, 'scenes/q.usda')).toContain('@../textures/quay/brick_<UDIM>.png@');
     expect(await ends(w)).toEqual(before);
   });
+  test('a new name that other systems take for a neighbour’s is refused; its own in other letters is not', async () => {
+    const w = workspaceOf({
+      'textures/Wood.png': 'W',
+      'textures/rope.png': 'R',
+      ['art/gr\u00fcn/a.png']: 'G',
+    });
+    const codes = async (path: string, to: string) =>
+      (await planMove(w, [{ path, to }])).notes.map((x) => `${x.level} ${x.code}`);
+    const refused = ['blocker in-the-way'];
+    expect(await codes('textures/rope.png', 'textures/wood.PNG')).toEqual(refused);
+    expect(await codes('textures/rope.png', 'Textures/rope.png')).toEqual(refused);
+    expect(await codes('textures/rope.png', 'art/gru\u0308n/b.png')).toEqual(refused);
+    expect(await codes('textures/rope.png', 'art/.Satchel/b.png')).toEqual(['blocker bad-name']);
+    expect(await codes('textures', 'ART')).toEqual(refused);
+    expect(await codes('textures/Wood.png', 'textures/wood.png')).toEqual([]);
+    expect(await codes('art', 'Art')).toEqual([]);
+  });
+  test('a ring of moves goes by way of a name that nobody has, however long theirs are', async () => {
+    const [a, b] = ['a', 'b'].map((x) => `${x.repeat(251)}.png`) as [string, string];
+    const w = workspaceOf({ [a]: 'A', [b]: 'B', '.moving-1': 'mine' });
+    const plan = await planMove(w, [
+      { path: a, to: b },
+      { path: b, to: a },
+    ]);
+    const longest = Math.max(...plan.steps.map((s) => ('to' in s ? s.to.length : 0)));
+    expect([longest, plan.notes]).toEqual([255, []]);
+    await applied(w, plan);
+    expect([text(w, a), text(w, b), text(w, '.moving-1')]).toEqual(['B', 'A', 'mine']);
+  });
   test('of many, what would take the name of one that must stay, stays too; the rest is planned', async () => {
     const w = workspaceOf({
       'scenes/q.usda':

@@ -6,7 +6,7 @@ import { isWithin, join, nameOf, treePath } from '../files/treePath';
 import type { FileKind, Homes } from '../layouts/homes';
 import { eachFolder, keeper, readLayoutText, writeLayout, type Layout } from '../layouts/layout';
 import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
-import { checkName } from '../names/portable';
+import { checkNewName } from '../names/portable';
 import { latin1, utf8 } from '../text/bytes';
 import { moving, type MoveRequest } from './moving';
 import { keeperStep } from './planCreate';
@@ -71,7 +71,7 @@ export async function planMove(
   const files = new Map<string, string>();
   const folders: { path: string; to: string }[] = [];
   for (const { path, to } of moves) {
-    const wrong = to.split('/').flatMap((part) => checkName(part));
+    const wrong = to.split('/').flatMap((part) => checkNewName(part));
     if (wrong.length > 0)
       notes.push({ level: 'blocker', code: 'bad-name', message: `${to}: ${wrong[0]!.message}`, path });
     const kind = isOwn(path) || isOwn(to) ? null : await workspace.tree.kind(treePath(path));
@@ -130,7 +130,7 @@ async function homeMoves(
     const from = old[kind];
     if (to === null) delete homes[kind];
     else homes[kind] = to;
-    const wrong = to?.split('/').flatMap((part) => checkName(part)) ?? [];
+    const wrong = to?.split('/').flatMap((part) => checkNewName(part)) ?? [];
     if (wrong.length > 0 || (to !== null && isOwn(to))) {
       notes.push({
         level: 'blocker',

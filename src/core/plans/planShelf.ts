@@ -6,7 +6,7 @@ import type { Note, Plan, Step } from '../changes/plan';
 import { folderOf, isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
 import type { Layout } from '../layouts/layout';
 import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
-import { checkName, foldName } from '../names/portable';
+import { checkNewName, foldName } from '../names/portable';
 import { scenePaths } from '../references/scan';
 import { latin1, utf8 } from '../text/bytes';
 import { moving, type MoveRequest } from './moving';
@@ -18,7 +18,7 @@ export function checkNames(names: readonly string[], taken: Iterable<string>): M
   const wrong = new Map<string, string>();
   const seen = new Map<string, string>([...taken].map((n) => [foldName(n), n]));
   for (const name of names) {
-    const [problem] = checkName(name);
+    const [problem] = checkNewName(name);
     const twin = seen.get(foldName(name));
     if (problem) wrong.set(name, problem.message);
     else if (twin !== undefined)
@@ -93,7 +93,7 @@ export async function planRelocate(shelf: Workspace, request: RelocateRequest): 
   const notes: Note[] = [];
   const roots = request.known.map((k) => k.root);
   for (const { path, to } of request.moves) {
-    const [wrong] = checkName(nameOf(to));
+    const [wrong] = checkNewName(nameOf(to));
     if (wrong)
       notes.push({
         level: 'blocker',

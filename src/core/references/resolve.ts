@@ -167,7 +167,7 @@ async function resolveByAsking(
         oddities: [...next.oddities, 'working-folder'],
       };
   }
-  const named = understood.form === 'relative' ? /^\{([^{}/]+)\}\/(.+)$/.exec(understood.path) : null;
+  const named = understood.form === 'relative' ? /^\{([^{}/]+)\}\/(.+)$/s.exec(understood.path) : null;
   const library = named && setting.libraries.find((l) => l.name === named[1]);
   if (named && library) {
     const next = await at(library.path, named[2]!);

@@ -5,7 +5,7 @@ import fs from 'node:fs';
 import type { JournalRecord } from '@/core/changes/journal';
 import type { Plan } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
-import { checkName, foldName } from '@/core/names/portable';
+import { checkNewName, foldName } from '@/core/names/portable';
 import type { Layout } from '@/core/layouts/layout';
 import { findRoot, type WorkspaceFile } from '@/core/layouts/workspace';
 import { newWorkspaceFile, planCreate } from '@/core/plans/planCreate';
@@ -78,7 +78,7 @@ export interface CreateRequest {
 
 /** What creating would make, checked: throws AppError with the reason where it must not be. */
 export async function planNew(request: CreateRequest): Promise<{ root: string; plan: Plan }> {
-  const wrong = checkName(request.name);
+  const wrong = checkNewName(request.name);
   if (wrong.length > 0)
     throw new AppError(
       'bad-name',

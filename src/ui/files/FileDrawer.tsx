@@ -8,7 +8,7 @@ import { count, ago, bytes, exactBytes, exactTime } from '@/core/text/figures';
 import { extensionOf, stemOf } from '@/core/files/treePath';
 import { parseNumbered } from '@/core/names/counters';
 import { nameOfPattern } from '@/core/names/patterns';
-import { checkName } from '@/core/names/portable';
+import { checkNewName } from '@/core/names/portable';
 import type { ErrorShape } from '@/wire/jobs';
 import type { FileDetail, SettingsView } from '@/wire/views';
 import { useState } from 'react';
@@ -48,7 +48,7 @@ function RenameFile({ path, kind, home }: { path: string; kind: string; home: st
     queryFn: () => get<SettingsView>(`/api/workspaces/${id}/settings`),
   });
   const byPattern = settings ? namedByPattern(path, kind, home, settings) : null;
-  const wrong = to.split('/').flatMap((part) => checkName(part))[0]?.message;
+  const wrong = to.split('/').flatMap((part) => checkNewName(part))[0]?.message;
   const attempt = (work: Promise<unknown>) => {
     setProblem(null);
     work.catch((cause: unknown) => setProblem(shapeOf(cause)));

@@ -4,7 +4,7 @@
 import { ArrowRight, XCircle } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
-import { checkName } from '@/core/names/portable';
+import { checkNewName } from '@/core/names/portable';
 import { inOrder, orders, renameAll, wrongPattern, type Order } from '@/core/names/renaming';
 import { count } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
@@ -172,7 +172,7 @@ export function RenameFolder({ folder, onClose }: { folder: string; onClose: () 
   const plan = usePlan();
   const [to, setTo] = useState(folder);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
-  const wrong = to.split('/').flatMap((part) => checkName(part))[0]?.message;
+  const wrong = to.split('/').flatMap((part) => checkNewName(part))[0]?.message;
   const move = () => {
     setProblem(null);
     plan({ kind: 'move', moves: [{ path: folder, to }] }).catch((cause: unknown) =>

@@ -3,7 +3,7 @@
 
 import { useState } from 'react';
 import { Dialog, Heading } from 'react-aria-components';
-import { checkName } from '@/core/names/portable';
+import { checkNewName } from '@/core/names/portable';
 import type { ErrorShape } from '@/wire/jobs';
 import type { WorkspaceView } from '@/wire/views';
 import { shapeOf } from '../kit/api';
@@ -20,7 +20,7 @@ export function MoveWorkspace({ workspace, onClose }: { workspace: WorkspaceView
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const planOf = usePlanOf();
   const to = `${parent === '/' ? '' : parent.replace(/\/+$/, '')}/${name}`;
-  const wrong = checkName(name)[0]?.message;
+  const wrong = checkNewName(name)[0]?.message;
   const plan = () => {
     setProblem(null);
     planOf('/api/relocate', { moves: [{ from: workspace.root, to }] }, '/').catch((cause: unknown) =>
