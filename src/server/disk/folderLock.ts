@@ -34,7 +34,7 @@ export interface FolderLock {
 export type LockResult = { lock: FolderLock } | { heldBy: LockOwner };
 
 const beat = 5_000; // ms
-/** After so long without a heartbeat an owner elsewhere counts as dead, ms. */
+/** After so long without a heartbeat an owner elsewhere counts as dead, ms: two dozen missed beats, as a share may hang for a while (common practice, no source). */
 export const deadAfter = 120_000;
 
 function readOr(file: string, none: string): string {
@@ -108,14 +108,18 @@ function parseOwner(text: string): LockOwner | null {
   }
 }
 
-/** Takes the lock `lock` in a folder that exists, or says who holds it. Throws what the system throws where it cannot be written. */
-export function takeFolderLock(folder: string): LockResult {
+/**
+ * Takes the lock `lock` in a folder that exists, or says who holds it. `later`: where the folder may lie before the lock is released, which it
+ * then holds there. Throws what the system throws where it cannot be written.
+ */
+export function takeFolderLock(folder: string, later: readonly string[] = []): LockResult {
   const file = path.join(folder, 'lock');
   const own = newOwner();
   const text = JSON.stringify(own);
   let tookOver: LockOwner | null = null;
   for (let n = 0; n < 20; n++) {
-    if (create(file, text)) return { lock: held(file, own, tookOver) };
+    if (create(file, text))
+      return { lock: held([file, ...later.map((f) => path.join(f, 'lock'))], own, tookOver) };
     const there = readOr(file, '');
     const owner = parseOwner(there);
     const stat = fs.statSync(file, { throwIfNoEntry: false });
@@ -160,13 +164,14 @@ function takeAway(file: string, dead: string): boolean {
   return was === dead;
 }
 
-function held(file: string, own: LockOwner, tookOver: LockOwner | null): FolderLock {
+function held(places: readonly string[], own: LockOwner, tookOver: LockOwner | null): FolderLock {
   const text = JSON.stringify(own);
-  const isHeld = () => readOr(file, '') === text;
+  const held = () => places.find((file) => readOr(file, '') === text);
   const touch = () => {
     try {
+      const file = held();
       // Written, not stamped: so the drive's own clock says when.
-      if (isHeld()) fs.writeFileSync(file, text, { flag: 'r+' });
+      if (file !== undefined) fs.writeFileSync(file, text, { flag: 'r+' });
     } catch {
       // The drive may be away for a moment.
     }
@@ -175,10 +180,11 @@ function held(file: string, own: LockOwner, tookOver: LockOwner | null): FolderL
   timer.unref();
   return {
     tookOver,
-    isHeld,
+    isHeld: () => held() !== undefined,
     release() {
       clearInterval(timer);
-      if (isHeld()) fs.rmSync(file, { force: true });
+      const file = held();
+      if (file !== undefined) fs.rmSync(file, { force: true });
     },
   };
 }

@@ -3,7 +3,6 @@
 
 import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
-import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import {
   workMessage,
@@ -13,8 +12,8 @@ import {
   type JobView,
   type WorkOrder,
 } from '@/wire/jobs';
-import { ownFolder } from '@/core/files/records';
 import { dropLockOfThread } from '../disk/folderLock';
+import { lockedFolders } from '../workspaces/changing';
 import { toSystem } from '../disk/system';
 import { shapeOfError } from './work';
 
@@ -185,7 +184,8 @@ export class Jobs {
       release(false);
       // A thread that is lost in the middle of a change leaves its lock behind.
       if (job.order.work === 'apply')
-        dropLockOfThread(path.join(toSystem(job.order.records ?? job.order.root), ownFolder), threadId);
+        for (const folder of lockedFolders(job.order.root, job.order.records, job.order.plan.steps))
+          dropLockOfThread(folder, threadId);
       this.end(id, { state: 'failed', error: shapeOfError(cause) });
     };
     worker.on('message', (raw: unknown) => {

@@ -1,6 +1,6 @@
 // Changing a workspace on disk: alone, after what a crash left was settled, with room enough. Nothing else applies plans.
 
-import { journalFolder, ownFolder } from '@/core/files/records';
+import { isOwnAnywhere, journalFolder, ownFolder } from '@/core/files/records';
 import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
@@ -12,6 +12,7 @@ import { readLedgerOf, readOpen, writeSummary, type OpenEntry, type Summary } fr
 import { AppError } from '@/core/errors';
 import { errnoOf, fileError } from '@/core/files/fileErrors';
 import type { CancelSignal, FileTree, WritableFileTree } from '@/core/files/fileTree';
+import { folderOf, isWithin } from '@/core/files/treePath';
 import { scenePaths } from '@/core/references/scan';
 import { bytes as inBytes } from '@/core/text/figures';
 import { parseJournalLine, parseSummary } from '@/wire/plan';
@@ -52,10 +53,13 @@ function lockFolder(records: string): { folder: string; isNew: boolean } {
   return { folder, isNew: !stat };
 }
 
-function take(records: string): { lock: FolderLock; end: () => void } {
+function take(records: string, later: readonly string[] = []): { lock: FolderLock; end: () => void } {
   try {
     const { folder, isNew } = lockFolder(records);
-    const taken = takeFolderLock(folder);
+    const taken = takeFolderLock(
+      folder,
+      later.map((at) => path.join(toSystem(at), ownFolder)),
+    );
     if ('heldBy' in taken) {
       const { host, pid } = taken.heldBy;
       throw new AppError(
@@ -111,9 +115,22 @@ function recoverContext(root: string) {
 /** Settles what is unfinished in a folder, as far as it was begun here or is asked for; alone. Busy: somebody is at work, who may yet finish it. */
 export async function settle(of: Records, asked: ReadonlySet<string> = new Set()): Promise<Recovered[]> {
   if ((await openEntries(of)).length === 0) return [];
-  return withLock(of.records, async () =>
-    recover(of.tree, await openEntries(of), parseJournalLine, recoverContext(of.root), asked),
-  );
+  return withLock(of.records, async () => {
+    const open = await openEntries(of);
+    return withInner(of, await stepsOf(of, open), () =>
+      recover(of.tree, open, parseJournalLine, recoverContext(of.root), asked),
+    );
+  });
+}
+
+/** The steps of open entries, as far as they can be read. */
+async function stepsOf(of: Records, open: readonly OpenEntry[]): Promise<Plan['steps']> {
+  const steps: Plan['steps'][number][] = [];
+  for (const { id } of open) {
+    const record = await readJournal(of.tree, id, parseJournalLine);
+    if (isRecord(record)) steps.push(...record.plan.steps);
+  }
+  return steps;
 }
 
 // What was tried in passing: the open entries of a folder, and when (ms).
@@ -241,12 +258,70 @@ function whileHeld(lock: FolderLock, signal: CancelSignal | undefined): CancelSi
   };
 }
 
-/** Throws AppError('busy') where somebody is at work in a workspace that would be moved. */
-async function checkNobodyIsInside(root: string, plan: Plan): Promise<void> {
-  for (const step of plan.steps) {
+/** Workspaces below `root` in which steps change something, and those that lie in folders which move, each with where it may come to lie. */
+function workspacesInside(root: string, steps: Plan['steps']): Map<string, string[]> {
+  const found = new Map<string, string[]>();
+  const full = (p: string) => `${root === '/' ? '' : root}/${p}`;
+  const hasRecords = (at: string) => fs.existsSync(path.join(toSystem(at), ownFolder));
+  const looked = new Set<string>();
+  for (const step of steps)
+    for (let at: string = step.path; at !== '' && !looked.has(at); at = folderOf(at)) {
+      looked.add(at);
+      if (!isOwnAnywhere(`${at}/`) && hasRecords(full(at))) found.set(full(at), []);
+    }
+  for (const step of steps) {
     if (step.do !== 'move-folder') continue;
-    const inner = `${root === '/' ? '' : root}/${step.path}`;
-    if (fs.existsSync(path.join(toSystem(inner), ownFolder))) await withLock(inner, async () => undefined);
+    const waiting: string[] = [step.path, step.to].filter((p) => fs.existsSync(toSystem(full(p))));
+    for (let at = waiting.pop(); at !== undefined; at = waiting.pop()) {
+      if (hasRecords(full(at))) found.set(full(at), []);
+      for (const e of listedOrNone(full(at))) if (e !== ownFolder) waiting.push(`${at}/${e}`);
+    }
+  }
+  for (const [inner, later] of found)
+    for (const step of steps)
+      if (step.do === 'move-folder')
+        for (const [a, b] of [
+          [full(step.path), full(step.to)],
+          [full(step.to), full(step.path)],
+        ] as const)
+          if (isWithin(inner, a)) later.push(b + inner.slice(a.length));
+  return found;
+}
+
+function listedOrNone(folder: string): string[] {
+  try {
+    return fs
+      .readdirSync(toSystem(folder), { withFileTypes: true })
+      .filter((e) => e.isDirectory())
+      .map((e) => e.name);
+  } catch {
+    return [];
+  }
+}
+
+/** Every folder in which applying a plan may leave a lock, should its thread be lost. */
+export function lockedFolders(root: string, records: string | null, steps: Plan['steps']): string[] {
+  const inner =
+    records === null ? [] : [...workspacesInside(root, steps)].flatMap(([at, later]) => [at, ...later]);
+  return [records ?? root, ...inner].map((at) => path.join(toSystem(at), ownFolder));
+}
+
+/** Runs work while nobody else is at work in the workspaces below a shelf that its steps concern. Throws AppError('busy') where somebody is. */
+async function withInner<T>(of: Records, steps: Plan['steps'], work: () => Promise<T>): Promise<T> {
+  if (of.root === of.records) return work();
+  const ends: (() => void)[] = [];
+  const full = (p: string) => `${of.root === '/' ? '' : of.root}/${p}`;
+  const goes = new Set(steps.flatMap((s) => (s.do === 'remove-folder' ? [full(s.path)] : [])));
+  try {
+    for (const [inner, later] of [...workspacesInside(of.root, steps)].sort()) {
+      const { end } = take(inner, later);
+      // A folder that is to go must be empty: there the lock is but a look.
+      if (goes.has(`${inner}/${ownFolder}`)) end();
+      else ends.push(end);
+    }
+    return await work();
+  } finally {
+    for (const end of ends) end();
   }
 }
 
@@ -260,19 +335,20 @@ export function applyPlan(
   return withLock(of.records, async (lock) => {
     const { seq } = await settleFirst(of);
     checkRoom(of, plan);
-    await checkNobodyIsInside(root, plan);
     try {
-      return await apply(of.tree, plan, {
-        outside: diskOutside,
-        scenesOf,
-        now,
-        id: newId(),
-        seq,
-        sign: signer(),
-        root: realRoot(root),
-        onProgress: options.onProgress,
-        signal: whileHeld(lock, options.signal),
-      });
+      return await withInner(of, plan.steps, () =>
+        apply(of.tree, plan, {
+          outside: diskOutside,
+          scenesOf,
+          now,
+          id: newId(),
+          seq,
+          sign: signer(),
+          root: realRoot(root),
+          onProgress: options.onProgress,
+          signal: whileHeld(lock, options.signal),
+        }),
+      );
     } catch (cause) {
       throw errnoOf(cause) ? fileError(root, cause) : cause;
     }
