@@ -1,6 +1,7 @@
 // Every call on the disk that a tree makes, as one value: so that a test can put a disk below it that fails or dies at the n-th of them.
 // All but `write` are synchronous: this code runs in worker threads, where one call after another is fastest.
 
+import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 
 export interface DiskCalls {
@@ -27,6 +28,27 @@ export interface DiskCalls {
   utimes(path: string, accessed: number, modified: number): void;
   fchmod(fd: number, mode: number): void;
   fchown(fd: number, uid: number, gid: number): void;
+  /** Gives a file the extended attributes and access list of another, as far as the system lets us; its content and times stay. */
+  takeAttributes(from: string, to: string): void;
+}
+
+let attributesTool: boolean | null = null;
+
+/** Whether there is a `cp` that copies attributes alone: Node.js has no call for them. Linux with coreutils; elsewhere they are not carried over. */
+function hasAttributesTool(): boolean {
+  attributesTool ??=
+    process.platform === 'linux' && /coreutils/.test(String(spawnSync('cp', ['--version']).stdout ?? ''));
+  return attributesTool;
+}
+
+function takeAttributes(from: string, to: string): void {
+  if (!hasAttributesTool()) return;
+  // Folders that are held open have another name for another process.
+  const [a, b] = [from, to].map((p) => p.replace(/^\/proc\/self\//, `/proc/${process.pid}/`)) as [
+    string,
+    string,
+  ];
+  spawnSync('cp', ['--attributes-only', '--preserve=mode,ownership,xattr', '--', a, b], { stdio: 'ignore' });
 }
 
 /** The machine's own disk. */
@@ -60,4 +82,5 @@ export const nodeCalls: DiskCalls = {
     fs.utimesSync(path, accessed, modified < 0 ? new Date(Math.round(modified * 1000)) : modified),
   fchmod: (fd, mode) => fs.fchmodSync(fd, mode),
   fchown: (fd, uid, gid) => fs.fchownSync(fd, uid, gid),
+  takeAttributes,
 };

@@ -26,6 +26,46 @@ const folder = () => {
 describe('a tree in memory', () => treeSuite(async () => new MemoryTree()));
 describe('a tree on disk', () => treeSuite(async () => new DiskTree(folder())));
 
+// Set and read by Python, which has calls for them; Linux only, as what is tested.
+const hasPython = process.platform === 'linux' && spawnSync('python3', ['--version']).status === 0;
+(hasPython ? test : test.skip)(
+  'a file that is written anew keeps its mode, its extended attributes and its access list',
+  async () => {
+    const root = folder();
+    const file = path.join(root, 'a.gltf');
+    fs.writeFileSync(file, 'old', { mode: 0o640 });
+    // An access list as the kernel keeps it (linux/posix_acl_xattr.h): version 2, then tag, rights and id of each entry.
+    const set = `
+import os, struct, sys
+acl = struct.pack('<I', 2) + b''.join(struct.pack('<HHI', *e) for e in
+  [(1, 6, 0xffffffff), (2, 4, 12345), (4, 4, 0xffffffff), (16, 4, 0xffffffff), (32, 0, 0xffffffff)])
+os.setxattr(sys.argv[1], 'user.note', b'mine')
+os.setxattr(sys.argv[1], 'system.posix_acl_access', acl)
+`;
+    const tell = `
+import os, sys
+print(os.stat(sys.argv[1]).st_mode & 0o777, sorted((n, os.getxattr(sys.argv[1], n).hex()) for n in os.listxattr(sys.argv[1])))
+`;
+    const python = (script: string) => execFileSync('python3', ['-c', script, file], { encoding: 'utf8' });
+    python(set);
+    const before = python(tell);
+    const tree = new DiskTree(root);
+    const modified = Date.UTC(2026, 0, 2);
+    await tree.write(p('a.gltf'), once(new TextEncoder().encode('new')), {
+      replace: true,
+      tag: 't',
+      modified,
+    });
+    expect(before).toContain('user.note');
+    expect(before).toContain('posix_acl');
+    expect([python(tell), fs.readFileSync(file, 'utf8'), fs.statSync(file).mtimeMs]).toEqual([
+      before,
+      'new',
+      modified,
+    ]);
+  },
+);
+
 describe('links', () => {
   test('are entries of their own: read through inside the root, nothing beyond, never walked, moved as links', async () => {
     const [root, out] = [folder(), folder()];

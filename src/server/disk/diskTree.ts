@@ -353,8 +353,10 @@ export class DiskTree implements WritableFileTree {
       let modified: number;
       try {
         written = await this.fill(fd, content, options);
-        if (old) this.takeRights(fd, old);
-        else if (options.mode !== undefined) this.calls.fchmod(fd, options.mode & 0o7777);
+        if (old) {
+          this.takeRights(fd, old);
+          this.calls.takeAttributes(target, temporary);
+        } else if (options.mode !== undefined) this.calls.fchmod(fd, options.mode & 0o7777);
         if (options.modified !== undefined)
           this.calls.utimes(temporary, Date.now() / 1000, options.modified / 1000 + upward);
         this.calls.fsync(fd);
