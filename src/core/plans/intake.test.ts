@@ -12,7 +12,8 @@ import { isReady } from '../references/resolve';
 import { scan } from '../references/scan';
 import { usualUnits } from '../units/units';
 import { planBin } from './planBin';
-import { planIntake, planTake } from './planIntake';
+import { planIntake } from './planIntake';
+import { planTake } from './planTake';
 import { planReference } from './planReference';
 import { settingOf, type Workspace } from './workspace';
 

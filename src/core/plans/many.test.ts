@@ -6,7 +6,7 @@ import type { JournalRecord } from '../changes/journal';
 import { memoryOutside } from '../changes/testing/memoryOutside';
 import { MemoryTree } from '../files/memoryTree';
 import { newWorkspaceFile } from './planCreate';
-import { planMove } from './planHomes';
+import { planMove } from './planMove';
 import { readLayout } from '../layouts/layout';
 
 const file = newWorkspaceFile({

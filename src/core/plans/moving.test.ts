@@ -21,7 +21,10 @@ import { scan, targetsOf } from '../references/scan';
 import { newWorkspaceFile } from './planCreate';
 import { planAdopt } from './planAdopt';
 import { planBin } from './planBin';
-import { planHomes, planLayout, planMove, type MarkedWorkspace } from './planHomes';
+import { planHomes } from './planHomes';
+import { planLayout } from './planLayout';
+import { planMove } from './planMove';
+import type { MarkedWorkspace } from './marker';
 import { outOfPlace, planTidy } from './planTidy';
 import { settingOf } from './workspace';
 

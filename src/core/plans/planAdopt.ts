@@ -12,7 +12,7 @@ import { kindOfName } from '../layouts/homes';
 import { type WorkspaceFile } from '../layouts/workspace';
 
 import { newWorkspaceFile } from './planCreate';
-import { markerStep } from './planHomes';
+import { markerStep } from './marker';
 import { tidying } from './planTidy';
 import type { Workspace } from './workspace';
 

@@ -1,15 +1,11 @@
-// The holding area: packs are copied into it as they are, and what is needed is taken out with its parts, each to the home of its kind.
+// The holding area: packs are copied into it as they are.
 
 import { foldersFor, type Note, type Plan, type Step } from '../changes/plan';
 import type { CancelSignal, Entry } from '../files/fileTree';
 import { ownFolder } from '../files/records';
-import { isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
-import { formatOfName } from '../formats/formats';
-import { homeOf } from '../layouts/homes';
+import { join, nameOf, treePath, type TreePath } from '../files/treePath';
 import { checkName, foldName, freeName, makeLegal } from '../names/portable';
-import { filesOf, followChain } from '../references/scan';
-import { kindOfFile, tidying, type TidyRequest } from './planTidy';
-import { settingOf, type Workspace } from './workspace';
+import type { Workspace } from './workspace';
 
 /** The holding area of a workspace: the home of what is not filed yet. */
 export function intakeOf(workspace: Pick<Workspace, 'file'>): TreePath {
@@ -108,60 +104,4 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
       message: `There is no file in ${nameOf(request.from)}.`,
     });
   return { kind: 'intake', title: `Take ${name} into ${home}`, steps, notes, paths: [], readiness: null };
-}
-
-/** Takes files out of the holding area with all they need there, each to the home of its kind, references kept. */
-export async function planTake(
-  workspace: Workspace,
-  request: { paths: readonly string[] } & Pick<TidyRequest, 'signal' | 'onScene'>,
-): Promise<Plan> {
-  const home = intakeOf(workspace);
-  const chosen = request.paths.map(treePath);
-  const notes: Note[] = [];
-  const only = new Set<string>();
-  for (const report of await followChain(
-    workspace.tree,
-    null,
-    settingOf(workspace),
-    chosen.filter((p) => formatOfName(p)),
-    { signal: request.signal },
-  )) {
-    if (isWithin(report.path, home)) only.add(report.path);
-    for (const r of report.references) {
-      for (const file of filesOf(r)) if (isWithin(file, home)) only.add(file);
-      if (r.target === null && r.state === 'missing')
-        notes.push({
-          level: 'warning',
-          code: 'missing',
-          message: `${nameOf(report.path)} needs ${r.written}, which is not in the pack. It will still say so.`,
-          path: report.path,
-        });
-    }
-  }
-  for (const path of chosen) {
-    if (homeOf(await kindOfFile(workspace, path), workspace.file.homes) === home)
-      notes.push({
-        level: 'info',
-        code: 'no-kind',
-        message: `${nameOf(path)} is of no kind that has a home; it stays in ${home}.`,
-        path,
-      });
-    else only.add(path);
-  }
-  const moved = await tidying(workspace, workspace.file.homes, {
-    only: [...only],
-    signal: request.signal,
-    onScene: request.onScene,
-  });
-  const extra = moved.files.size - chosen.length;
-  const title = `Take ${chosen.length === 1 ? nameOf(chosen[0]!) : `${chosen.length} files`} out of ${home}${extra > 0 ? ` with ${extra} ${extra === 1 ? 'file' : 'files'} needed` : ''}`;
-  return {
-    kind: 'take',
-    title,
-    steps: moved.steps,
-    notes: [...notes, ...moved.notes],
-    paths: moved.paths,
-    readiness: null,
-    basis: moved.basis,
-  };
 }

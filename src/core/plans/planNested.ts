@@ -5,7 +5,7 @@ import { markerPath, versionsFolder, isOwnAnywhere } from '../files/records';
 import type { Plan, Step } from '../changes/plan';
 import { join, nameOf, treePath, type TreePath } from '../files/treePath';
 import { type WorkspaceFile } from '../layouts/workspace';
-import { markerStep, type MarkedWorkspace } from './planHomes';
+import { markerStep, type MarkedWorkspace } from './marker';
 import type { MoveRequest } from './moving';
 import { kindOfFile, nestedIn, tidying } from './planTidy';
 import { stateOf } from './workspace';

@@ -18,7 +18,8 @@ import { planBring } from './planBring';
 import { replaceHead, replaceText } from '../references/heads';
 import { planRepath } from './planRepath';
 import { planTravel } from './planTravel';
-import { planRestore, planSave } from './planVersion';
+import { planRestore } from './planRestore';
+import { planSave } from './planSave';
 import { settingOf, type Workspace } from './workspace';
 
 const homes = shippedLayouts[0]!.homes;

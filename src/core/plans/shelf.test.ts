@@ -20,7 +20,8 @@ import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
 import { scan } from '../references/scan';
 import { newWorkspaceFile } from './planCreate';
 import { planNested } from './planNested';
-import { planCreateMany, planRelocate, type Shelved } from './planShelf';
+import { planCreateMany } from './planCreateMany';
+import { planRelocate, type Shelved } from './planRelocate';
 import { settingOf, type Workspace } from './workspace';
 
 const now = () => '2026-11-25T10:00:00.000Z';

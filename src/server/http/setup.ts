@@ -8,7 +8,7 @@ import { isTreePath, isWithin, nameOf, treePath } from '@/core/files/treePath';
 import { adviseOn } from '@/core/layouts/advice';
 import { layoutOfFolders, readLayoutText, writeLayout, type Layout } from '@/core/layouts/layout';
 import { usualPatterns } from '@/core/names/patterns';
-import { checkNames } from '@/core/plans/planShelf';
+import { checkNames } from '@/core/plans/planCreateMany';
 import { intakeOf } from '@/core/plans/planIntake';
 import type { Recognised } from '@/core/plans/planAdopt';
 import { usualUnits } from '@/core/units/units';

@@ -10,7 +10,7 @@ import type { Plan, Step } from '@/core/changes/plan';
 import { applying, ledgerIn, recordsIn, recovering, undoing } from '@/core/changes/testing/contexts';
 import { AppError } from '@/core/errors';
 import { treePath as p } from '@/core/files/treePath';
-import { planMove } from '@/core/plans/planHomes';
+import { planMove } from '@/core/plans/planMove';
 import { diskOutside } from '../disk/diskOutside';
 import { DiskTree } from '../disk/diskTree';
 import { failingDisk, type Fault } from '../disk/testing/failingDisk';

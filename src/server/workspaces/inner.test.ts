@@ -6,7 +6,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { treePath } from '@/core/files/treePath';
-import { planRelocate } from '@/core/plans/planShelf';
+import { planRelocate } from '@/core/plans/planRelocate';
 import { takeFolderLock } from '../disk/folderLock';
 import { sameDisk, wholeDisk } from '../disk/testing/wholeDisk';
 import { applyPlan, withLock } from './changing';

@@ -9,7 +9,7 @@ import type { Plan } from '@/core/changes/plan';
 import type { WritableFileTree } from '@/core/files/fileTree';
 import { recordsElsewhere } from '@/core/files/recordsElsewhere';
 import { isAbsolutePath, isWithin, treePath } from '@/core/files/treePath';
-import type { Shelved } from '@/core/plans/planShelf';
+import type { Shelved } from '@/core/plans/planRelocate';
 import type { Workspace } from '@/core/plans/workspace';
 import { diskOutside } from '../disk/diskOutside';
 import { DiskTree } from '../disk/diskTree';

@@ -10,7 +10,7 @@ import { applying } from '@/core/changes/testing/contexts';
 import type { Plan } from '@/core/changes/plan';
 import { treePath as p } from '@/core/files/treePath';
 import { planBin } from '@/core/plans/planBin';
-import { planMove } from '@/core/plans/planHomes';
+import { planMove } from '@/core/plans/planMove';
 import { planTidy } from '@/core/plans/planTidy';
 import { scenePaths } from '@/core/references/scan';
 import { nodeCalls } from '../disk/calls';

@@ -1,7 +1,7 @@
 // Versions of scenes with their sizes, times and notes.
 
 import type { TreePath } from '@/core/files/treePath';
-import { readSeries, versionNotePath } from '@/core/plans/planVersion';
+import { readSeries, versionNotePath } from '@/core/plans/versionCopy';
 import { nextVersion } from '@/core/versions/series';
 import { parseNumbered } from '@/core/names/counters';
 import { nameOf } from '@/core/files/treePath';

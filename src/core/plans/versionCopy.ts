@@ -1,4 +1,4 @@
-// Saves the next version of a scene, and brings an old one back as a new one. The present file is never touched.
+// A version of a scene written anew: the next one, or an old one brought back. The present file is never touched.
 // What belongs to the scene alone (geometry buffer, material library: beside it, with its stem) is saved with it, so that the
 // next export over it cannot spoil the version.
 
@@ -10,7 +10,7 @@ import { extensionOf, folderOf, nameOf, stemOf, treePath, type TreePath } from '
 import { freeName } from '../names/portable';
 import { SceneSet } from './sceneSet';
 import { latin1, utf8 } from '../text/bytes';
-import { nextVersion, seriesOf, type Series } from '../versions/series';
+import { seriesOf, type Series } from '../versions/series';
 import { rewrite, writtenRelative, type Rewriting } from './rewrite';
 import { stateOf, type Workspace } from './workspace';
 
@@ -36,35 +36,8 @@ export async function readSeries(workspace: Pick<Workspace, 'tree'>, scene: Tree
   return seriesOf(scene, names);
 }
 
-/** The plan that saves `scene` as its next version. */
-export async function planSave(
-  workspace: Workspace,
-  request: { scene: TreePath; note: string; now: string },
-): Promise<Plan> {
-  const next = nextVersion(await readSeries(workspace, request.scene));
-  const plan = await planCopy(workspace, request.scene, next.path, request);
-  return { ...plan, kind: 'save', title: `Save ${nameOf(next.path)}` };
-}
-
-/** The plan that brings version `number` back as a new version. */
-export async function planRestore(
-  workspace: Workspace,
-  request: { scene: TreePath; number: number; note: string; now: string },
-): Promise<Plan> {
-  const series = await readSeries(workspace, request.scene);
-  const old = series.versions.find((v) => v.number === request.number);
-  if (!old)
-    throw new AppError(
-      'not-found',
-      `${nameOf(request.scene)} has no version ${request.number}. There are: ${series.versions.map((v) => v.number ?? 'the unnumbered one').join(', ')}.`,
-    );
-  const next = nextVersion(series);
-  const note = request.note || `${nameOf(old.path)} brought back`;
-  const plan = await planCopy(workspace, old.path, next.path, { note, now: request.now });
-  return { ...plan, kind: 'restore', title: `Bring ${nameOf(old.path)} back as ${nameOf(next.path)}` };
-}
-
-async function planCopy(
+/** A copy of a version under a new name, with all that belongs to it alone. */
+export async function versionCopy(
   workspace: Workspace,
   from: TreePath,
   to: TreePath,

@@ -1,80 +1,15 @@
-// Plans on the folder that holds workspaces: several made at once, and whole workspaces renamed or moved, with the references kept that
-// lead out of them, and those that lead into them from other workspaces that are known.
+// Whole workspaces renamed or moved, on the folder that holds them: the references kept that lead out of them, and those that lead into them from
+// other workspaces that are known.
 
-import { ownFolder, markerPath, isOwnAnywhere } from '../files/records';
+import { markerPath, isOwnAnywhere } from '../files/records';
 import type { Note, Plan, Step } from '../changes/plan';
-import { folderOf, isWithin, join, nameOf, treePath, type TreePath } from '../files/treePath';
-import type { Layout } from '../layouts/layout';
+import { folderOf, isWithin, join, nameOf, type TreePath } from '../files/treePath';
 import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
-import { checkNewName, foldName } from '../names/portable';
+import { checkNewName } from '../names/portable';
 import { scenePaths } from '../references/scan';
 import { latin1, utf8 } from '../text/bytes';
 import { moving, type MoveRequest } from './moving';
-import { newWorkspaceFile, planCreate } from './planCreate';
 import { stateOf, type Workspace } from './workspace';
-
-/** What is wrong with names of new workspaces in one folder, by name; names without trouble are absent. */
-export function checkNames(names: readonly string[], taken: Iterable<string>): Map<string, string> {
-  const wrong = new Map<string, string>();
-  const seen = new Map<string, string>([...taken].map((n) => [foldName(n), n]));
-  for (const name of names) {
-    const [problem] = checkNewName(name);
-    const twin = seen.get(foldName(name));
-    if (problem) wrong.set(name, problem.message);
-    else if (twin !== undefined)
-      wrong.set(
-        name,
-        twin === name
-          ? 'It is there already, or twice in the list.'
-          : `“${twin}” differs only in letter case.`,
-      );
-    seen.set(foldName(name), name);
-  }
-  return wrong;
-}
-
-/** Creates several workspaces in one folder, which is the tree's root. `parent`: that folder, for the title. */
-export async function planCreateMany(
-  tree: Workspace['tree'],
-  request: {
-    names: readonly string[];
-    layout: Layout;
-    without: readonly string[];
-    category?: string | undefined;
-    created: string;
-  },
-): Promise<Plan> {
-  const taken = ((await tree.entries(treePath(''))) ?? []).map((e) => e.name);
-  const notes: Note[] = [...checkNames(request.names, taken)].map(([name, message]) => ({
-    level: 'blocker',
-    code: 'bad-name',
-    message: `“${name}”: ${message}`,
-    path: name,
-  }));
-  const steps: Step[] = [];
-  if (notes.length === 0)
-    for (const name of request.names) {
-      const file: WorkspaceFile = {
-        ...newWorkspaceFile({ ...request, name }),
-        ...(request.category ? { category: request.category } : {}),
-      };
-      steps.push(
-        { do: 'make-folder', path: treePath(name), fresh: true },
-        { do: 'make-folder', path: join(name, ownFolder) },
-      );
-      for (const step of planCreate(file).steps) steps.push({ ...step, path: join(name, step.path) });
-    }
-  if (request.names.length === 0)
-    notes.push({ level: 'blocker', code: 'nothing', message: 'The list names no workspace.' });
-  return {
-    kind: 'create',
-    title: `Create ${request.names.length} workspaces`,
-    steps,
-    notes,
-    paths: [],
-    readiness: null,
-  };
-}
 
 /** A workspace on the shelf: its root as a path of the shelf's tree, and what its marker says. */
 export interface Shelved {
