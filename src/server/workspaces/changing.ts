@@ -301,14 +301,12 @@ function listedOrNone(folder: string): string[] {
 
 /** Every folder in which applying a plan may leave a lock, should its thread be lost. */
 export function lockedFolders(root: string, records: string | null, steps: Plan['steps']): string[] {
-  const inner =
-    records === null ? [] : [...workspacesInside(root, steps)].flatMap(([at, later]) => [at, ...later]);
+  const inner = [...workspacesInside(root, steps)].flatMap(([at, later]) => [at, ...later]);
   return [records ?? root, ...inner].map((at) => path.join(toSystem(at), ownFolder));
 }
 
-/** Runs work while nobody else is at work in the workspaces below a shelf that its steps concern. Throws AppError('busy') where somebody is. */
+/** Runs work while nobody else is at work in the workspaces further down that its steps concern. Throws AppError('busy') where somebody is. */
 async function withInner<T>(of: Records, steps: Plan['steps'], work: () => Promise<T>): Promise<T> {
-  if (of.root === of.records) return work();
   const ends: (() => void)[] = [];
   const full = (p: string) => `${of.root === '/' ? '' : of.root}/${p}`;
   const goes = new Set(steps.flatMap((s) => (s.do === 'remove-folder' ? [full(s.path)] : [])));
