@@ -7,7 +7,7 @@
 // Rules after OpenUSD's file format guide and text grammar, tried with OpenUSD 22: no escapes inside @…@; in @@@…@@@ only \@@@, and up
 // to two further @ at the end belong to the path; a path in backquotes is an expression, told and left alone.
 
-import type { Problem, Span } from '../problem';
+import type { Span } from '../problem';
 import { decodeText, utf8, latin1 } from '../text/bytes';
 import type { Format, Reading, ReferenceKind } from './format';
 import { kindOfPath } from './kinds';
@@ -123,149 +123,195 @@ function assetAt(b: Uint8Array, i: number): { inside: Span; triple: boolean; end
   return line >= 0 && line < end ? null : { inside: [i + 1, end], triple: false, end: end + 1 };
 }
 
-function read(b: Uint8Array): Reading {
-  const reading: Reading = { references: [], problems: [] };
-  const problem = (code: string, message: string, from: number, to = b.length): Problem => ({
-    code,
-    message,
-    span: [from, Math.min(to, b.length)],
-  });
-  if (b.length === 0) return { references: [], problems: [problem('empty-file', 'The file is empty.', 0)] };
-  if (!usda.sniff(b))
-    reading.problems.push(
-      problem(
+/** Reads a layer once, from its first byte to its last. Each step returns the offset to go on at; null where the rest cannot be read. */
+class Scanner {
+  readonly reading: Reading = { references: [], problems: [] };
+  private readonly place = numbering();
+  private readonly s: State = { levels: [], words: [], assigned: null, pending: '' };
+
+  constructor(private readonly b: Uint8Array) {}
+
+  private problem(code: string, message: string, from: number, to = this.b.length): void {
+    this.reading.problems.push({ code, message, span: [from, Math.min(to, this.b.length)] });
+  }
+
+  private text(w: Word | null): string {
+    return w === null ? '' : decodeText(this.b.subarray(w[0], Math.min(w[1], w[0] + 300))).text;
+  }
+
+  /** Whether one of the statement's words is in a set of short ones. */
+  private has(set: ReadonlySet<string>): boolean {
+    return this.s.words.some((w) => w[1] - w[0] <= 10 && set.has(this.text(w)));
+  }
+
+  read(): Reading {
+    const { b, s } = this;
+    if (b.length === 0) this.problem('empty-file', 'The file is empty.', 0);
+    else if (!usda.sniff(b))
+      this.problem(
         'not-usda',
         'A USD text file begins with “#usda”; this one does not, and USD programs refuse it.',
         0,
         8,
-      ),
-    );
-  const place = numbering();
-  const s: State = { levels: [], words: [], assigned: null, pending: '' };
-  const text = (w: Word | null) =>
-    w === null ? '' : decodeText(b.subarray(w[0], Math.min(w[1], w[0] + 300))).text;
-  const has = (set: ReadonlySet<string>) => s.words.some((w) => w[1] - w[0] <= 10 && set.has(text(w)));
-  const endStatement = () => {
-    if (s.words.length > 0) s.words = [];
-    s.assigned = null;
-  };
-  const add = (inside: Span, quoting: string, written: string, encoding: 'utf-8' | 'latin-1') => {
+      );
+    let i: number | null = b[0] === 0xef && b[1] === 0xbb && b[2] === 0xbf ? 3 : 0;
+    while (i !== null && i < b.length) i = wordBytes[b[i]!] === 1 ? this.word(i) : this.mark(i);
+    if (s.levels.length > 0 && this.reading.problems.length === 0)
+      this.problem(
+        'truncated',
+        'The file ends before its last bracket is closed.',
+        Math.max(0, b.length - 1),
+      );
+    return this.reading;
+  }
+
+  private word(from: number): number {
+    const { b, s } = this;
+    let i = from;
+    while (wordBytes[b[i]!] === 1) i++;
+    const c = b[from]!;
+    // Numbers make up most of a large layer; they are no names.
+    if ((c >= 0x30 && c <= 0x39) || c === 0x2e) return i;
+    if (s.words.length < 8) s.words.push([from, i]);
+    else s.words[7] = [from, i];
+    return i;
+  }
+
+  /** Anything but a word. */
+  private mark(i: number): number | null {
+    const { b, s } = this;
+    const c = b[i]!;
+    switch (c) {
+      case 0x3d:
+        s.assigned = s.words.at(-1) ?? null;
+        return i + 1;
+      case newline:
+      case carriage:
+      case 0x3b:
+        // Inside brackets a statement may go on over lines.
+        if (s.levels.at(-1)?.close !== 0x5d) this.endStatement();
+        return i + 1;
+      case hash:
+        return this.endOfLine(i);
+      case slash:
+        return b[i + 1] === slash ? this.endOfLine(i) : b[i + 1] === star ? this.comment(i) : i + 1;
+      case 0x22:
+      case 0x27:
+        return this.string(i);
+      case at:
+        return this.asset(i);
+      case 0x7d:
+      case 0x29:
+      case 0x5d:
+        return this.closing(i);
+      default:
+        return openings[c] === undefined ? i + 1 : this.opening(i, openings[c]);
+    }
+  }
+
+  private endStatement(): void {
+    if (this.s.words.length > 0) this.s.words = [];
+    this.s.assigned = null;
+  }
+
+  private endOfLine(from: number): number {
+    const { b } = this;
+    let i = from;
+    while (i < b.length && b[i] !== newline && b[i] !== carriage) i++;
+    return i;
+  }
+
+  private comment(i: number): number | null {
+    const { b } = this;
+    let j = i + 2;
+    while (j < b.length && !(b[j] === star && b[j + 1] === slash)) j++;
+    if (j < b.length) return j + 2;
+    this.problem('truncated', 'The file ends inside a comment.', i);
+    return null;
+  }
+
+  /** A string is a file's path where it is a template's; else it may name a prim, a variant or a dictionary's key. */
+  private string(i: number): number | null {
+    const { b, s } = this;
+    const string = stringAt(b, i);
+    if (!string) {
+      this.problem('truncated', 'A string is not closed.', i, i + 80);
+      return null;
+    }
+    const isTemplate =
+      s.assigned !== null &&
+      templates.has(s.assigned[1] - s.assigned[0]) &&
+      /^(templateAssetPath|clipTemplateAssetPath)$/.test(this.text(s.assigned));
+    const mayName = s.assigned === null && string.inside[1] - string.inside[0] < 1000;
+    if (!isTemplate && !mayName) return string.end;
+    const { text, encoding } = decodeText(b.subarray(...string.inside));
+    if (isTemplate) this.add(string.inside, 'string', text.replace(/\\(["'\\])/g, '$1'), encoding);
+    else if (this.has(specifiers)) s.pending = `/${text}`;
+    else if (s.levels.at(-1)?.variants) s.pending = `{${s.levels.at(-1)!.name.slice(1)}${text}}`;
+    else if (s.words.length > 0) s.words.push(string.inside); // a variant set's name, or a dictionary's key in quotes
+    return string.end;
+  }
+
+  private asset(i: number): number {
+    const { b } = this;
+    const asset = assetAt(b, i);
+    if (!asset) {
+      this.problem('truncated', 'An asset path is not closed on its line.', i, i + 80);
+      const line = b.indexOf(newline, i);
+      return line < 0 ? b.length : line;
+    }
+    const { text, encoding } = decodeText(b.subarray(...asset.inside));
+    const written = asset.triple ? text.replaceAll('\\@@@', '@@@') : text;
+    this.add(asset.inside, asset.triple ? '@@@' : '@', written, encoding);
+    return asset.end;
+  }
+
+  private add(inside: Span, quoting: string, written: string, encoding: 'utf-8' | 'latin-1'): void {
     if (written === '') return;
     if (written.startsWith('`')) {
-      reading.problems.push(
-        problem(
-          'expression',
-          `${written} is an expression; what it names is known only when it is evaluated.`,
-          inside[0],
-          inside[1],
-        ),
-      );
+      const message = `${written} is an expression; what it names is known only when it is evaluated.`;
+      this.problem('expression', message, ...inside);
       return;
     }
     if (encoding === 'latin-1')
-      reading.problems.push(
-        problem('not-utf-8', `${written} is not UTF-8, as USD demands.`, inside[0], inside[1]),
-      );
-    const kind: ReferenceKind = arcs.has(text(s.assigned)) ? 'scene' : kindOfPath(written, 'other');
-    reading.references.push({ at: place(placeOf(s, text)), kind, written, span: inside, encoding, quoting });
-  };
-  let i = b[0] === 0xef && b[1] === 0xbb && b[2] === 0xbf ? 3 : 0;
-  while (i < b.length) {
-    const c = b[i]!;
-    if (wordBytes[c] === 1) {
-      const from = i;
-      while (wordBytes[b[i]!] === 1) i++;
-      // Numbers make up most of a large layer; they are no names.
-      if ((c >= 0x30 && c <= 0x39) || c === 0x2e) continue;
-      if (s.words.length < 8) s.words.push([from, i]);
-      else s.words[7] = [from, i];
-    } else if (c === 0x3d) {
-      s.assigned = s.words.at(-1) ?? null;
-      i++;
-    } else if (c === newline || c === carriage || c === 0x3b) {
-      // Inside brackets a statement may go on over lines.
-      if (s.levels.at(-1)?.close !== 0x5d) endStatement();
-      i++;
-    } else if (c === hash || (c === slash && b[i + 1] === slash)) {
-      while (i < b.length && b[i] !== newline && b[i] !== carriage) i++;
-    } else if (c === slash && b[i + 1] === star) {
-      let j = i + 2;
-      while (j < b.length && !(b[j] === star && b[j + 1] === slash)) j++;
-      if (j >= b.length) {
-        reading.problems.push(problem('truncated', 'The file ends inside a comment.', i));
-        break;
-      }
-      i = j + 2;
-    } else if (c === 0x22 || c === 0x27) {
-      const string = stringAt(b, i);
-      if (!string) {
-        reading.problems.push(problem('truncated', 'A string is not closed.', i, i + 80));
-        break;
-      }
-      const isTemplate =
-        s.assigned !== null &&
-        templates.has(s.assigned[1] - s.assigned[0]) &&
-        /^(templateAssetPath|clipTemplateAssetPath)$/.test(text(s.assigned));
-      if (isTemplate || (s.assigned === null && string.inside[1] - string.inside[0] < 1000)) {
-        const { text: inside, encoding } = decodeText(b.subarray(...string.inside));
-        if (isTemplate) add(string.inside, 'string', inside.replace(/\\(["'\\])/g, '$1'), encoding);
-        else if (has(specifiers)) s.pending = `/${inside}`;
-        else if (s.levels.at(-1)?.variants) s.pending = `{${s.levels.at(-1)!.name.slice(1)}${inside}}`;
-        else if (s.words.length > 0) s.words.push(string.inside); // a variant set's name, or a dictionary's key in quotes
-      }
-      i = string.end;
-    } else if (c === at) {
-      const asset = assetAt(b, i);
-      if (!asset) {
-        reading.problems.push(problem('truncated', 'An asset path is not closed on its line.', i, i + 80));
-        const line = b.indexOf(newline, i);
-        i = line < 0 ? b.length : line;
-        continue;
-      }
-      const { text, encoding } = decodeText(b.subarray(...asset.inside));
-      add(
-        asset.inside,
-        asset.triple ? '@@@' : '@',
-        asset.triple ? text.replaceAll('\\@@@', '@@@') : text,
-        encoding,
-      );
-      i = asset.end;
-    } else if (openings[c] !== undefined) {
-      // A list goes on with its statement; metadata in parentheses come between a prim's name and its body, which still needs it.
-      const end = c === 0x5b ? endOfPlainList(b, i) : -1;
-      if (end > 0) {
-        i = end;
-        continue;
-      }
-      const isSet = c === 0x7b && s.pending === '' && has(variantSets);
-      s.levels.push({
-        close: openings[c],
-        name: c === 0x5b ? '' : isSet ? `:${text(s.words.at(-1)!)}=` : s.pending || text(s.assigned),
-        variants: isSet,
-        words: s.words,
-        assigned: s.assigned,
-        pending: s.pending,
-      });
-      if (c !== 0x5b) s.pending = '';
-      if (c !== 0x5b) endStatement();
-      i++;
-    } else if (c === 0x7d || c === 0x29 || c === 0x5d) {
-      const level = s.levels.pop();
-      if (!level || level.close !== c) {
-        reading.problems.push(
-          problem('bad-structure', 'A bracket closes what another kind of bracket opened.', i, i + 1),
-        );
-        break;
-      }
-      if (c === 0x29) ({ words: s.words, assigned: s.assigned, pending: s.pending } = level);
-      i++;
-    } else i++;
+      this.problem('not-utf-8', `${written} is not UTF-8, as USD demands.`, ...inside);
+    const kind: ReferenceKind = arcs.has(this.text(this.s.assigned)) ? 'scene' : kindOfPath(written, 'other');
+    const where = this.place(placeOf(this.s, (w) => this.text(w)));
+    this.reading.references.push({ at: where, kind, written, span: inside, encoding, quoting });
   }
-  if (s.levels.length > 0 && reading.problems.length === 0)
-    reading.problems.push(
-      problem('truncated', 'The file ends before its last bracket is closed.', Math.max(0, b.length - 1)),
-    );
-  return reading;
+
+  /** A list goes on with its statement; metadata in parentheses come between a prim's name and its body, which still needs it. */
+  private opening(i: number, close: number): number {
+    const { b, s } = this;
+    const isList = b[i] === 0x5b;
+    const end = isList ? endOfPlainList(b, i) : -1;
+    if (end > 0) return end;
+    const isSet = b[i] === 0x7b && s.pending === '' && this.has(variantSets);
+    s.levels.push({
+      close,
+      name: isList ? '' : isSet ? `:${this.text(s.words.at(-1)!)}=` : s.pending || this.text(s.assigned),
+      variants: isSet,
+      words: s.words,
+      assigned: s.assigned,
+      pending: s.pending,
+    });
+    if (!isList) {
+      s.pending = '';
+      this.endStatement();
+    }
+    return i + 1;
+  }
+
+  private closing(i: number): number | null {
+    const { b, s } = this;
+    const level = s.levels.pop();
+    if (!level || level.close !== b[i]) {
+      this.problem('bad-structure', 'A bracket closes what another kind of bracket opened.', i, i + 1);
+      return null;
+    }
+    if (b[i] === 0x29) ({ words: s.words, assigned: s.assigned, pending: s.pending } = level);
+    return i + 1;
+  }
 }
 
 export const usda: Format = {
@@ -278,7 +324,7 @@ export const usda: Format = {
     const bom = head[0] === 0xef && head[1] === 0xbb ? 3 : 0;
     return latin1(head.subarray(bom, bom + 5)) === '#usda';
   },
-  read,
+  read: (bytes) => new Scanner(bytes).read(),
   encode(value, reference) {
     if (/[\u0000-\u001f\u007f]/.test(value)) return null;
     if (reference.quoting === 'string') return utf8(value.replace(/["'\\]/g, '\\$&'));

@@ -51,171 +51,54 @@ const quoted = (text: string) => (/\s/.test(text) ? `"${text}"` : text);
 
 const lost = (rows: readonly SheetRow[]) => rows.reduce((n, r) => n + (r.ready ? 0 : 1), 0);
 
+/** The scenes of a workspace's references, and how they lead to one another. */
+class SceneRows {
+  private readonly byScene = new Map<string, SheetRow[]>();
+  readonly scenes: ReadonlySet<string>;
+  /** Column of each scene. */
+  readonly depth: ReadonlyMap<string, number>;
+  private readonly counted: ReadonlyMap<string, number>;
+
+  constructor(readonly rows: readonly SheetRow[]) {
+    for (const r of rows) {
+      const held = this.byScene.get(r.scene);
+      if (held) held.push(r);
+      else this.byScene.set(r.scene, [r]);
+    }
+    this.counted = new Map([...this.byScene].map(([scene, own]) => [scene, lost(own)]));
+    const scenes = new Set<string>(this.byScene.keys());
+    for (const r of rows) if (this.isScene(r)) scenes.add(r.target!);
+    this.scenes = scenes;
+    this.depth = depths(scenes, this.byScene, (r) => this.isScene(r));
+  }
+
+  /** Whether a reference leads to a scene or material file. */
+  isScene(r: SheetRow): boolean {
+    return r.target !== null && (r.kind === 'scene' || r.kind === 'material' || this.byScene.has(r.target));
+  }
+
+  attention(scene: string): number {
+    return this.counted.get(scene) ?? 0;
+  }
+
+  of(scene: string): readonly SheetRow[] {
+    return this.byScene.get(scene) ?? [];
+  }
+}
+
 /** The map of all references, with what is `opened` (ids of nodes) drawn in full. */
 export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): DependencyMap {
-  const byScene = new Map<string, SheetRow[]>();
-  for (const r of rows) {
-    const held = byScene.get(r.scene);
-    if (held) held.push(r);
-    else byScene.set(r.scene, [r]);
-  }
-  const isScene = (r: SheetRow) =>
-    r.target !== null && (r.kind === 'scene' || r.kind === 'material' || byScene.has(r.target));
-  const counted = new Map([...byScene].map(([scene, own]) => [scene, lost(own)]));
-  const attention = (scene: string) => counted.get(scene) ?? 0;
-  const scenes = new Set<string>(byScene.keys());
-  for (const r of rows) if (isScene(r)) scenes.add(r.target!);
-  const depth = depths(scenes, byScene, isScene);
-
-  // Which node each scene is drawn as.
-  const asked = [...scenes].sort((a, b) => attention(b) - attention(a) || (a < b ? -1 : 1));
-  const nodeOfScene = new Map<string, string>();
+  const scenes = new SceneRows(rows);
   const nodes = new Map<string, MapNode>();
-  const alone = new Set(
-    scenes.size <= mostScenes + 4 ? asked : asked.filter((s) => attention(s) > 0).slice(0, mostScenes),
-  );
-  const openedOf = new Map<string, number>();
-  for (const s of asked) {
-    const group = `scenes:${depth.get(s) === 0 ? '' : '>'}${folderOf(s)}`;
-    const n = openedOf.get(group) ?? 0;
-    const isOpened = opened.has(group) && !alone.has(s) && n < mostOpened;
-    if (isOpened) openedOf.set(group, n + 1);
-    const id = alone.has(s) || isOpened ? `scene:${s}` : group;
-    nodeOfScene.set(s, id);
-    const own = byScene.get(s) ?? [];
-    const held = nodes.get(id);
-    if (held) {
-      held.files++;
-      held.references += own.length;
-      held.attention += attention(s);
-      held.column = Math.max(held.column, depth.get(s)!);
-    } else if (id === group)
-      nodes.set(id, {
-        id,
-        kind: 'scenes',
-        label: folderOf(s) || 'the root',
-        within: '',
-        column: depth.get(s)!,
-        files: 1,
-        references: own.length,
-        attention: attention(s),
-        state: null,
-        opens: 'folded',
-        query: `scene:${quoted(`${folderOf(s)}/`)}`,
-      });
-    else
-      nodes.set(id, {
-        id,
-        kind: 'scene',
-        label: nameOf(s),
-        within: folderOf(s),
-        column: depth.get(s)!,
-        files: 1,
-        references: own.length,
-        attention: attention(s),
-        state: null,
-        opens: isOpened ? 'open' : null,
-        query: `scene:${quoted(s)}`,
-      });
-  }
-
-  // What is no scene, by folder and state.
-  const leaves = new Map<string, { state: string; folder: string; rows: SheetRow[]; files: Set<string> }>();
-  for (const r of rows) {
-    if (isScene(r)) continue;
-    const folder = r.state === 'remote' ? r.written.split('/').slice(0, 3).join('/') : folderMeant(r);
-    const id = `folder:${r.state}:${folder}`;
-    const held = leaves.get(id) ?? { state: r.state, folder, rows: [], files: new Set<string>() };
-    held.rows.push(r);
-    held.files.add(r.target ?? r.written);
-    leaves.set(id, held);
-  }
-  const sorted = [...leaves].sort(
-    (a, b) =>
-      lost(b[1].rows) - lost(a[1].rows) || b[1].rows.length - a[1].rows.length || (a[0] < b[0] ? -1 : 1),
-  );
-  const last = Math.max(0, ...depth.values()) + 1;
-  const nodeOfLeaf = new Map<SheetRow, string>();
-  const shown = opened.has('rest') ? mostFolders + mostOpened : mostFolders;
-  for (const [i, [id, l]] of sorted.entries()) {
-    if (i >= shown) {
-      const rest = nodes.get('rest') ?? {
-        id: 'rest',
-        kind: 'rest' as const,
-        label: 'other folders',
-        within: '',
-        column: last,
-        files: 0,
-        references: 0,
-        attention: 0,
-        state: null,
-        opens: opened.has('rest') ? ('open' as const) : ('folded' as const),
-        query: '',
-      };
-      nodes.set('rest', {
-        ...rest,
-        files: rest.files + l.files.size,
-        references: rest.references + l.rows.length,
-        attention: rest.attention + lost(l.rows),
-      });
-      for (const r of l.rows) nodeOfLeaf.set(r, 'rest');
-      continue;
-    }
-    const base = { column: last, state: l.state };
-    const query = `state:${l.state} in:${quoted(l.folder || '/')}`;
-    const isOpened = opened.has(id) && l.files.size <= mostOpened;
-    if (isOpened)
-      for (const r of l.rows) {
-        const file = `file:${l.state}:${r.target ?? r.written}`;
-        const held = nodes.get(file);
-        if (held)
-          nodes.set(file, {
-            ...held,
-            references: held.references + 1,
-            attention: held.attention + (r.ready ? 0 : 1),
-          });
-        else
-          nodes.set(file, {
-            ...base,
-            id: file,
-            kind: 'file',
-            label: nameOf((r.target ?? r.written).replaceAll('\\', '/')),
-            within: l.folder,
-            files: 1,
-            references: 1,
-            attention: r.ready ? 0 : 1,
-            opens: 'open',
-            query: quoted(nameOf((r.target ?? r.written).replaceAll('\\', '/'))),
-          });
-        nodeOfLeaf.set(r, file);
-      }
-    else {
-      nodes.set(id, {
-        ...base,
-        id,
-        kind: 'folder',
-        label:
-          l.files.size === 1
-            ? nameOf([...l.files][0]!.replaceAll('\\', '/'))
-            : l.folder || 'beside the scene',
-        within: l.files.size === 1 ? l.folder : '',
-        files: l.files.size,
-        references: l.rows.length,
-        attention: lost(l.rows),
-        opens: l.files.size > 1 && l.files.size <= mostOpened ? 'folded' : null,
-        query: l.state === 'remote' ? 'state:remote' : query,
-      });
-      for (const r of l.rows) nodeOfLeaf.set(r, id);
-    }
-  }
-
+  const nodeOfScene = drawScenes(scenes, opened, nodes);
+  const nodeOfLeaf = drawLeaves(scenes, opened, nodes);
   const links = new Map<string, MapLink>();
   for (const r of rows) {
     const from = nodeOfScene.get(r.scene)!;
-    const to = isScene(r) ? nodeOfScene.get(r.target!)! : nodeOfLeaf.get(r)!;
+    const to = scenes.isScene(r) ? nodeOfScene.get(r.target!)! : nodeOfLeaf.get(r)!;
     // Drawn from left to right only: what leads back, or stays within what is drawn as one, has no line.
     if (nodes.get(from)!.column >= nodes.get(to)!.column) continue;
-    const key = `${from}\n${to}`;
+    const key = `${from}\0${to}`;
     const held = links.get(key);
     links.set(key, {
       from,
@@ -224,7 +107,7 @@ export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): D
       attention: (held?.attention ?? 0) + (r.ready ? 0 : 1),
     });
   }
-  const files = new Set(rows.flatMap((r) => (isScene(r) || r.target === null ? [] : [r.target])));
+  const files = new Set(rows.flatMap((r) => (scenes.isScene(r) || r.target === null ? [] : [r.target])));
   return {
     nodes: [...nodes.values()].sort(
       (a, b) =>
@@ -234,8 +117,168 @@ export function mapOf(rows: readonly SheetRow[], opened: ReadonlySet<string>): D
         b.references - a.references,
     ),
     links: [...links.values()],
-    scenes: scenes.size,
+    scenes: scenes.scenes.size,
     files: files.size,
+  };
+}
+
+/** Draws scenes: what needs a hand by itself, the rest by folder. Tells which node each scene is drawn as. */
+function drawScenes(
+  all: SceneRows,
+  opened: ReadonlySet<string>,
+  nodes: Map<string, MapNode>,
+): Map<string, string> {
+  const nodeOf = new Map<string, string>();
+  const asked = [...all.scenes].sort((a, b) => all.attention(b) - all.attention(a) || (a < b ? -1 : 1));
+  const alone = new Set(
+    asked.length <= mostScenes + 4 ? asked : asked.filter((s) => all.attention(s) > 0).slice(0, mostScenes),
+  );
+  const openedOf = new Map<string, number>();
+  for (const scene of asked) {
+    const group = `scenes:${all.depth.get(scene) === 0 ? '' : '>'}${folderOf(scene)}`;
+    const n = openedOf.get(group) ?? 0;
+    const isOpened = opened.has(group) && !alone.has(scene) && n < mostOpened;
+    if (isOpened) openedOf.set(group, n + 1);
+    const isAlone = alone.has(scene) || isOpened;
+    const id = isAlone ? `scene:${scene}` : group;
+    nodeOf.set(scene, id);
+    const held = nodes.get(id);
+    if (held) {
+      held.files++;
+      held.references += all.of(scene).length;
+      held.attention += all.attention(scene);
+      held.column = Math.max(held.column, all.depth.get(scene)!);
+    } else nodes.set(id, sceneNode(all, scene, id, isAlone, isOpened));
+  }
+  return nodeOf;
+}
+
+function sceneNode(all: SceneRows, scene: string, id: string, isAlone: boolean, isOpened: boolean): MapNode {
+  const folder = folderOf(scene);
+  const facts = {
+    id,
+    column: all.depth.get(scene)!,
+    files: 1,
+    references: all.of(scene).length,
+    attention: all.attention(scene),
+    state: null,
+  };
+  return isAlone
+    ? {
+        ...facts,
+        kind: 'scene',
+        label: nameOf(scene),
+        within: folder,
+        opens: isOpened ? 'open' : null,
+        query: `scene:${quoted(scene)}`,
+      }
+    : {
+        ...facts,
+        kind: 'scenes',
+        label: folder || 'the root',
+        within: '',
+        opens: 'folded',
+        query: `scene:${quoted(`${folder}/`)}`,
+      };
+}
+
+/** References of one state to what is no scene in one folder. */
+interface Leaves {
+  id: string;
+  state: string;
+  folder: string;
+  rows: SheetRow[];
+  files: Set<string>;
+}
+
+/** What is no scene, by folder and state; what needs a hand first. */
+function leavesOf(all: SceneRows): Leaves[] {
+  const found = new Map<string, Leaves>();
+  for (const r of all.rows) {
+    if (all.isScene(r)) continue;
+    const folder = r.state === 'remote' ? r.written.split('/').slice(0, 3).join('/') : folderMeant(r);
+    const id = `folder:${r.state}:${folder}`;
+    const held = found.get(id) ?? { id, state: r.state, folder, rows: [], files: new Set<string>() };
+    held.rows.push(r);
+    held.files.add(r.target ?? r.written);
+    found.set(id, held);
+  }
+  return [...found.values()].sort(
+    (a, b) => lost(b.rows) - lost(a.rows) || b.rows.length - a.rows.length || (a.id < b.id ? -1 : 1),
+  );
+}
+
+/** Draws what is no scene, in the last column. Tells which node each reference leads to. */
+function drawLeaves(
+  all: SceneRows,
+  opened: ReadonlySet<string>,
+  nodes: Map<string, MapNode>,
+): Map<SheetRow, string> {
+  const nodeOf = new Map<SheetRow, string>();
+  const column = Math.max(0, ...all.depth.values()) + 1;
+  const shown = opened.has('rest') ? mostFolders + mostOpened : mostFolders;
+  for (const [i, leaves] of leavesOf(all).entries()) {
+    const isOpened = opened.has(leaves.id) && leaves.files.size <= mostOpened;
+    if (i >= shown) addToRest(leaves, column, opened.has('rest'), nodes);
+    else if (isOpened) for (const r of leaves.rows) addFile(r, leaves, column, nodes);
+    else nodes.set(leaves.id, folderNode(leaves, column));
+    for (const r of leaves.rows) nodeOf.set(r, i >= shown ? 'rest' : isOpened ? fileId(r) : leaves.id);
+  }
+  return nodeOf;
+}
+
+function addToRest(leaves: Leaves, column: number, isOpen: boolean, nodes: Map<string, MapNode>): void {
+  const rest = nodes.get('rest');
+  nodes.set('rest', {
+    id: 'rest',
+    kind: 'rest',
+    label: 'other folders',
+    within: '',
+    column,
+    state: null,
+    opens: isOpen ? 'open' : 'folded',
+    query: '',
+    files: (rest?.files ?? 0) + leaves.files.size,
+    references: (rest?.references ?? 0) + leaves.rows.length,
+    attention: (rest?.attention ?? 0) + lost(leaves.rows),
+  });
+}
+
+const fileId = (r: SheetRow) => `file:${r.state}:${r.target ?? r.written}`;
+
+function addFile(r: SheetRow, { folder, state }: Leaves, column: number, nodes: Map<string, MapNode>): void {
+  const id = fileId(r);
+  const held = nodes.get(id);
+  const label = nameOf((r.target ?? r.written).replaceAll('\\', '/'));
+  nodes.set(id, {
+    id,
+    kind: 'file',
+    label,
+    within: folder,
+    column,
+    state,
+    files: 1,
+    references: (held?.references ?? 0) + 1,
+    attention: (held?.attention ?? 0) + (r.ready ? 0 : 1),
+    opens: 'open',
+    query: quoted(label),
+  });
+}
+
+function folderNode({ id, state, folder, rows, files }: Leaves, column: number): MapNode {
+  const isOne = files.size === 1;
+  return {
+    id,
+    kind: 'folder',
+    label: isOne ? nameOf([...files][0]!.replaceAll('\\', '/')) : folder || 'beside the scene',
+    within: isOne ? folder : '',
+    column,
+    state,
+    files: files.size,
+    references: rows.length,
+    attention: lost(rows),
+    opens: !isOne && files.size <= mostOpened ? 'folded' : null,
+    query: state === 'remote' ? 'state:remote' : `state:${state} in:${quoted(folder || '/')}`,
   };
 }
 
