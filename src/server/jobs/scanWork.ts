@@ -6,27 +6,18 @@ import { createHash } from 'node:crypto';
 import { AppError } from '@/core/errors';
 import type { TreePath } from '@/core/files/treePath';
 
-import { fullPath } from '@/core/formats/format';
 import { formatOfName, isSceneFormat, type FileReading } from '@/core/formats/formats';
 import { gltfUses } from '@/core/formats/gltfUses';
 import { kindOfName } from '@/core/layouts/homes';
 import { isUnused, neededFiles } from '@/core/layouts/unused';
 import { settingOf } from '@/core/plans/workspace';
 import type { Problem } from '@/core/problem';
-import { isReady, type Setting } from '@/core/references/resolve';
-import {
-  filesOf,
-  judge,
-  readScene,
-  roomForScenes,
-  targetsOf,
-  uncertain,
-  type JudgedReference,
-  type SceneReport,
-} from '@/core/references/scan';
-import type { IndexFile, IndexProblem, IndexRow, JobProgress, ScanResult, WorkMessage } from '@/wire/jobs';
+import type { Setting } from '@/core/references/resolve';
+import { filesOf, judge, readScene, roomForScenes } from '@/core/references/scan';
+import type { IndexFile, JobProgress, ScanResult, WorkMessage } from '@/wire/jobs';
 import type { Survey } from '../disk/listing';
 import { lastVersion } from '../workspaces/versions';
+import { Batches, problemsOf, rowsOf, type StatOf } from './indexRows';
 import type { OpenWorkspace } from '../workspaces/open';
 
 /** A reading with the node and material names of its scene; of the file when it was `size` bytes long and last written at `modified`. */
@@ -70,7 +61,6 @@ const mostRoots = 4;
 const clockGrain = 2500;
 // Where a JSON part is larger than this, node and material names are not looked up at scanning.
 const namesUpTo = 8 * 1024 * 1024;
-const mostRows = 1000;
 
 function recall(root: string): Held {
   const known = held.get(root) ?? {
@@ -139,79 +129,6 @@ function areSame(a: ReadonlyMap<string, string>, b: ReadonlyMap<string, string>)
   return true;
 }
 
-/** What lies at a path inside the root. */
-type StatOf = (path: string) => { size: number; modified: number } | null;
-
-/** Size of a reference's target in bytes, of all files of a sequence; null where there is none. */
-async function sizeOf(workspace: OpenWorkspace, statOf: StatOf, r: JudgedReference): Promise<number | null> {
-  let size: number | null = null;
-  for (const path of targetsOf(r)) {
-    const stat = r.inside ? statOf(path) : await workspace.outside.stat(path);
-    if (stat) size = (size ?? 0) + stat.size;
-  }
-  return size;
-}
-
-async function rowsOf(
-  workspace: OpenWorkspace,
-  statOf: StatOf,
-  report: SceneReport,
-  uses: Map<string, string[]>,
-): Promise<IndexRow[]> {
-  const rows: IndexRow[] = [];
-  for (const [ord, r] of report.references.entries()) {
-    rows.push({
-      scene: report.path,
-      format: report.format,
-      ord,
-      at: r.at,
-      kind: r.kind,
-      written: storable(fullPath(r)),
-      state: r.state,
-      target: r.target,
-      inside: r.inside,
-      ready: isReady(r),
-      oddities: r.oddities,
-      uses: uses.get(r.at) ?? [r.at],
-      size: await sizeOf(workspace, statOf, r),
-      targets: r.targets,
-      gaps: r.gaps,
-    });
-  }
-  return rows;
-}
-
-/** A text as the database can hold it: PostgreSQL knows no NUL, and no half of a pair of surrogates. */
-const storable = (text: string) =>
-  text.replace(/\0|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, '\ufffd');
-
-const problemsOf = (scene: string, problems: readonly Problem[]): IndexProblem[] =>
-  problems
-    .filter((p) => p.code !== uncertain)
-    .map((p) => ({ scene, code: p.code, message: storable(p.message) }));
-
-/** Sends index entries to the server in batches. */
-class Batches {
-  private rows: IndexRow[] = [];
-  private problems: IndexProblem[] = [];
-  private files: IndexFile[] = [];
-
-  constructor(private readonly say: (message: WorkMessage) => void) {}
-
-  add(rows: readonly IndexRow[], problems: readonly IndexProblem[], files: readonly IndexFile[] = []): void {
-    this.rows.push(...rows);
-    this.problems.push(...problems);
-    this.files.push(...files);
-    if (this.rows.length + this.files.length >= mostRows) this.flush();
-  }
-
-  flush(): void {
-    if (this.rows.length + this.problems.length + this.files.length === 0) return;
-    this.say({ say: 'rows', rows: this.rows, problems: this.problems, files: this.files });
-    [this.rows, this.problems, this.files] = [[], [], []];
-  }
-}
-
 /** How much of the disk the files take, and the three largest top folders. */
 function roomOf({ paths, sizes }: Survey): Pick<ScanResult['found'], 'files' | 'bytes' | 'largest'> {
   const byFolder = new Map<string, number>();
@@ -232,6 +149,125 @@ function roomOf({ paths, sizes }: Survey): Pick<ScanResult['found'], 'files' | '
   };
 }
 
+/** A drive that went away while it was read looks like an empty folder: what the index has is kept. */
+async function checkThere({ root, tree, outside, file }: OpenWorkspace): Promise<void> {
+  const isThere = (await outside.kind(root)) === 'folder';
+  if (!isThere || (file.created !== '' && (await tree.kind(markerPath)) !== 'file'))
+    throw new AppError('offline', `${root} is not there any more.`, 'What was read before is kept.');
+}
+
+/** What differs from the survey before. */
+interface Differences {
+  /** True where no name has changed anywhere; so is their order the same. */
+  sameNames: boolean;
+  /** Files that were written, and those whose size stands in the rows of others. */
+  touched: ReadonlySet<string>;
+  resized: ReadonlySet<string>;
+}
+
+function differencesOf(before: Survey | null, found: Survey): Differences {
+  const touched = new Set<string>();
+  const resized = new Set<string>();
+  const sameNames = before !== null && areSame(before.names, found.names);
+  if (sameNames)
+    for (const [i, path] of found.paths.entries()) {
+      const isResized = before.sizes[i] !== found.sizes[i];
+      if (isResized) resized.add(path);
+      if (isResized || before.times[i] !== found.times[i]) touched.add(path);
+    }
+  return { sameNames, touched, resized };
+}
+
+/** A scan under way. */
+interface Scan {
+  workspace: OpenWorkspace;
+  known: Held;
+  found: Survey;
+  differences: Differences;
+  statOf: StatOf;
+  batches: Batches;
+  /** Scenes and folders whose rows differ from the index. */
+  changed: string[];
+}
+
+/** Whether what is known of a scene still holds. */
+function isSettled({ known, differences }: Scan, scene: TreePath): boolean {
+  const old = known.judged.get(scene);
+  const { sameNames, touched, resized } = differences;
+  if (!old || !sameNames || old.lookedOutside || touched.has(scene) || !known.readings.has(scene))
+    return false;
+  return resized.size === 0 || !old.uses.some((path) => resized.has(path));
+}
+
+/** Reads and judges one scene, and sends its rows where they differ. */
+async function scanScene(
+  { workspace, known, statOf, batches, changed }: Scan,
+  scene: TreePath,
+  ear: ReturnType<typeof watched>,
+  room: Uint8Array,
+): Promise<void> {
+  const reading = await readOrRecall(workspace, scene, statOf(scene)!, room, known);
+  if (!reading) return;
+  ear.reset();
+  const report = 'format' in reading ? await judge(scene, { ...reading, bytes: null }, ear.setting) : null;
+  const rows = report ? await rowsOf(workspace, statOf, report, (reading as Recalled).uses) : [];
+  const problems = problemsOf(scene, report?.problems ?? reading.problems);
+  const print = createHash('sha256')
+    .update(JSON.stringify([rows, problems]))
+    .digest('base64');
+  const before = known.judged.get(scene)?.print;
+  known.judged.set(scene, {
+    print,
+    references: rows.length,
+    ready: rows.filter((r) => r.ready).length,
+    uses: report?.references.flatMap(filesOf) ?? [],
+    lookedOutside: ear.asked(),
+  });
+  if (before === print) return;
+  changed.push(scene);
+  batches.add(rows, problems);
+}
+
+/** A folder that may not be read is a finding of its own: what lies in it is not known. Returns these folders. */
+function noteUnread({ known, found, batches, changed }: Scan): string[] {
+  const unread = found.passedOver.flatMap((o) => (o.why === 'unreadable' ? [o.path || '.'] : []));
+  for (const folder of unread) {
+    if (known.judged.get(folder)?.print === 'unread') continue;
+    known.judged.set(folder, { print: 'unread', references: 0, ready: 0, uses: [], lookedOutside: false });
+    changed.push(folder);
+    const message = `The folder ${folder} may not be read: what lies in it is not known.`;
+    batches.add([], [{ scene: folder, code: 'unreadable', message }]);
+  }
+  return unread;
+}
+
+/** Forgets scenes and folders that are not there any more, and returns them. */
+function forgetGone({ known, differences }: Scan, unread: readonly string[]): string[] {
+  if (differences.sameNames) return [];
+  const gone = [...known.judged.keys()].filter((key) => !known.at.has(key) && !unread.includes(key));
+  for (const scene of gone) {
+    known.judged.delete(scene);
+    known.readings.delete(scene);
+  }
+  return gone;
+}
+
+/** Takes in a new survey: what is known stays where it belongs to the state the index is in. */
+function beginScan(found: Survey, isKnown: boolean, known: Held): Differences {
+  const differences = differencesOf(isKnown ? known.survey : null, found);
+  if (!isKnown) {
+    known.judged.clear();
+    known.files.clear();
+  }
+  known.token = null;
+  known.survey = found;
+  if (!differences.sameNames) {
+    known.at = new Map(found.paths.map((path, i) => [path, i]));
+    known.scenes = found.paths.filter((path) => formatOfName(path)).sort();
+  }
+  return differences;
+}
+
 /**
  * Reads a workspace into the index. `base` names the state the index is in, `next` the one it will be in: where this thread made the
  * former, only differences are sent. A cancelled scan is taken up again where it stopped.
@@ -246,124 +282,58 @@ export async function scanInto(
   const known = recall(workspace.root);
   const marker = JSON.stringify(workspace.file);
   const found = workspace.tree.survey(ownFolder, signal);
-  // A drive that went away while it was read looks like an empty folder: what the index has is kept.
-  if (
-    (await workspace.outside.kind(workspace.root)) !== 'folder' ||
-    (workspace.file.created !== '' && (await workspace.tree.kind(markerPath)) !== 'file')
-  )
-    throw new AppError(
-      'offline',
-      `${workspace.root} is not there any more.`,
-      'What was read before is kept.',
-    );
+  await checkThere(workspace);
   const isKnown = known.token !== null && known.token === order.base && known.marker === marker;
-  const before = isKnown ? known.survey : null;
-  const sameNames = before !== null && areSame(before.names, found.names);
-  if (!isKnown) {
-    known.judged.clear();
-    known.files.clear();
-  }
-  known.token = null;
-  known.survey = found;
-  if (!sameNames) {
-    known.at = new Map(found.paths.map((path, i) => [path, i]));
-    known.scenes = found.paths.filter((path) => formatOfName(path)).sort();
-  }
+  const differences = beginScan(found, isKnown, known);
   const statOf: StatOf = (path) => {
     const i = known.at.get(path);
     return i === undefined ? null : { size: found.sizes[i]!, modified: found.times[i]! };
   };
-  // Files that were touched, and those whose size stands in the rows of others. Where the names are the same, so is their order.
-  const touched = new Set<string>();
-  const resized = new Set<string>();
-  if (sameNames)
-    for (let i = 0; i < found.paths.length; i++) {
-      const isResized = before.sizes[i] !== found.sizes[i];
-      if (isResized) resized.add(found.paths[i]!);
-      if (isResized || before.times[i] !== found.times[i]) touched.add(found.paths[i]!);
-    }
-  const { scenes } = known;
+  const batches = new Batches(say);
+  const scan: Scan = { workspace, known, found, differences, statOf, batches, changed: [] };
   const room = roomForScenes();
   const ear = watched(settingOf(workspace));
-  const batches = new Batches(say);
-  const changed: string[] = [];
-  let done = 0;
-  for (const scene of scenes) {
-    const old = known.judged.get(scene);
-    if (
-      old &&
-      sameNames &&
-      !old.lookedOutside &&
-      !touched.has(scene) &&
-      known.readings.has(scene) &&
-      !(resized.size > 0 && old.uses.some((path) => resized.has(path)))
-    ) {
-      done++;
-      continue;
-    }
+  const { scenes } = known;
+  for (const [i, scene] of scenes.entries()) {
+    if (isSettled(scan, scene)) continue;
     signal.throwIfAborted();
-    const reading = await readOrRecall(workspace, scene, statOf(scene)!, room, known);
-    if (!reading) continue;
-    ear.reset();
-    const report = 'format' in reading ? await judge(scene, { ...reading, bytes: null }, ear.setting) : null;
-    const rows = report ? await rowsOf(workspace, statOf, report, (reading as Recalled).uses) : [];
-    const problems = problemsOf(scene, report?.problems ?? reading.problems);
-    const print = createHash('sha256')
-      .update(JSON.stringify([rows, problems]))
-      .digest('base64');
-    known.judged.set(scene, {
-      print,
-      references: rows.length,
-      ready: rows.filter((r) => r.ready).length,
-      uses: report?.references.flatMap(filesOf) ?? [],
-      lookedOutside: ear.asked(),
-    });
-    if (old?.print !== print) {
-      changed.push(scene);
-      batches.add(rows, problems);
-    }
-    told({ files: ++done, filesTotal: scenes.length, bytes: 0, bytesTotal: null, path: scene });
-    if (done % 50 === 0) await new Promise((next) => setImmediate(next));
+    await scanScene(scan, scene, ear, room);
+    told({ files: i + 1, filesTotal: scenes.length, bytes: 0, bytesTotal: null, path: scene });
+    if (i % 50 === 49) await new Promise((next) => setImmediate(next));
   }
-  // A folder that may not be read is a finding of its own: what lies in it is not known.
-  const unread = found.passedOver.flatMap((o) => (o.why === 'unreadable' ? [o.path || '.'] : []));
-  for (const folder of unread) {
-    if (known.judged.get(folder)?.print === 'unread') continue;
-    known.judged.set(folder, { print: 'unread', references: 0, ready: 0, uses: [], lookedOutside: false });
-    changed.push(folder);
-    const message = `The folder ${folder} may not be read: what lies in it is not known.`;
-    batches.add([], [{ scene: folder, code: 'unreadable', message }]);
-  }
-  const isGone = (key: string) => !known.at.has(key) && !unread.includes(key);
-  const gone = sameNames ? [] : [...known.judged.keys()].filter(isGone);
-  for (const scene of gone) {
-    known.judged.delete(scene);
-    known.readings.delete(scene);
-  }
-  const changedFiles =
-    changed.length + gone.length + touched.size === 0 && sameNames
-      ? []
-      : fileChanges(workspace, found, known, batches);
+  const gone = forgetGone(scan, noteUnread(scan));
+  const isAsBefore =
+    scan.changed.length + gone.length + differences.touched.size === 0 && differences.sameNames;
+  const changedFiles = isAsBefore ? [] : fileChanges(workspace, found, known, batches);
   batches.flush();
-  let references = 0;
-  let ready = 0;
+  Object.assign(known, { token: order.next, marker });
+  return {
+    found: await foundIn(workspace, found, known, statOf),
+    delta: isKnown ? { scenes: [...scan.changed, ...gone], files: changedFiles } : null,
+  };
+}
+
+async function foundIn(
+  workspace: OpenWorkspace,
+  found: Survey,
+  known: Held,
+  statOf: StatOf,
+): Promise<ScanResult['found']> {
+  let [references, ready] = [0, 0];
   for (const j of known.judged.values()) {
     references += j.references;
     ready += j.ready;
   }
-  Object.assign(known, { token: order.next, marker });
+  const proper = known.scenes.filter((p) => isSceneFormat(formatOfName(p)!.id));
   return {
-    found: {
-      references,
-      ready,
-      ...roomOf(found),
-      unused: known.unused,
-      lastVersion: await lastVersion(
-        workspace,
-        scenes.filter((p) => isSceneFormat(formatOfName(p)!.id)).map((p) => [p, statOf(p)!] as const),
-      ),
-    },
-    delta: isKnown ? { scenes: [...changed, ...gone], files: changedFiles } : null,
+    references,
+    ready,
+    ...roomOf(found),
+    unused: known.unused,
+    lastVersion: await lastVersion(
+      workspace,
+      proper.map((p) => [p, statOf(p)!] as const),
+    ),
   };
 }
 

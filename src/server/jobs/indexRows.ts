@@ -1,0 +1,85 @@
+// The rows of the index that come from a scene, and how they are sent to the server: in batches.
+
+import { fullPath } from '@/core/formats/format';
+import type { Problem } from '@/core/problem';
+import { isReady } from '@/core/references/resolve';
+import { targetsOf, uncertain, type JudgedReference, type SceneReport } from '@/core/references/scan';
+import type { IndexFile, IndexProblem, IndexRow, WorkMessage } from '@/wire/jobs';
+import type { OpenWorkspace } from '../workspaces/open';
+
+const mostRows = 1000;
+
+/** What lies at a path inside the root. */
+export type StatOf = (path: string) => { size: number; modified: number } | null;
+
+/** Size of a reference's target in bytes, of all files of a sequence; null where there is none. */
+async function sizeOf(workspace: OpenWorkspace, statOf: StatOf, r: JudgedReference): Promise<number | null> {
+  let size: number | null = null;
+  for (const path of targetsOf(r)) {
+    const stat = r.inside ? statOf(path) : await workspace.outside.stat(path);
+    if (stat) size = (size ?? 0) + stat.size;
+  }
+  return size;
+}
+
+/** The rows of one scene. */
+export async function rowsOf(
+  workspace: OpenWorkspace,
+  statOf: StatOf,
+  report: SceneReport,
+  uses: Map<string, string[]>,
+): Promise<IndexRow[]> {
+  const rows: IndexRow[] = [];
+  for (const [ord, r] of report.references.entries()) {
+    rows.push({
+      scene: report.path,
+      format: report.format,
+      ord,
+      at: r.at,
+      kind: r.kind,
+      written: storable(fullPath(r)),
+      state: r.state,
+      target: r.target,
+      inside: r.inside,
+      ready: isReady(r),
+      oddities: r.oddities,
+      uses: uses.get(r.at) ?? [r.at],
+      size: await sizeOf(workspace, statOf, r),
+      targets: r.targets,
+      gaps: r.gaps,
+    });
+  }
+  return rows;
+}
+
+/** A text as the database can hold it: PostgreSQL knows no NUL, and no half of a pair of surrogates. */
+const storable = (text: string) =>
+  text.replace(/\0|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, '\ufffd');
+
+/** A scene's problems, but for guesses. */
+export const problemsOf = (scene: string, problems: readonly Problem[]): IndexProblem[] =>
+  problems
+    .filter((p) => p.code !== uncertain)
+    .map((p) => ({ scene, code: p.code, message: storable(p.message) }));
+
+/** Sends index entries to the server in batches. */
+export class Batches {
+  private rows: IndexRow[] = [];
+  private problems: IndexProblem[] = [];
+  private files: IndexFile[] = [];
+
+  constructor(private readonly say: (message: WorkMessage) => void) {}
+
+  add(rows: readonly IndexRow[], problems: readonly IndexProblem[], files: readonly IndexFile[] = []): void {
+    this.rows.push(...rows);
+    this.problems.push(...problems);
+    this.files.push(...files);
+    if (this.rows.length + this.files.length >= mostRows) this.flush();
+  }
+
+  flush(): void {
+    if (this.rows.length + this.problems.length + this.files.length === 0) return;
+    this.say({ say: 'rows', rows: this.rows, problems: this.problems, files: this.files });
+    [this.rows, this.problems, this.files] = [[], [], []];
+  }
+}

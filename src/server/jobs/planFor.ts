@@ -1,0 +1,114 @@
+// Which plan an order asks for, and how it is made: one line for each kind of plan.
+
+import type { Plan } from '@/core/changes/plan';
+import { treePath } from '@/core/files/treePath';
+import { readLayout } from '@/core/layouts/layout';
+import { planBring } from '@/core/plans/planBring';
+import { planBin } from '@/core/plans/planBin';
+import { planHomes } from '@/core/plans/planHomes';
+import { planLayout } from '@/core/plans/planLayout';
+import { planMove } from '@/core/plans/planMove';
+import { planSettings } from '@/core/plans/planSettings';
+import { planIntake } from '@/core/plans/planIntake';
+import { planTake } from '@/core/plans/planTake';
+import { planMerge } from '@/core/plans/planMerge';
+import { planNested } from '@/core/plans/planNested';
+import { planReference } from '@/core/plans/planReference';
+import { planRelink } from '@/core/plans/planRelink';
+import { planRepath } from '@/core/plans/planRepath';
+import { planTidy } from '@/core/plans/planTidy';
+import { planTravel } from '@/core/plans/planTravel';
+import { planRestore } from '@/core/plans/planRestore';
+import { planSave } from '@/core/plans/planSave';
+import { scenePaths } from '@/core/references/scan';
+import type { PlanRequest, WorkOrder } from '@/wire/jobs';
+import { settingsAfter } from '../workspaces/settings';
+import { packName, stage } from '../workspaces/stage';
+import { recordsIn } from '../workspaces/changing';
+import { planUndoOf } from '../workspaces/ledger';
+import { readWorkspace, type OpenWorkspace } from '../workspaces/open';
+
+type PlanOrder = Extract<WorkOrder, { work: 'plan' }>;
+type Kind = PlanRequest['kind'];
+type RequestOf<K extends Kind> = Extract<PlanRequest, { kind: K }>;
+
+/** What a plan is made with. */
+interface Planning {
+  workspace: OpenWorkspace;
+  order: PlanOrder;
+  signal: AbortSignal;
+  /** ISO time. */
+  now: string;
+  onScene: (path: string, of?: number) => void;
+  watched: { signal: AbortSignal; onScene: (done: number, of: number, path: string) => void };
+}
+
+type Planners = { [K in Kind]: (request: RequestOf<K>, planning: Planning) => Promise<Plan> };
+
+/** What was last seen at paths inside the root. */
+export function seenOf(seen: readonly (readonly [string, number])[]): Map<string, { size: number }> {
+  return new Map(seen.map(([path, size]) => [path, { size }]));
+}
+
+const planners: Planners = {
+  bring: ({ files }, { workspace }) => planBring(workspace, { files }),
+  travel: ({ only }, { workspace, signal, onScene }) =>
+    planTravel(workspace, { only, signal, onScene: (_, at) => onScene(at) }),
+  save: ({ scene, note }, { workspace, now }) => planSave(workspace, { scene: treePath(scene), note, now }),
+  restore: ({ scene, number, note }, { workspace, now }) =>
+    planRestore(workspace, { scene: treePath(scene), number, note, now }),
+  undo: ({ id }, { workspace }) => planUndoOf(recordsIn(workspace.root), id),
+  relink: (request, { workspace, order, signal }) =>
+    planRelink(workspace, { ...request, seen: seenOf(order.seen), signal }),
+  async repath({ change, only, nested }, { workspace }) {
+    const named = change.how === 'exact' ? change.paths : only;
+    const scenes = named
+      ? [...new Set(named.map((o) => treePath(o.scene)))]
+      : (await scenePaths(workspace.tree)).scenes;
+    return planRepath(workspace, { scenes, change, only: only ?? undefined, nested });
+  },
+  tidy: ({ only }, { workspace, watched }) => planTidy(workspace, { only, ...watched }),
+  move: ({ moves }, { workspace, watched }) => planMove(workspace, moves, watched),
+  homes: ({ changes }, { workspace, watched }) => planHomes(workspace, changes, watched),
+  settings: ({ change }, { workspace, now }) =>
+    planSettings(workspace, ...settingsAfter(workspace.file, change, now)),
+  layout(_, { workspace, order, watched }) {
+    const { text, id } = order.layout!;
+    return planLayout(workspace, readLayout(text, id, id), watched);
+  },
+  async nested({ inner, how }, { workspace, watched }) {
+    const file = await readWorkspace(`${workspace.root}/${inner}`).then(
+      (w) => w.file,
+      () => null,
+    );
+    return planNested(workspace, { inner: treePath(inner), file, how, ...watched });
+  },
+  bin: ({ paths }, { workspace, now }) => planBin(workspace, paths.map(treePath), now),
+  merge: ({ groups }, { workspace, now, signal, onScene }) =>
+    planMerge(workspace, groups, now, { signal, onFile: (_, at) => onScene(at) }),
+  take: ({ paths }, { workspace, watched }) => planTake(workspace, { paths, ...watched }),
+  reference: ({ formats }, { workspace }) =>
+    planReference(workspace, { units: workspace.file.units, formats }),
+  async intake({ from, name }, { workspace, order, signal, onScene }) {
+    const ready = await stage(from, order.staging!, signal, (d) => onScene(d.path));
+    return planIntake(workspace, {
+      from: ready.path,
+      name: name ?? packName(from),
+      signal,
+      onFile: (_, at) => onScene(at),
+    });
+  },
+};
+
+/** The plan that an order asks for. */
+export function planFor(
+  workspace: OpenWorkspace,
+  order: PlanOrder,
+  signal: AbortSignal,
+  onScene: (path: string, of?: number) => void,
+): Promise<Plan> {
+  const { request } = order;
+  const planner = planners[request.kind] as (request: PlanRequest, planning: Planning) => Promise<Plan>;
+  const watched = { signal, onScene: (_: number, of: number, at: string) => onScene(at, of) };
+  return planner(request, { workspace, order, signal, now: new Date().toISOString(), onScene, watched });
+}
