@@ -3,7 +3,8 @@
 
 import { isOwn } from '../files/records';
 import type { FileStat, FileTree, PassedOver } from '../files/fileTree';
-import { join, rootPath, type TreePath } from '../files/treePath';
+import { behindLink } from '../files/behindLink';
+import { rootPath, type TreePath } from '../files/treePath';
 import type { JudgedReference } from '../references/scan';
 import { isReady, resolveReference, type Resolution, type Setting } from '../references/resolve';
 import { Lookup, type Listing } from '../references/lookup';
@@ -52,6 +53,44 @@ class SimulatedListing implements Listing {
   }
 }
 
+/** A failure of a file. */
+function fileFailure(code: string, path: string, message: string): Failure {
+  return { kind: 'file', code, path, at: null, written: null, message };
+}
+
+/** The files of a tree as they could lie on a place. */
+interface Laid {
+  files: number;
+  there: SimulatedListing;
+  /** Files that could not lie there, with the reason. */
+  refused: ReadonlyMap<string, string>;
+}
+
+async function layOut(tree: FileTree, place: SimulatedPlace, failures: Failure[]): Promise<Laid> {
+  const there = new SimulatedListing();
+  const folded = new Map<string, string>();
+  const refused = new Map<string, string>();
+  let files = 0;
+  for await (const stat of filesOfBag(tree, failures)) {
+    if (isOwn(stat.path)) continue;
+    files++;
+    const twin = place.ignoresCase ? folded.get(foldName(stat.path)) : undefined;
+    const collision = twin && {
+      code: 'case-collision',
+      message: `${stat.path} and ${twin} differ only in letter case; ${place.name} would keep one of them.`,
+    };
+    const wrong = checkFile(place, stat.path, stat.size) ?? collision;
+    if (wrong) {
+      failures.push(fileFailure(wrong.code, stat.path, wrong.message));
+      refused.set(stat.path, wrong.message);
+      continue;
+    }
+    folded.set(foldName(stat.path), stat.path);
+    there.add(stat.path);
+  }
+  return { files, there, refused };
+}
+
 /** Rehearses a tree on a place. `name` is the workspace's folder name there. */
 export async function rehearse(
   tree: FileTree,
@@ -62,71 +101,22 @@ export async function rehearse(
 ): Promise<Rehearsal> {
   const at: SimulatedPlace = { ...place, root: place.root.replace('<name>', name) };
   const failures: Failure[] = [];
-  const there = new SimulatedListing();
-  const folded = new Map<string, string>();
-  const refused = new Map<string, string>();
-  let files = 0;
-  for await (const stat of filesOfBag(tree, failures)) {
-    if (isOwn(stat.path)) continue;
-    files++;
-    const wrong = checkFile(at, stat.path, stat.size);
-    const twin = at.ignoresCase ? folded.get(foldName(stat.path)) : undefined;
-    if (wrong) {
-      failures.push({
-        kind: 'file',
-        code: wrong.code,
-        path: stat.path,
-        at: null,
-        written: null,
-        message: wrong.message,
-      });
-      refused.set(stat.path, wrong.message);
-    } else if (twin !== undefined) {
-      const message = `${stat.path} and ${twin} differ only in letter case; ${at.name} would keep one of them.`;
-      failures.push({
-        kind: 'file',
-        code: 'case-collision',
-        path: stat.path,
-        at: null,
-        written: null,
-        message,
-      });
-      refused.set(stat.path, message);
-    } else {
-      folded.set(foldName(stat.path), stat.path);
-      there.add(stat.path);
-    }
-  }
-  let references = 0;
-  let open = 0;
+  const { files, there, refused } = await layOut(tree, at, failures);
   const here = { lookup: new Lookup(tree), outside: null, libraries: [], places: [], root: at.root };
   const setting: Setting = { ...here, lookup: new Lookup(there) };
   const found = await scenePaths(tree);
-  for (const p of found.unread)
-    failures.push({
-      kind: 'file',
-      code: p.code,
-      path: p.path ?? '',
-      at: null,
-      written: null,
-      message: p.message,
-    });
+  for (const p of found.unread) failures.push(fileFailure(p.code, p.path ?? '', p.message));
+  let references = 0;
+  let open = 0;
   for (const path of found.scenes) {
     onScene?.(path);
     const reading = await readScene(tree, path);
     if (!reading || !('format' in reading)) {
-      failures.push({
-        kind: 'file',
-        code: 'unreadable',
-        path,
-        at: null,
-        written: null,
-        message: reading?.problems[0]?.message ?? 'This file could not be read.',
-      });
+      const why = reading?.problems[0]?.message ?? 'This file could not be read.';
+      failures.push(fileFailure('unreadable', path, why));
       continue;
     }
-    const report = await judge(path, reading, here);
-    for (const r of report.references) {
+    for (const r of (await judge(path, reading, here)).references) {
       references++;
       const failure = refused.has(path)
         ? { code: 'scene-refused', message: refused.get(path)! }
@@ -134,10 +124,9 @@ export async function rehearse(
       if (failure === null) open++;
       else failures.push({ kind: 'reference', ...failure, path, at: r.at, written: r.written });
     }
-    for (const p of reading.problems) {
+    for (const p of reading.problems)
       if (p.code === 'truncated' || p.code === 'not-json' || p.code === 'bad-json')
-        failures.push({ kind: 'file', code: p.code, path, at: null, written: null, message: p.message });
-    }
+        failures.push(fileFailure(p.code, path, p.message));
   }
   return {
     place: at,
@@ -154,29 +143,15 @@ async function* filesOfBag(tree: FileTree, failures: Failure[]): AsyncIterable<F
   const links: TreePath[] = [];
   const passedOver = (path: string, why: PassedOver) => {
     if (why === 'link') links.push(path as TreePath);
-    else
-      failures.push({
-        kind: 'file',
-        code: why,
-        path,
-        at: null,
-        written: null,
-        message: why === 'unreadable' ? 'This folder may not be read.' : 'This is no file that can travel.',
-      });
+    else {
+      const message =
+        why === 'unreadable' ? 'This folder may not be read.' : 'This is no file that can travel.';
+      failures.push(fileFailure(why, path, message));
+    }
   };
   yield* tree.list(rootPath, passedOver);
-  for (const link of links) {
-    const stat = await tree.stat(link);
-    if (stat) yield { ...stat, path: link };
-    const waiting = stat ? [] : [link];
-    for (let at = waiting.pop(); at !== undefined; at = waiting.pop())
-      for (const e of (await tree.entries(at)) ?? []) {
-        if (e.link !== undefined) continue;
-        const below = e.kind === 'file' ? await tree.stat(join(at, e.name)) : null;
-        if (below) yield below;
-        else if (e.kind === 'folder') waiting.push(join(at, e.name));
-      }
-  }
+  for (const link of links)
+    for await (const found of behindLink(tree, link)) if ('file' in found) yield found.file;
 }
 
 /** Why a reference would not open on the place; null when it would. */

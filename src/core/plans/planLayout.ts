@@ -21,25 +21,8 @@ export async function planLayout(
   watched: Watched = {},
 ): Promise<Plan> {
   const notes: Note[] = [];
-  const old = workspace.file.layoutText ? readLayoutText(workspace.file.layoutText) : null;
   const { files, folders, homes } = await homeMoves(workspace, layout.homes, notes);
-  // Folders of both layouts under other prefixes.
-  const before = new Map(
-    old && old.problems.length === 0 ? [...eachFolder(old.tree)].map((f) => [f.bare, f.path]) : [],
-  );
-  for (const { bare, path } of eachFolder(layout.tree)) {
-    const was = before.get(bare);
-    if (
-      was === undefined ||
-      was === path ||
-      folders.some((m) => isWithin(was, m.path)) ||
-      (await workspace.tree.kind(treePath(was))) !== 'folder' ||
-      (await workspace.tree.kind(treePath(path))) !== null
-    )
-      continue;
-    if (!folders.some((m) => isWithin(m.path, was)) && ![...files.keys()].some((f) => isWithin(f, was)))
-      folders.push({ path: was, to: path });
-  }
+  folders.push(...(await renamedFolders(workspace, layout, { files, folders })));
   const moved = await moving(workspace, { files, folders, clearEmptied: true, ...watched });
   const wanted = [...new Set([...layout.folders, ...Object.values(homes)])].filter((f) => f !== '');
   const makes = notes.some((n) => n.level === 'blocker')
@@ -49,25 +32,14 @@ export async function planLayout(
   for (const f of layout.kept)
     if ((await workspace.tree.kind(join(f, keeper))) === null && !folders.some((m) => isWithin(f, m.to)))
       keeps.push(keeperStep(f));
-  const gone: Step[] = [];
-  for (const f of workspace.file.folders.toSorted((a, b) => b.length - a.length)) {
-    if (
-      wanted.some((w) => isWithin(w, f)) ||
-      folders.some((m) => isWithin(f, m.path)) ||
-      moved.steps.some((s) => s.do === 'remove-folder' && s.path === f)
-    )
-      continue;
-    const entries = await workspace.tree.entries(treePath(f));
-    if (entries?.every((e) => gone.some((g) => g.path === `${f}/${e.name}`)))
-      gone.push({ do: 'remove-folder', path: treePath(f) });
-    else if (entries)
-      notes.push({
-        level: 'info',
-        code: 'not-empty',
-        message: `${f} is not in the layout any more, but holds files; it stays.`,
-        path: f,
-      });
-  }
+  const isGoing = (f: string) =>
+    folders.some((m) => isWithin(f, m.path)) ||
+    moved.steps.some((s) => s.do === 'remove-folder' && s.path === f);
+  const gone = await clearedFolders(
+    workspace,
+    workspace.file.folders.filter((f) => !wanted.some((w) => isWithin(w, f)) && !isGoing(f)),
+    notes,
+  );
   const file: WorkspaceFile = {
     ...markerAfter(workspace.file, folders),
     layout: layout.id,
@@ -89,4 +61,51 @@ export async function planLayout(
     readiness: null,
     basis: moved.basis,
   };
+}
+
+/** Folders of the old layout and the new one that are the same but for their prefixes. */
+async function renamedFolders(
+  workspace: MarkedWorkspace,
+  layout: Layout,
+  {
+    files,
+    folders,
+  }: { files: ReadonlyMap<string, string>; folders: readonly { path: string; to: string }[] },
+): Promise<{ path: string; to: string }[]> {
+  const old = workspace.file.layoutText ? readLayoutText(workspace.file.layoutText) : null;
+  if (!old || old.problems.length > 0) return [];
+  const before = new Map([...eachFolder(old.tree)].map((f) => [f.bare, f.path]));
+  const found: { path: string; to: string }[] = [];
+  for (const { bare, path } of eachFolder(layout.tree)) {
+    const was = before.get(bare);
+    if (was === undefined || was === path) continue;
+    const isMoved = [...folders, ...found].some((m) => isWithin(was, m.path) || isWithin(m.path, was));
+    if (isMoved || [...files.keys()].some((f) => isWithin(f, was))) continue;
+    const isFree = (await workspace.tree.kind(treePath(path))) === null;
+    if (isFree && (await workspace.tree.kind(treePath(was))) === 'folder')
+      found.push({ path: was, to: path });
+  }
+  return found;
+}
+
+/** Steps that take folders away which hold nothing; of the others a note says that they stay. */
+async function clearedFolders(
+  workspace: MarkedWorkspace,
+  folders: readonly string[],
+  notes: Note[],
+): Promise<Step[]> {
+  const gone: Step[] = [];
+  for (const f of folders.toSorted((a, b) => b.length - a.length)) {
+    const entries = await workspace.tree.entries(treePath(f));
+    if (entries?.every((e) => gone.some((g) => g.path === `${f}/${e.name}`)))
+      gone.push({ do: 'remove-folder', path: treePath(f) });
+    else if (entries)
+      notes.push({
+        level: 'info',
+        code: 'not-empty',
+        message: `${f} is not in the layout any more, but holds files; it stays.`,
+        path: f,
+      });
+  }
+  return gone;
 }

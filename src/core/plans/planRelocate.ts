@@ -25,52 +25,63 @@ export interface RelocateRequest extends Pick<MoveRequest, 'signal' | 'onScene'>
 
 /** Moves or renames whole workspaces. The tree is that of a folder around all of them. */
 export async function planRelocate(shelf: Workspace, request: RelocateRequest): Promise<Plan> {
-  const notes: Note[] = [];
+  const notes = await whyNot(shelf, request);
   const roots = request.known.map((k) => k.root);
-  for (const { path, to } of request.moves) {
-    const [wrong] = checkNewName(nameOf(to));
-    if (wrong)
-      notes.push({
-        level: 'blocker',
-        code: 'bad-name',
-        message: `“${nameOf(to)}”: ${wrong.message}`,
-        path: to,
-      });
-    const holder = roots.find(
-      (r) => r !== path && isWithin(to, r) && !request.moves.some((m) => m.path === r),
-    );
-    if (holder !== undefined)
-      notes.push({
-        level: 'blocker',
-        code: 'inside-workspace',
-        message: `${to} would lie inside the workspace ${holder}: a workspace inside a workspace has two roots.`,
-        path: to,
-      });
-    if ((await shelf.tree.kind(to)) !== null)
-      notes.push({ level: 'blocker', code: 'exists', message: `${to} is there already.`, path: to });
-  }
-  const found = await Promise.all(
-    [...new Set([...request.moves.map((m) => m.path), ...roots])].map((r) => scenePaths(shelf.tree, r)),
-  );
-  const scenes = found.flatMap((f) => f.scenes);
+  const concerned = [...new Set([...request.moves.map((m) => m.path), ...roots])];
+  const found = await Promise.all(concerned.map((r) => scenePaths(shelf.tree, r)));
   for (const p of found.flatMap((f) => f.unread))
     notes.push({ level: 'warning', code: 'unread', message: p.message, ...(p.path ? { path: p.path } : {}) });
   const moved = notes.some((n) => n.level === 'blocker')
     ? { steps: [], notes: [], paths: [] }
     : await moving(shelf, {
         folders: request.moves,
-        below: [...new Set([...request.moves.map((m) => m.path), ...roots])],
-        scenes: [...new Set(scenes)].filter((s) => !isOwnAnywhere(s)).sort(),
+        below: concerned,
+        scenes: [...new Set(found.flatMap((f) => f.scenes))].filter((s) => !isOwnAnywhere(s)).sort(),
         signal: request.signal,
         onScene: request.onScene,
       });
+  const markers = await movedMarkers(shelf, request);
+  return {
+    kind: 'relocate',
+    title: titleOf(shelf, request.moves),
+    steps: [...moved.steps, ...markers],
+    notes: [...notes, ...followNotes(moved.paths, request), ...moved.notes],
+    paths: moved.paths,
+    readiness: null,
+  };
+}
+
+/** What stands in the way of the moves. */
+async function whyNot(shelf: Workspace, { moves, known }: RelocateRequest): Promise<Note[]> {
+  const notes: Note[] = [];
+  const block = (code: string, message: string, path: string) =>
+    notes.push({ level: 'blocker', code, message, path });
+  for (const { path, to } of moves) {
+    const [wrong] = checkNewName(nameOf(to));
+    if (wrong) block('bad-name', `“${nameOf(to)}”: ${wrong.message}`, to);
+    const holder = known.find(
+      ({ root }) => root !== path && isWithin(to, root) && !moves.some((m) => m.path === root),
+    );
+    if (holder !== undefined)
+      block(
+        'inside-workspace',
+        `${to} would lie inside the workspace ${holder.root}: a workspace inside a workspace has two roots.`,
+        to,
+      );
+    if ((await shelf.tree.kind(to)) !== null) block('exists', `${to} is there already.`, to);
+  }
+  return notes;
+}
+
+/** Markers in which paths to what moves, or the name, become others. */
+async function movedMarkers(shelf: Workspace, { moves, known }: RelocateRequest): Promise<Step[]> {
   const place = (absolute: string) => {
-    const m = request.moves.find((x) => isWithin(absolute, `${shelf.root}/${x.path}`));
+    const m = moves.find((x) => isWithin(absolute, `${shelf.root}/${x.path}`));
     return m ? `${shelf.root}/${m.to}${absolute.slice(shelf.root.length + 1 + m.path.length)}` : absolute;
   };
-  const markers: Step[] = [];
-  for (const { root, file } of request.known) {
-    const move = request.moves.find((m) => m.path === root);
+  const steps: Step[] = [];
+  for (const { root, file } of known) {
+    const move = moves.find((m) => m.path === root);
     // The name follows the folder where it was the folder's.
     const renamed = move && file.name === nameOf(root) ? { ...file, name: nameOf(move.to) } : file;
     const after: WorkspaceFile = {
@@ -81,39 +92,36 @@ export async function planRelocate(shelf: Workspace, request: RelocateRequest): 
     };
     if (JSON.stringify(after) === JSON.stringify(file)) continue;
     const text = utf8(writeWorkspaceFile(after));
-    const at = join(move ? move.to : root, markerPath);
-    markers.push({
+    steps.push({
       do: 'put',
-      path: at,
+      path: join(move ? move.to : root, markerPath),
       before: (await stateOf(shelf.tree, join(root, markerPath)))!,
       size: text.length,
       modified: null,
       from: { from: 'bytes', latin1: latin1(text) },
     });
   }
-  const one = request.moves[0]!;
-  const isRename = request.moves.length === 1 && folderOf(one.path) === folderOf(one.to);
-  const title = isRename
-    ? `Rename ${nameOf(one.path)} to ${nameOf(one.to)}`
-    : `Move ${request.moves.length === 1 ? nameOf(one.path) : `${request.moves.length} workspaces`} to ${folderOf(one.to) === '' ? nameOf(shelf.root) : folderOf(one.to)}`;
-  const others = new Set(
-    moved.paths
-      .map((p) => roots.find((r) => isWithin(p.scene, r) && !request.moves.some((m) => m.path === r)))
-      .filter((r) => r !== undefined),
-  );
-  for (const other of others)
-    notes.push({
-      level: 'info',
-      code: 'other-workspace',
-      message: `Scenes of ${other} point into it; they are changed with it.`,
-      path: other,
-    });
-  return {
-    kind: 'relocate',
-    title,
-    steps: [...moved.steps, ...markers],
-    notes: [...notes, ...moved.notes],
-    paths: moved.paths,
-    readiness: null,
-  };
+  return steps;
+}
+
+function titleOf(shelf: Workspace, moves: RelocateRequest['moves']): string {
+  const { path, to } = moves[0]!;
+  if (moves.length === 1 && folderOf(path) === folderOf(to)) return `Rename ${nameOf(path)} to ${nameOf(to)}`;
+  const what = moves.length === 1 ? nameOf(path) : `${moves.length} workspaces`;
+  return `Move ${what} to ${folderOf(to) === '' ? nameOf(shelf.root) : folderOf(to)}`;
+}
+
+/** Workspaces that stay and whose scenes are changed. */
+function followNotes(paths: Plan['paths'], { moves, known }: RelocateRequest): Note[] {
+  const others = new Set<TreePath>();
+  for (const { scene } of paths) {
+    const owner = known.find(({ root }) => isWithin(scene, root) && !moves.some((m) => m.path === root));
+    if (owner) others.add(owner.root);
+  }
+  return [...others].map((other) => ({
+    level: 'info',
+    code: 'other-workspace',
+    message: `Scenes of ${other} point into it; they are changed with it.`,
+    path: other,
+  }));
 }

@@ -4,6 +4,7 @@
 import { refusals } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
 import type { CancelSignal, PassedOver } from '@/core/files/fileTree';
+import { behindLink } from '@/core/files/behindLink';
 import { ownFolder } from '@/core/files/records';
 import { isWithin, join, rootPath, type TreePath } from '@/core/files/treePath';
 import type { DiskTree } from '../disk/diskTree';
@@ -49,41 +50,14 @@ export async function contentsOf(tree: DiskTree, base: string, signal?: CancelSi
     signal?.throwIfAborted();
     if (!isPassing(f.path)) files.push({ ...f, at: f.path, from: f.path });
   }
-  for (const link of links) await addLinked(tree, link, files, leftOut);
+  for (const link of links)
+    for await (const found of behindLink(tree, link)) {
+      if ('file' in found) files.push({ ...found.file, at: found.file.path, from: found.file.path });
+      else leftOut.push({ path: found.leadsNowhere, why: reasons.link });
+    }
   const readable = await readableOf(tree, files, leftOut);
   const named = withLegalNames(readable, base, leftOut);
   return { files: named, empty: await emptyFolders(tree, named, leftOut), leftOut };
-}
-
-/** What a link leads to, under the link's name; links behind it are not followed further. */
-async function addLinked(
-  tree: DiskTree,
-  link: TreePath,
-  files: BagSource[],
-  leftOut: LeftOut[],
-): Promise<void> {
-  const stat = await tree.stat(link);
-  if (stat) {
-    files.push({ ...stat, at: link, from: link });
-    return;
-  }
-  const entries = await tree.entries(link).catch(() => null);
-  const text = await tree.readLink(link);
-  // A link to a folder around it has no end.
-  const isRound = text !== null && /^[./\\]*$/.test(text);
-  if (entries === null || isRound) {
-    leftOut.push({ path: link, why: reasons.link });
-    return;
-  }
-  const waiting: TreePath[] = [link];
-  for (let at = waiting.pop(); at !== undefined; at = waiting.pop())
-    for (const e of (await tree.entries(at).catch(() => null)) ?? []) {
-      const path = join(at, e.name);
-      const below = e.link === undefined && e.kind === 'file' ? await tree.stat(path) : null;
-      if (below) files.push({ ...below, at: path, from: path });
-      else if (e.link === undefined && e.kind === 'folder') waiting.push(path);
-      else leftOut.push({ path, why: reasons.link });
-    }
 }
 
 /** Those that can be opened. */
