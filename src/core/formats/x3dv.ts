@@ -34,6 +34,146 @@ function kindInVrml1(node: string, field: string): ReferenceKind | null {
   return node === 'WWWInline' && field === 'name' ? 'scene' : null;
 }
 
+/** Reads a file once. Each step returns the offset to go on at; null where the rest cannot be read. */
+class Scanner {
+  private readonly reading: Reading = { references: [], problems: [] };
+  private readonly place = numbering();
+  private readonly nodes: { name: string; brackets: number }[] = [];
+  /** The last word, and what DEF named. */
+  private word = '';
+  private label = '';
+  private field: { kind: ReferenceKind; name: string } | null = null;
+  private list: Reference[] | null = null;
+  private lists = 0;
+  /** EXTERNPROTO: 1 its name follows, 2 its interface, 3 its url. */
+  private proto = 0;
+  private brackets = 0;
+
+  constructor(private readonly b: Uint8Array) {}
+
+  private problem(code: string, message: string, from: number): void {
+    this.reading.problems.push({ code, message, span: [from, this.b.length] });
+  }
+
+  read(): Reading {
+    const { b, nodes, reading } = this;
+    for (let i: number | null = 0; i !== null && i < b.length;) i = this.next(i);
+    this.finish();
+    if (nodes.length > 0 && reading.problems.length === 0)
+      this.problem(
+        'truncated',
+        `The file ends before ${nodes.at(-1)!.name} { is closed.`,
+        Math.max(0, b.length - 1),
+      );
+    return reading;
+  }
+
+  private next(i: number): number | null {
+    switch (this.b[i]) {
+      case hash:
+        return this.comment(i);
+      case quote:
+        return this.string(i);
+      case openBrace:
+        this.finish();
+        this.nodes.push({ name: this.word, brackets: this.brackets });
+        this.brackets = 0;
+        return i + 1;
+      case closeBrace:
+        return this.endNode(i);
+      case openBracket:
+        this.brackets++;
+        return i + 1;
+      case closeBracket:
+        this.endList();
+        return i + 1;
+      default:
+        return isWord(this.b[i]!) ? this.wordAt(i) : i + 1;
+    }
+  }
+
+  /** The value of a field is over. */
+  private finish(): void {
+    if (this.list) addChoices(this.reading, this.list, this.lists++);
+    this.list = null;
+    this.field = null;
+    if (this.proto === 3) this.proto = 0;
+  }
+
+  private comment(from: number): number {
+    const { b } = this;
+    let i = from;
+    while (i < b.length && b[i] !== 0x0a && b[i] !== 0x0d) i++;
+    return i;
+  }
+
+  private string(i: number): number | null {
+    const { b, field } = this;
+    let end = i + 1;
+    while (end < b.length && b[end] !== quote) end += b[end] === backslash ? 2 : 1;
+    if (end >= b.length) {
+      this.problem('truncated', 'The file ends inside a string.', i);
+      return null;
+    }
+    if (!field) return end + 1;
+    const { text, encoding } = decodeText(b.subarray(i + 1, end));
+    const written = text.replace(/\\(["\\])/g, '$1');
+    const node = this.proto === 3 ? 'EXTERNPROTO' : (this.nodes.at(-1)?.name ?? '');
+    if (!isInline(written))
+      (this.list ??= []).push({
+        at: this.place([node, this.label, field.name].filter(Boolean).join(' ')),
+        kind: field.kind,
+        written,
+        span: [i + 1, end],
+        encoding,
+      });
+    if (this.brackets === 0) this.finish();
+    return end + 1;
+  }
+
+  private endNode(i: number): number | null {
+    this.finish();
+    const node = this.nodes.pop();
+    if (node === undefined) {
+      this.problem('bad-structure', 'A brace closes what was not opened.', i);
+      return null;
+    }
+    this.brackets = node.brackets;
+    this.label = '';
+    return i + 1;
+  }
+
+  private endList(): void {
+    this.brackets = Math.max(0, this.brackets - 1);
+    if (this.brackets > 0) return;
+    if (this.proto === 2) {
+      this.proto = 3;
+      this.field = { kind: 'scene', name: 'url' };
+    } else if (this.field) this.finish();
+  }
+
+  private wordAt(from: number): number {
+    const { b, nodes } = this;
+    let i = from;
+    while (i < b.length && isWord(b[i]!)) i++;
+    const c = b[from]!;
+    // Numbers make up most of such a file; they are no words.
+    if ((c >= 0x30 && c <= 0x39) || c === 0x2d || c === 0x2b || c === 0x2e) return i;
+    const previous = this.word;
+    const word = String.fromCharCode(...b.subarray(from, Math.min(i, from + 200)));
+    this.word = word;
+    if (this.brackets === 0 && this.proto !== 1) this.finish();
+    if (previous === 'DEF') this.label = word;
+    if (word === 'EXTERNPROTO') this.proto = 1;
+    else if (this.proto === 1) this.proto = 2;
+    else if (this.brackets === 0 && nodes.length > 0) {
+      const kind = kindOfField(nodes.at(-1)!.name, word) ?? kindInVrml1(nodes.at(-1)!.name, word);
+      if (kind) this.field = { kind, name: word };
+    }
+    return i;
+  }
+}
+
 export const x3dv: Format = {
   id: 'x3dv',
   name: 'X3D classic and VRML',
@@ -43,102 +183,7 @@ export const x3dv: Format = {
   sniff(head) {
     return /^(ï»¿)?#(X3D|VRML) V\d/.test(latin1(head.subarray(0, 64)));
   },
-  read(b) {
-    const reading: Reading = { references: [], problems: [] };
-    const place = numbering();
-    const problem = (code: string, message: string, from: number) =>
-      reading.problems.push({ code, message, span: [from, b.length] });
-    const nodes: { name: string; brackets: number }[] = [];
-    let word = ''; // the last one
-    let label = ''; // what DEF named
-    let field: { kind: ReferenceKind; name: string } | null = null;
-    let list: Reference[] | null = null;
-    let proto = 0; // EXTERNPROTO: 1 its name follows, 2 its interface, 3 its url
-    let brackets = 0;
-    let lists = 0;
-    const finish = () => {
-      if (list) addChoices(reading, list, lists++);
-      list = null;
-      field = null;
-      if (proto === 3) proto = 0;
-    };
-    for (let i = 0; i < b.length;) {
-      const c = b[i]!;
-      if (c === hash) {
-        while (i < b.length && b[i] !== 0x0a && b[i] !== 0x0d) i++;
-      } else if (c === quote) {
-        let end = i + 1;
-        while (end < b.length && b[end] !== quote) end += b[end] === backslash ? 2 : 1;
-        if (end >= b.length) {
-          problem('truncated', 'The file ends inside a string.', i);
-          break;
-        }
-        if (field) {
-          const { text, encoding } = decodeText(b.subarray(i + 1, end));
-          const written = text.replace(/\\(["\\])/g, '$1');
-          const node = proto === 3 ? 'EXTERNPROTO' : (nodes.at(-1)?.name ?? '');
-          if (!isInline(written))
-            (list ??= []).push({
-              at: place([node, label, field.name].filter(Boolean).join(' ')),
-              kind: field.kind,
-              written,
-              span: [i + 1, end],
-              encoding,
-            });
-          if (brackets === 0) finish();
-        }
-        i = end + 1;
-      } else if (c === openBrace) {
-        finish();
-        nodes.push({ name: word, brackets });
-        brackets = 0;
-        i++;
-      } else if (c === closeBrace) {
-        finish();
-        const node = nodes.pop();
-        if (node === undefined) {
-          problem('bad-structure', 'A brace closes what was not opened.', i);
-          break;
-        }
-        ({ brackets } = node);
-        label = '';
-        i++;
-      } else if (c === openBracket) {
-        brackets++;
-        i++;
-      } else if (c === closeBracket) {
-        brackets = Math.max(0, brackets - 1);
-        if (proto === 2 && brackets === 0) {
-          proto = 3;
-          field = { kind: 'scene', name: 'url' };
-        } else if (brackets === 0 && field) finish();
-        i++;
-      } else if (isWord(c)) {
-        const from = i;
-        while (i < b.length && isWord(b[i]!)) i++;
-        // Numbers make up most of such a file; they are no words.
-        if ((c >= 0x30 && c <= 0x39) || c === 0x2d || c === 0x2b || c === 0x2e) continue;
-        const previous = word;
-        word = String.fromCharCode(...b.subarray(from, Math.min(i, from + 200)));
-        if (brackets === 0 && proto !== 1) finish();
-        if (previous === 'DEF') label = word;
-        if (word === 'EXTERNPROTO') proto = 1;
-        else if (proto === 1) proto = 2;
-        else if (brackets === 0 && nodes.length > 0) {
-          const kind = kindOfField(nodes.at(-1)!.name, word) ?? kindInVrml1(nodes.at(-1)!.name, word);
-          if (kind) field = { kind, name: word };
-        }
-      } else i++;
-    }
-    finish();
-    if (nodes.length > 0 && reading.problems.length === 0)
-      problem(
-        'truncated',
-        `The file ends before ${nodes.at(-1)!.name} { is closed.`,
-        Math.max(0, b.length - 1),
-      );
-    return reading;
-  },
+  read: (bytes) => new Scanner(bytes).read(),
   encode(value, at) {
     if (/[\r\n\0]/.test(value)) return null;
     const text = value.replace(/["\\]/g, '\\$&');

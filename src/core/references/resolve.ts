@@ -126,57 +126,16 @@ async function resolveByAsking(
   setting: Setting,
 ): Promise<Resolution> {
   const syntax = reference.syntax ?? format.syntax;
-  const asked = {
+  const asked: Asked = {
     ...setting,
     marks: syntax !== 'uri' || reference.suffix !== undefined ? syntax : null,
     frames: reference.frames,
   };
   const first = await resolveUnderstood(understood, scene, asked);
   if (first.state !== 'missing') return first;
-  const at = (folder: string, path: string) =>
-    resolveUnderstood(
-      {
-        form: 'absolute',
-        system: 'posix',
-        path: `${folder}/${path}`,
-        oddities: understood.form === 'relative' ? understood.oddities : [],
-        tail: '',
-      },
-      scene,
-      asked,
-    );
-  if (
-    understood.form === 'relative' &&
-    (format.searches === 'always' ||
-      (format.searches === 'unanchored' && !/^\.{1,2}\//.test(understood.path)))
-  ) {
-    for (const folder of setting.search ?? []) {
-      const next = await at(folder, understood.path);
-      if (next.target !== null)
-        return {
-          ...next,
-          state: next.state === 'absolute' ? 'travels' : next.state,
-          via: next.via ?? 'search path',
-        };
-    }
-    const next = syntax === 'usd' ? await at(setting.root, understood.path) : first;
-    if (next.target !== null)
-      return {
-        ...next,
-        state: next.state === 'absolute' ? 'travels' : next.state,
-        oddities: [...next.oddities, 'working-folder'],
-      };
-  }
-  const named = understood.form === 'relative' ? /^\{([^{}/]+)\}\/(.+)$/s.exec(understood.path) : null;
-  const library = named && setting.libraries.find((l) => l.name === named[1]);
-  if (named && library) {
-    const next = await at(library.path, named[2]!);
-    return { ...next, oddities: next.target === null ? [] : [...next.oddities, 'library-name'] };
-  }
-  const home = setting.outside?.home;
-  if (home && understood.form === 'relative' && understood.path.startsWith('~/')) {
-    const next = await at(home, understood.path.slice(2));
-    if (next.target !== null) return { ...next, oddities: [...next.oddities, 'home-folder'] };
+  if (understood.form === 'relative') {
+    const further = await resolveFurther(understood, { syntax, searches: format.searches }, scene, asked);
+    if (further) return further;
   }
   for (const [other, oddity] of otherSpellings(reference, syntax)) {
     const next = await resolveUnderstood(other, scene, asked);
@@ -184,6 +143,44 @@ async function resolveByAsking(
       return { ...next, oddities: [...new Set([...next.oddities, oddity])] };
   }
   return first;
+}
+
+/** Where else a relative path is looked for: along a search path, below a library by its name, in the home folder; null where that says nothing. */
+async function resolveFurther(
+  understood: Understood & { form: 'relative' },
+  format: Pick<Format, 'syntax' | 'searches'>,
+  scene: ScenePlace,
+  asked: Asked,
+): Promise<Resolution | null> {
+  const { path, oddities } = understood;
+  const at = (folder: string, rest: string) =>
+    resolveUnderstood(
+      { form: 'absolute', system: 'posix', path: `${folder}/${rest}`, oddities, tail: '' },
+      scene,
+      asked,
+    );
+  const asInside = (r: Resolution): Resolution => ({
+    ...r,
+    state: r.state === 'absolute' ? 'travels' : r.state,
+  });
+  const isAnchored = /^\.{1,2}\//.test(path);
+  if (format.searches === 'always' || (format.searches === 'unanchored' && !isAnchored)) {
+    for (const folder of asked.search ?? []) {
+      const next = await at(folder, path);
+      if (next.target !== null) return { ...asInside(next), via: next.via ?? 'search path' };
+    }
+    const next = format.syntax === 'usd' ? await at(asked.root, path) : nothing;
+    if (next.target !== null) return { ...asInside(next), oddities: [...next.oddities, 'working-folder'] };
+  }
+  const named = /^\{([^{}/]+)\}\/(.+)$/s.exec(path);
+  const library = named && asked.libraries.find((l) => l.name === named[1]);
+  if (named && library) {
+    const next = await at(library.path, named[2]!);
+    return { ...next, oddities: next.target === null ? [] : [...next.oddities, 'library-name'] };
+  }
+  const home = asked.outside?.home;
+  const next = home && path.startsWith('~/') ? await at(home, path.slice(2)) : nothing;
+  return next.target === null ? null : { ...next, oddities: [...next.oddities, 'home-folder'] };
 }
 
 /** Spellings the format's rule does not allow and that programs are known to forgive. */

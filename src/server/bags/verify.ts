@@ -46,53 +46,14 @@ interface Contents {
   bytes: number;
 }
 
+type Found = (code: string, message: string, at?: string) => void;
+
+/** What a bag declares and lists, held against what is there. Files are not opened but for tag files. */
 async function readContents(bag: OpenBag): Promise<Contents> {
   const problems: Problem[] = [];
-  const found = (code: string, message: string, at?: string) =>
-    problems.push({ code, message, ...(at ? { path: at } : {}) });
-  const payload: Expected = new Map();
-  const tags: Expected = new Map();
-  const used: string[] = [];
-  const bagit = await readTag(bag, 'bagit.txt');
-  if (bagit === null) found('no-declaration', 'bagit.txt is missing: this is no bag.');
-  else {
-    const lines = readInfo(bagit);
-    if (!/^(1\.0|0\.9[67])$/.test(lines.find(([l]) => l === 'BagIt-Version')?.[1] ?? ''))
-      found('version', 'bagit.txt names no version that is known (1.0, 0.97, 0.96).', 'bagit.txt');
-    if (lines.find(([l]) => l === 'Tag-File-Character-Encoding')?.[1]?.toUpperCase() !== 'UTF-8')
-      found('encoding', 'The tag files are not declared as UTF-8.', 'bagit.txt');
-  }
-  for (const name of bag.files.keys()) {
-    const manifest = name.includes('/') ? null : manifestOf(name);
-    if (!manifest) continue;
-    if (!(manifest.algorithm in algorithms)) {
-      found(
-        'unknown-algorithm',
-        `${name} uses ${manifest.algorithm}, which is not known here; it is not checked.`,
-        name,
-      );
-      continue;
-    }
-    const { entries, badLines } = readManifest((await readTag(bag, name))!);
-    for (const line of badLines) found('bad-manifest', `Line ${line} of ${name} cannot be read.`, name);
-    if (!manifest.tags) used.push(manifest.algorithm);
-    const expected = manifest.tags ? tags : payload;
-    for (const e of entries) {
-      if (!staysInside(e.path))
-        found('unsafe-path', `${name} names ${JSON.stringify(e.path)}, which leaves the bag.`, name);
-      else if (!manifest.tags && !e.path.startsWith('data/'))
-        found('bad-manifest', `${name} names ${e.path}, which is not below data/.`, name);
-      else if (e.digest.length !== algorithms[manifest.algorithm as keyof typeof algorithms])
-        found('bad-manifest', `${name} has a checksum of wrong length for ${e.path}.`, name);
-      else if (expected.get(e.path)?.has(manifest.algorithm))
-        found('bad-manifest', `${name} names ${e.path} twice.`, name);
-      else
-        expected.set(
-          e.path,
-          (expected.get(e.path) ?? new Map<string, string>()).set(manifest.algorithm, e.digest),
-        );
-    }
-  }
+  const found: Found = (code, message, at) => problems.push({ code, message, ...(at ? { path: at } : {}) });
+  await checkDeclaration(bag, found);
+  const { payload, tags, used } = await readManifests(bag, found);
   if (used.length === 0) found('no-manifest', 'There is no payload manifest that can be checked.');
   let bytes = 0;
   let count = 0;
@@ -104,9 +65,7 @@ async function readContents(bag: OpenBag): Promise<Contents> {
       if (!payload.get(name)?.has(algorithm))
         found('unlisted-file', `${name} is in no ${algorithm} manifest.`, name);
   }
-  for (const name of payload.keys())
-    if (!bag.files.has(name)) found('missing-file', `${name} is listed and not there.`, name);
-  for (const name of tags.keys())
+  for (const name of [...payload.keys(), ...tags.keys()])
     if (!bag.files.has(name)) found('missing-file', `${name} is listed and not there.`, name);
   if (bag.files.has('fetch.txt'))
     found(
@@ -123,6 +82,62 @@ async function readContents(bag: OpenBag): Promise<Contents> {
       'bag-info.txt',
     );
   return { payload, tags, algorithms: used, problems, bytes };
+}
+
+async function checkDeclaration(bag: OpenBag, found: Found): Promise<void> {
+  const bagit = await readTag(bag, 'bagit.txt');
+  if (bagit === null) return found('no-declaration', 'bagit.txt is missing: this is no bag.');
+  const lines = readInfo(bagit);
+  if (!/^(1\.0|0\.9[67])$/.test(lines.find(([l]) => l === 'BagIt-Version')?.[1] ?? ''))
+    found('version', 'bagit.txt names no version that is known (1.0, 0.97, 0.96).', 'bagit.txt');
+  if (lines.find(([l]) => l === 'Tag-File-Character-Encoding')?.[1]?.toUpperCase() !== 'UTF-8')
+    found('encoding', 'The tag files are not declared as UTF-8.', 'bagit.txt');
+}
+
+/** All manifests that are known here; `used`: the algorithms of those for the payload. */
+async function readManifests(
+  bag: OpenBag,
+  found: Found,
+): Promise<{ payload: Expected; tags: Expected; used: string[] }> {
+  const read = { payload: new Map() as Expected, tags: new Map() as Expected, used: [] as string[] };
+  for (const name of bag.files.keys()) {
+    const manifest = name.includes('/') ? null : manifestOf(name);
+    if (!manifest) continue;
+    if (!(manifest.algorithm in algorithms)) {
+      found(
+        'unknown-algorithm',
+        `${name} uses ${manifest.algorithm}, which is not known here; it is not checked.`,
+        name,
+      );
+      continue;
+    }
+    const { entries, badLines } = readManifest((await readTag(bag, name))!);
+    for (const line of badLines) found('bad-manifest', `Line ${line} of ${name} cannot be read.`, name);
+    if (!manifest.tags) read.used.push(manifest.algorithm);
+    const expected = manifest.tags ? read.tags : read.payload;
+    for (const e of entries) {
+      const wrong = wrongEntry(name, manifest, e, expected);
+      if (wrong) found(wrong.code, wrong.message, name);
+      else expected.set(e.path, (expected.get(e.path) ?? new Map()).set(manifest.algorithm, e.digest));
+    }
+  }
+  return read;
+}
+
+/** What is wrong with a line of a manifest; null: nothing. */
+function wrongEntry(
+  name: string,
+  manifest: NonNullable<ReturnType<typeof manifestOf>>,
+  e: { path: string; digest: string },
+  expected: Expected,
+): { code: string; message: string } | null {
+  const bad = (message: string, code = 'bad-manifest') => ({ code, message: `${name} ${message}` });
+  if (!staysInside(e.path))
+    return bad(`names ${JSON.stringify(e.path)}, which leaves the bag.`, 'unsafe-path');
+  if (!manifest.tags && !e.path.startsWith('data/')) return bad(`names ${e.path}, which is not below data/.`);
+  if (e.digest.length !== algorithms[manifest.algorithm as keyof typeof algorithms])
+    return bad(`has a checksum of wrong length for ${e.path}.`);
+  return expected.get(e.path)?.has(manifest.algorithm) ? bad(`names ${e.path} twice.`) : null;
 }
 
 /** Streams a file through every hash its manifests ask for; says what does not match. */
