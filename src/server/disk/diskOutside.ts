@@ -7,7 +7,7 @@ import { fileError } from '@/core/files/fileErrors';
 import type { Entry, OutsideFiles } from '@/core/files/fileTree';
 import { startHash } from './blake';
 import { nodeCalls } from './calls';
-import { readOpen, streamOpen } from './diskTree';
+import { readOpen, streamOpen } from './diskReading';
 import { byName, listedAt, statOrNull, type Listed } from './listing';
 import { fromSystem, toSystem } from './system';
 
