@@ -114,3 +114,34 @@ test('a folder that moved concerns what lies in it', () => {
     false,
   ]);
 });
+
+test('undone out of their order: a folder that was taken away since is made again; one in which something lies now stays, and that is said', async () => {
+  const tree = new MemoryTree({ 'refs/a': 'A', 'refs/b': 'B' });
+  const content = { size: 1, modified: (await tree.stat(treePath('refs/a')))!.modified, digest: null };
+  const move = (a: string, b: string): Step => ({ do: 'move', path: treePath(a), to: treePath(b), content });
+  const plan = (title: string, ...steps: Step[]): Plan => ({
+    kind: 'move',
+    title,
+    steps,
+    notes: [],
+    paths: [],
+    readiness: null,
+  });
+  await apply(
+    tree,
+    plan('one', { do: 'make-folder', path: treePath('new') }, move('refs/a', 'new/a')),
+    applying('1'),
+  );
+  await apply(
+    tree,
+    plan('two', move('refs/b', 'new/b'), { do: 'remove-folder', path: treePath('refs') }),
+    applying('2'),
+  );
+  const [one, two] = await recordsIn(tree);
+  const undo = await undoing(tree, one!);
+  expect(undo.notes.map((n) => [n.code, n.path])).toEqual([['folder-stays', 'new']]);
+  await apply(tree, undo, applying('3'));
+  expect(users(tree)).toEqual({ 'refs/a': 'A', 'new/b': 'B' });
+  await apply(tree, await undoing(tree, two!), applying('4'));
+  expect(users(tree)).toEqual({ 'refs/a': 'A', 'refs/b': 'B' });
+});

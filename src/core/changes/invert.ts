@@ -3,11 +3,11 @@
 import { AppError } from '../errors';
 import type { FileTree } from '../files/fileTree';
 import { sameTime } from '../files/times';
-import type { TreePath } from '../files/treePath';
+import { folderOf, isWithin, join, type TreePath } from '../files/treePath';
 import type { LaterPlan } from './depends';
 import type { About, JournalRecord } from './journal';
 import { Moves } from './moves';
-import type { FileState, Plan, Step } from './plan';
+import type { FileState, Note, Plan, Step } from './plan';
 
 /** The plan that undoes an applied one. Steps that had nothing to do have nothing to undo. */
 export function invert(record: JournalRecord): Plan {
@@ -108,7 +108,7 @@ export async function planUndo(
   if (record.end?.how !== 'applied')
     throw new AppError('bad-request', `“${record.plan.title}” was not applied, so there is nothing to undo.`);
   const plan = invert(record);
-  const notes = [...plan.notes];
+  const notes: Note[] = [];
   for (const by of later)
     notes.push({
       level: 'blocker',
@@ -139,5 +139,55 @@ export async function planUndo(
     steps.push(step);
     if (found) notes.push({ level: 'blocker', ...found });
   }
-  return { ...plan, steps, notes };
+  const all = await withFolders(tree, steps);
+  return { ...plan, steps: all, notes: [...notes, ...(await foldersThatStay(tree, all))] };
+}
+
+/** The steps, and before each the folders it needs: a later plan may have taken away what fell empty since. */
+async function withFolders(tree: FileTree, steps: readonly Step[]): Promise<Step[]> {
+  const there = new Set<string>(['']);
+  const movedAway: string[] = [];
+  const arrived: string[] = [];
+  const all: Step[] = [];
+  const need = async (folder: TreePath): Promise<void> => {
+    if (there.has(folder) || arrived.some((to) => isWithin(folder, to))) return;
+    await need(folderOf(folder));
+    there.add(folder);
+    const isGone = movedAway.some((from) => isWithin(folder, from)) || (await tree.kind(folder)) === null;
+    if (isGone) all.push({ do: 'make-folder', path: folder });
+  };
+  for (const step of steps) {
+    const isNew = (step.do === 'put' || step.do === 'link') && step.before === null;
+    if (step.do === 'move' || step.do === 'move-folder') await need(folderOf(step.to));
+    else if (isNew || step.do === 'make-folder') await need(folderOf(step.path));
+    if (step.do === 'make-folder') there.add(step.path);
+    if (step.do === 'move-folder') {
+      arrived.push(step.to);
+      movedAway.push(step.path);
+      for (const f of there) if (isWithin(f, step.path)) there.delete(f);
+    }
+    all.push(step);
+  }
+  return all;
+}
+
+/** Folders that a plan made and in which something lies that is not its own: they stay, and that is said. */
+async function foldersThatStay(tree: FileTree, steps: readonly Step[]): Promise<Note[]> {
+  const leaving = new Set<string>();
+  const notes: Note[] = [];
+  for (const step of steps) {
+    if (step.do === 'move' || step.do === 'move-folder' || step.do === 'remove') leaving.add(step.path);
+    if (step.do === 'link' && step.after === null) leaving.add(step.path);
+    if (step.do !== 'remove-folder') continue;
+    const stays = (await tree.entries(step.path))?.find((e) => !leaving.has(join(step.path, e.name)));
+    if (stays === undefined) leaving.add(step.path);
+    else
+      notes.push({
+        level: 'info',
+        code: 'folder-stays',
+        message: `The folder ${step.path} stays: ${stays.name} lies in it.`,
+        path: step.path,
+      });
+  }
+  return notes;
 }
