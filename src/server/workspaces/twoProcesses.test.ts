@@ -6,6 +6,10 @@ import { spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import type { AppError } from '@/core/errors';
+import { planMove } from '@/core/plans/planMove';
+import { applyPlan } from './changing';
+import { readWorkspace } from './open';
 
 const project = path.resolve(import.meta.dirname, '../../..');
 const satchel = path.join(project, 'dist', 'satchel.mjs');
@@ -94,4 +98,50 @@ test('two changes at once: one is done, the other is refused or follows; looking
     true,
   ]);
   expect(run('refs', root).status).toBe(0);
+}, 120_000);
+
+test('the application and the command line on one workspace: whoever comes second is refused or finds what the first made', async () => {
+  const root = path.join(base, 'application');
+  lay(root, 40);
+  expect(run('adopt', root, '--yes').status).toBeLessThan(2);
+  const textures = () => fs.readdirSync(path.join(root, 'textures')).filter((f) => f.endsWith('.png'));
+  let [applied, refused] = [0, 0];
+  const here = (async () => {
+    for (let n = 0; n < 12; n++) {
+      try {
+        const workspace = await readWorkspace(root);
+        const plan = await planMove(workspace, [
+          { path: `textures/${textures()[0]}`, to: `textures/here${n}.png` },
+        ]);
+        await applyPlan(root, plan);
+        applied++;
+      } catch (cause) {
+        expect(['busy', 'stale-plan', 'blocked-plan', 'not-found']).toContain((cause as AppError).code);
+        refused++;
+      }
+      await new Promise((r) => setTimeout(r, 20 + n * 7));
+    }
+  })();
+  const there = (async () => {
+    for (let n = 0; n < 6; n++) {
+      const name = textures()[0];
+      if (!name) continue;
+      const child = spawn(
+        process.execPath,
+        [satchel, 'rename', path.join(root, 'textures', name), `there${n}.png`, '--yes'],
+        { env, stdio: 'ignore' },
+      );
+      const code = await new Promise((resolve) => child.on('close', resolve));
+      if (code === 0) applied++;
+      else refused++;
+    }
+  })();
+  await Promise.all([here, there]);
+  // Both got to work, and whatever they did fits together.
+  expect([applied > 2, applied + refused]).toEqual([true, 18]);
+  const [name, ...more] = textures();
+  expect([more, new Set(names(root))]).toEqual([[], new Set([name!.replace('.png', '')])]);
+  expect(fs.readFileSync(path.join(root, 'textures', name!), 'utf8')).toBe('HULL');
+  expect(JSON.parse(run('refs', root, '--json').stdout).summary.byState).toEqual({ travels: 40 });
+  expect(fs.existsSync(path.join(root, '.satchel/lock'))).toBe(false);
 }, 120_000);
