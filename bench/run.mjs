@@ -1,5 +1,5 @@
 // Speed beside the tools a user would otherwise use, in the same run, as ratios. Needs cp, cat, b3sum, zip, sha512sum (Debian's
-// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|adopt|copy|pack]`; without a word, all. Figures go to docs/performance.md
+// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|changes|adopt|copy|pack]`; without a word, all. Figures go to docs/performance.md
 // by hand, with the machine they were taken on.
 
 import { spawnSync } from 'node:child_process';
@@ -29,6 +29,24 @@ const median = (n, work) =>
   Array.from({ length: n }, work).sort((a, b) => a.seconds - b.seconds)[Math.floor(n / 2)];
 const show = (what, text) => console.log(`${what.padEnd(46)} ${text}`);
 const s = (x) => `${x.seconds.toFixed(3)} s`;
+
+/** A bench in TypeScript, as a file that Node.js runs. */
+async function bundled(name) {
+  const { build } = await import('esbuild');
+  const outfile = path.join(project, 'dist', `bench-${name}.mjs`);
+  await build({
+    bundle: true,
+    platform: 'node',
+    target: 'node20',
+    format: 'esm',
+    absWorkingDir: project,
+    logLevel: 'error',
+    external: ['@napi-rs/blake-hash'],
+    entryPoints: [`bench/${name}.ts`],
+    outfile,
+  });
+  return outfile;
+}
 
 const startUp = median(5, () => satchel('refs', '--help'));
 show('start-up (satchel refs --help)', s(startUp));
@@ -158,19 +176,7 @@ if (!only || only === 'scan') {
       `${s(ours)}   less start-up ${(ours.seconds - startUp.seconds).toFixed(3)} s, ratio ${((ours.seconds - startUp.seconds) / theirs.seconds).toFixed(2)}; memory ${ours.rss.toFixed(0)} MB`,
     );
   }
-  const { build } = await import('esbuild');
-  const out = path.join(project, 'dist', 'bench-rescan.mjs');
-  await build({
-    bundle: true,
-    platform: 'node',
-    target: 'node20',
-    format: 'esm',
-    absWorkingDir: project,
-    logLevel: 'error',
-    external: ['@napi-rs/blake-hash'],
-    entryPoints: ['bench/rescan.ts'],
-    outfile: out,
-  });
+  const out = await bundled('rescan');
   const list = median(7, () => shell(`find '${dir}' -type f -printf '%p %s %T@\\n' > /dev/null`));
   const {
     first,
@@ -188,6 +194,34 @@ if (!only || only === 'scan') {
   );
   show('5,000 scenes: rescan, one scene saved', `${s(oneScene)}   ${oneScene.sent} rows sent`);
   show('5,000 scenes: rescan, one file more', `${s(oneName)}   ${oneName.sent} rows sent`);
+  fs.rmSync(dir, { recursive: true });
+}
+
+if (!only || only === 'changes') {
+  const dir = path.join(base, 'changes');
+  fs.mkdirSync(dir);
+  const out = await bundled('changes');
+  const ran = spawnSync(process.execPath, [out, dir], { encoding: 'utf8', maxBuffer: 2 ** 28 });
+  if (ran.status !== 0) throw new Error(ran.stderr);
+  const f = JSON.parse(ran.stdout);
+  fs.rmSync(out);
+  for (const [what, seconds] of Object.entries(f)) show(what, `${seconds.toFixed(3)} s`);
+  for (const n of [9000, 20000])
+    for (const part of ['planned', 'applied', 'undo planned'])
+      show(
+        `${n} shifted by one: ${part}`,
+        `ratio to a script's renames ${(f[`${n}: ${part}`] / f[`${n}: renamed by a script`]).toFixed(1)}`,
+      );
+  const known = 'by a script that knows where they went';
+  for (const n of [5000, 20000])
+    show(
+      `${n} references relinked, planned`,
+      `ratio to a script that knows where they went ${(f[`${n}: relink planned`] / f[`${n}: ${known}`]).toFixed(1)}`,
+    );
+  show(
+    'a ledger with two entries of 100,000 paths',
+    `shown in ${(f['ledger: shown'] / f['ledger: read with all it says']).toFixed(3)} of the time it takes to read all`,
+  );
   fs.rmSync(dir, { recursive: true });
 }
 

@@ -23,7 +23,7 @@ export function candidatesForGap(
   const name = found[0] ? nameOf(found[0].path) : sampleOf(nameOf(at))!;
   const meant = join(folderOf(at), name);
   const paths = new Set(found.map((f) => f.path));
-  return { meant, candidates: index.candidatesFor(meant, evidence).filter((c) => paths.has(c.path)) };
+  return { meant, candidates: index.candidatesFor(meant, evidence, false).filter((c) => paths.has(c.path)) };
 }
 
 /** Numbers of a set, and the files they are copied from. */

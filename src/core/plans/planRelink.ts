@@ -199,7 +199,7 @@ async function takeSure(work: Work): Promise<void> {
       continue;
     }
     const evidence = evidenceOf(one, neighbourhoods, request.seen);
-    const candidates = index.candidatesFor(one.path, evidence);
+    const candidates = index.candidatesFor(one.path, evidence, false);
     const sure = sureFor(one, candidates, claimed, evidence);
     if (sure) taken.set(one, sure);
     else notes.push(unsureNote(one, candidates));

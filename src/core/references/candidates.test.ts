@@ -1,7 +1,8 @@
 // Ranking on invented breakages of an invented project: the right file stands first, and nothing is taken silently that is not sure.
 
 import { describe, expect, test } from '@jest/globals';
-import { NameIndex, sureOne, type Evidence } from './candidates';
+import fc from 'fast-check';
+import { editDistance, NameIndex, sureOne, type Evidence } from './candidates';
 
 // A project of props, each with its own maps of the same few names, versions of scenes, and caches: about 2,900 files. Numbers alone make it.
 const props = [
@@ -225,4 +226,23 @@ describe('single cases', () => {
   });
   test('another kind of file of the same stem is no candidate', () =>
     expect(index('a/hull.wav').candidatesFor('t/hull.png')).toEqual([]));
+});
+
+test('near spellings are found as comparing all would find them (property)', () => {
+  const stem = fc.string({ unit: fc.constantFrom('a', 'b', 'c', 'd'), minLength: 3, maxLength: 12 });
+  fc.assert(
+    fc.property(fc.uniqueArray(stem, { minLength: 2, maxLength: 60 }), stem, (stems, asked) => {
+      const index = new NameIndex();
+      for (const s of stems) index.add(`t/${s}.png`, true);
+      const most = asked.length >= 8 ? 2 : 1;
+      const found = index
+        .candidatesFor(`t/${asked}.png`)
+        .flatMap((c) => (c.reason === 'near spelling' ? [c.path] : []));
+      const all = stems.flatMap((s) =>
+        s !== asked && editDistance(s, asked, most) <= most ? [`t/${s}.png`] : [],
+      );
+      expect(found.sort()).toEqual(all.sort());
+    }),
+    { numRuns: 400 },
+  );
 });

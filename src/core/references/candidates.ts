@@ -53,18 +53,53 @@ interface Known {
   digest: string | null;
 }
 
+type Found = Pick<Known, 'path' | 'inside' | 'size'>;
+
+/** A path that is looked for. */
+interface Asked {
+  written: string;
+  /** Folded. */
+  name: string;
+  folders: string[];
+  neighbours: string[];
+  size: number | undefined;
+  alone: boolean;
+  kind: ReturnType<typeof kindOfExtension>;
+  found: Map<string, Candidate>;
+}
+
+/** Folded names, sorted, by stem and by what is left when numbers are taken out; and those forms, to be found by a near spelling. */
+interface Groups {
+  stem: Map<string, string[]>;
+  bare: Map<string, string[]>;
+  near: NearNames;
+}
+
+// All worths and weights here: common practice, no source; tried on the breakages of candidates.test.ts.
+const worth = { content: 100, name: 60, letters: 57, near: 47, format: 40, number: 37, size: 18 };
+// Of names that are alike, so many are looked at: thousands may differ in their number only.
+const mostAlike = 64;
+
+/** Those of sorted names that stand nearest to one. */
+function nearest(names: readonly string[] | undefined, name: string): readonly string[] {
+  if (!names || names.length <= mostAlike) return names ?? [];
+  let [from, to] = [0, names.length];
+  while (from < to) {
+    const middle = (from + to) >> 1;
+    if (names[middle]! < name) from = middle + 1;
+    else to = middle;
+  }
+  const start = Math.max(0, Math.min(from - mostAlike / 2, names.length - mostAlike));
+  return names.slice(start, start + mostAlike);
+}
+
 /** Files to look candidates up in. */
 export class NameIndex {
   private readonly byName = new Map<string, Known[]>();
   private readonly bySize = new Map<number, Known[]>();
   private readonly byDigest = new Map<string, Known[]>();
   private readonly namesIn = new Map<string, Set<string>>();
-  /** Folded names by stem, by what is left when numbers are taken out, and by extension and length. */
-  private groups: {
-    stem: Map<string, string[]>;
-    bare: Map<string, string[]>;
-    near: Map<string, string[]>;
-  } | null = null;
+  private groups: Groups | null = null;
 
   add(path: string, inside: boolean, facts: { size?: number | null; digest?: string | null } = {}): void {
     const known: Known = {
@@ -84,88 +119,99 @@ export class NameIndex {
     this.groups = null;
   }
 
-  /** What could be meant by a path, '/'-separated, best first. */
-  candidatesFor(path: string, evidence: Evidence = {}): Candidate[] {
+  /**
+   * What could be meant by a path, '/'-separated, best first. `all` false: what is only alike (another number, a near spelling, an equal size)
+   * is looked for only where nothing has the name.
+   */
+  candidatesFor(path: string, evidence: Evidence = {}, all = true): Candidate[] {
+    const asked = this.ask(path, evidence);
+    const set = sequencePattern(asked.written);
+    if (set) {
+      for (const k of this.foldersOfSet(asked.written, set)) this.take(asked, k, 'same name', worth.name);
+      return ranked(asked.found.values());
+    }
+    if (evidence.digest !== undefined)
+      for (const k of this.byDigest.get(evidence.digest) ?? [])
+        this.take(asked, k, 'same content', worth.content);
+    for (const k of this.byName.get(asked.name) ?? []) {
+      const isExact = nameOf(k.path) === asked.written;
+      if (isExact) this.take(asked, k, 'same name', worth.name);
+      else this.take(asked, k, 'same name in other letters', worth.letters);
+    }
+    const hasName = asked.found.size > 0;
+    const groups = (this.groups ??= this.makeGroups());
+    for (const other of groups.stem.get(stemOf(asked.name)) ?? [])
+      this.takeAll(asked, other, 'same name in another format', worth.format);
+    if (all || !hasName) this.takeAlike(asked, groups);
+    return ranked(asked.found.values());
+  }
+
+  private ask(path: string, evidence: Evidence): Asked {
     const parts = path.split('/').filter((p) => p !== '' && p !== '.' && p !== '..');
     const written = parts.pop() ?? '';
     const name = foldName(written);
-    const folders = parts.map(foldName);
-    const found = new Map<string, Candidate>();
-    const neighbours = [...new Set((evidence.neighbours ?? []).map(foldName))].filter((n) => n !== name);
-    const set = sequencePattern(written);
-    // All worths and weights here: common practice, no source; tried on the breakages of candidates.test.ts.
-    // A size that one file alone has is nearly proof; one that many have says little.
-    const alone = evidence.size !== undefined && this.bySize.get(evidence.size)?.length === 1;
-    const take = (k: Pick<Known, 'path' | 'inside' | 'size'>, reason: Reason, worth: number) => {
-      if (found.has(k.path)) return;
-      const beside = this.namesIn.get(k.path.slice(0, Math.max(0, k.path.lastIndexOf('/'))))!;
-      const together = neighbours.filter((n) => beside.has(n)).length;
-      const sized =
-        evidence.size !== undefined && k.size !== null
-          ? evidence.size === k.size
-            ? alone
-              ? 35
-              : 12
-            : -20
-          : 0;
-      const score =
-        worth +
-        20 * likeness(folders, k.path) +
-        (neighbours.length > 0 ? (12 * together) / neighbours.length : 0) +
-        sized +
-        (k.inside ? 3 : 0);
-      found.set(k.path, {
-        path: k.path,
-        inside: k.inside,
-        reason,
-        folders: foldersAlike(folders, k.path),
-        neighbours: together,
-        size: k.size,
-        isOtherSize: sized < 0,
-        score,
-      });
+    return {
+      written,
+      name,
+      folders: parts.map(foldName),
+      neighbours: [...new Set((evidence.neighbours ?? []).map(foldName))].filter((n) => n !== name),
+      size: evidence.size,
+      // A size that one file alone has is nearly proof; one that many have says little.
+      alone: evidence.size !== undefined && this.bySize.get(evidence.size)?.length === 1,
+      kind: kindOfExtension(extensionOf(name)),
+      found: new Map(),
     };
-    if (set) {
-      for (const k of this.foldersOfSet(written, set)) take(k, 'same name', 60);
-      return ranked(found.values());
-    }
-    if (evidence.digest !== undefined)
-      for (const k of this.byDigest.get(evidence.digest) ?? []) take(k, 'same content', 100);
-    for (const k of this.byName.get(name) ?? [])
-      take(
-        k,
-        nameOf(k.path) === written ? 'same name' : 'same name in other letters',
-        nameOf(k.path) === written ? 60 : 57,
-      );
-    const groups = (this.groups ??= this.makeGroups());
-    const kind = kindOfExtension(extensionOf(name));
-    const each = (
-      names: readonly string[] | undefined,
-      reason: Reason,
-      worth: (other: string) => number | null,
-    ) => {
-      for (const other of names ?? []) {
-        if (other === name || kindOfExtension(extensionOf(other)) !== kind) continue;
-        const w = worth(other);
-        if (w !== null) for (const k of this.byName.get(other)!) take(k, reason, w);
-      }
-    };
-    each(groups.stem.get(stemOf(name)), 'same name in another format', () => 40);
-    if (/\d/.test(stemOf(name))) each(groups.bare.get(bareOf(name)), 'another number', () => 37);
+  }
+
+  private take(asked: Asked, k: Found, reason: Reason, points: number): void {
+    const { found, neighbours, size } = asked;
+    if (found.has(k.path)) return;
+    const beside = this.namesIn.get(k.path.slice(0, Math.max(0, k.path.lastIndexOf('/'))))!;
+    const together = neighbours.filter((n) => beside.has(n)).length;
+    const isSame = size !== undefined && k.size !== null ? size === k.size : null;
+    const sized = isSame === null ? 0 : isSame ? (asked.alone ? 35 : 12) : -20;
+    const score =
+      points +
+      20 * likeness(asked.folders, k.path) +
+      (neighbours.length > 0 ? (12 * together) / neighbours.length : 0) +
+      sized +
+      (k.inside ? 3 : 0);
+    found.set(k.path, {
+      path: k.path,
+      inside: k.inside,
+      reason,
+      folders: foldersAlike(asked.folders, k.path),
+      neighbours: together,
+      size: k.size,
+      isOtherSize: isSame === false,
+      score,
+    });
+  }
+
+  /** Every file of another name, where it is of the kind that is looked for. */
+  private takeAll(asked: Asked, other: string, reason: Reason, points: number): void {
+    if (other === asked.name || kindOfExtension(extensionOf(other)) !== asked.kind) return;
+    for (const k of this.byName.get(other)!) this.take(asked, k, reason, points);
+  }
+
+  private takeAlike(asked: Asked, groups: Groups): void {
+    const { name, size, kind } = asked;
     const stem = stemOf(name);
+    if (/\d/.test(stem))
+      for (const other of nearest(groups.bare.get(bareOf(name)), name))
+        this.takeAll(asked, other, 'another number', worth.number);
     if (stem.length >= 3) {
-      const most = stem.length >= 8 ? 2 : 1;
-      for (let length = stem.length - most; length <= stem.length + most; length++) {
-        each(groups.near.get(`${length}${extensionOf(name)}`), 'near spelling', (other) => {
-          const d = editDistance(stemOf(other), stem, most);
-          return d <= most ? 47 - 6 * d : null;
-        });
-      }
+      const most = mostEdits(stem);
+      for (const bare of groups.near.alike(bareOf(name)))
+        for (const other of nearest(groups.bare.get(bare), name)) {
+          const d = extensionOf(other) === extensionOf(name) ? editDistance(stemOf(other), stem, most) : 99;
+          if (d <= most) this.takeAll(asked, other, 'near spelling', worth.near - 6 * d);
+        }
     }
-    if (evidence.size !== undefined && evidence.size > 64)
-      for (const k of this.bySize.get(evidence.size) ?? [])
-        if (kindOfExtension(extensionOf(k.name)) === kind) take(k, 'same size and kind', 18);
-    return ranked(found.values());
+    if (size !== undefined && size > 64)
+      for (const k of (this.bySize.get(size) ?? []).slice(0, mostAlike))
+        if (kindOfExtension(extensionOf(k.name)) === kind)
+          this.take(asked, k, 'same size and kind', worth.size);
   }
 
   /** Folders in which files of a set lie, each as the path by which the set is written there. */
@@ -189,18 +235,13 @@ export class NameIndex {
     );
   }
 
-  private makeGroups(): NonNullable<NameIndex['groups']> {
-    const groups = {
-      stem: new Map<string, string[]>(),
-      bare: new Map<string, string[]>(),
-      near: new Map<string, string[]>(),
-    };
-    for (const name of this.byName.keys()) {
-      const stem = stemOf(name);
-      put(groups.stem, stem, name);
-      if (/\d/.test(stem)) put(groups.bare, bareOf(name), name);
-      put(groups.near, `${stem.length}${extensionOf(name)}`, name);
+  private makeGroups(): Groups {
+    const groups: Groups = { stem: new Map(), bare: new Map(), near: new NearNames() };
+    for (const name of [...this.byName.keys()].sort()) {
+      put(groups.stem, stemOf(name), name);
+      put(groups.bare, bareOf(name), name);
     }
+    for (const bare of groups.bare.keys()) groups.near.add(bare);
     return groups;
   }
 }
@@ -224,6 +265,54 @@ function put<K, V>(map: Map<K, V[]>, key: K, value: V): void {
 function bareOf(name: string): string {
   return stemOf(name).replace(/\d+/g, '#') + extensionOf(name);
 }
+
+/** So many edits still make a near spelling. */
+const mostEdits = (stem: string) => (stem.length >= 8 ? 2 : 1);
+
+/**
+ * Names by which those within one or two edits are found without comparing all: each is cut into more pieces than so many edits can touch (a
+ * swap may touch two), so that one piece stands in the other unchanged, shifted by as many letters at most (the pigeonhole filter; Navarro, “A
+ * guided tour to approximate string matching”, ACM Computing Surveys 33, 2001, §8).
+ */
+class NearNames {
+  private readonly byPiece = new Map<string, string[]>();
+
+  add(name: string): void {
+    const stem = stemOf(name);
+    for (const most of [1, 2])
+      for (const [i, [from, to]] of pieces(stem.length, most).entries())
+        put(this.byPiece, pieceKey(most, stem.length, i, stem.slice(from, to), extensionOf(name)), name);
+  }
+
+  /** Names, but for the name itself, whose stems are within the edits that its length allows; of the same extension. */
+  alike(name: string): Set<string> {
+    const [stem, extension] = [stemOf(name), extensionOf(name)];
+    const most = mostEdits(stem);
+    const found = new Set<string>();
+    for (let length = Math.max(1, stem.length - most); length <= stem.length + most; length++)
+      for (const [i, [from, to]] of pieces(length, most).entries())
+        for (let shift = -most; shift <= most; shift++) {
+          if (from + shift < 0) continue;
+          const piece = stem.slice(from + shift, to + shift);
+          for (const other of this.byPiece.get(pieceKey(most, length, i, piece, extension)) ?? [])
+            if (other !== name && !found.has(other) && editDistance(stemOf(other), stem, most) <= most)
+              found.add(other);
+        }
+    return found;
+  }
+}
+
+/** A length cut into pieces, each with its ends; none is empty but where the length is short of their number. */
+function pieces(length: number, most: number): [from: number, to: number][] {
+  const count = 2 * most + 1;
+  return Array.from({ length: count }, (_, i) => [
+    Math.floor((length * i) / count),
+    Math.floor((length * (i + 1)) / count),
+  ]);
+}
+
+const pieceKey = (most: number, length: number, i: number, piece: string, extension: string) =>
+  `${most} ${length} ${i} ${piece}${extension}`;
 
 /** How many single letters must be put, taken, changed or swapped with the next to make one text of the other; more than `most`: most + 1. */
 export function editDistance(a: string, b: string, most: number): number {
