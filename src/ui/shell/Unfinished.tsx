@@ -4,13 +4,16 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { post, shapeOf } from '../kit/api';
-import { ErrorNotice, Notice, PlainButton, Row } from '../kit/controls';
+import styled from 'styled-components';
+import { Button, ErrorNotice, Notice, PlainButton, Row, Stack } from '../kit/controls';
 import { useOverview, useWorkspaceId } from '../kit/work';
+import { space } from '../theme/theme';
 import type { ErrorShape } from '@/wire/jobs';
 import type { OpenEntry } from '@/core/changes/summary';
 
 const said: Record<OpenEntry['why'], string> = {
-  unfinished: 'Files may lie half way: what this page shows is not what was meant.',
+  unfinished:
+    'Another installation began it, or it could not be put back yet: its files may lie half way, and what this page shows is then not what was meant. Putting it back gives every file as it was before.',
   damaged: 'Its record is damaged, so it cannot be put back or undone. Its files are as they are.',
   newer: 'A newer version of Loyal Satchel has begun it. Nothing is changed here until it has finished it.',
 };
@@ -41,12 +44,10 @@ function Entry({ entry }: { entry: OpenEntry }) {
     await client.invalidateQueries();
   };
   return (
-    <Notice tone="amber" title={`“${entry.title ?? entry.id}” was begun here and is not finished.`}>
+    <Notice tone="amber" title={`“${entry.title ?? entry.id}” was begun and is not finished`}>
       <p>{said[entry.why]}</p>
       <Row>
-        {entry.why === 'unfinished' && (
-          <PlainButton onPress={() => void end(false)()}>Put it back</PlainButton>
-        )}
+        {entry.why === 'unfinished' && <Button onPress={() => void end(false)()}>Put it back</Button>}
         {entry.why !== 'newer' && (
           <PlainButton onPress={() => void end(true)()}>Leave the files as they are</PlainButton>
         )}
@@ -56,9 +57,19 @@ function Entry({ entry }: { entry: OpenEntry }) {
   );
 }
 
+const Frame = styled(Stack)`
+  padding: ${space(3)} ${space(6)} 0;
+`;
+
 /** Nothing where all is finished. */
 export function Unfinished() {
   const { data } = useOverview();
   if (!data || data.open.length === 0) return null;
-  return data.open.map((entry) => <Entry key={entry.id} entry={entry} />);
+  return (
+    <Frame>
+      {data.open.map((entry) => (
+        <Entry key={entry.id} entry={entry} />
+      ))}
+    </Frame>
+  );
 }
