@@ -4,7 +4,10 @@ import { expect, test } from '@jest/globals';
 import { parseJournalLine } from '../../wire/plan';
 import { MemoryTree } from '../files/memoryTree';
 import { treePath as p } from '../files/treePath';
+import type { WorkspaceFile } from '../layouts/workspace';
+import { planMove } from '../plans/planMove';
 import { apply } from './apply';
+import { memoryOutside } from './testing/memoryOutside';
 import { isRecord, journalPath, readRecord } from './journal';
 import type { Plan } from './plan';
 import { summaryPath } from './summary';
@@ -105,4 +108,35 @@ test('a line torn by a crash is none of the chain; a newer journal is named and 
   expect((await recovering(newer)).map((r) => r.how)).toEqual(['newer']);
   expect((await ledgerIn(newer))[0]!.state).toBe('newer');
   expect((await recordsIn(tree)).length).toBe(1);
+});
+
+test('a lost tail of scenes that were written: never half of them put back, wherever it was cut', async () => {
+  const scene = (uri: string) => JSON.stringify({ images: [{ uri }] });
+  const file = { homes: {}, libraries: [], places: [], created: '' } as unknown as WorkspaceFile;
+  const made = async () => {
+    const tree = new MemoryTree({
+      't/a.png': 'A',
+      ...Object.fromEntries([1, 2, 3].map((n) => [`s${n}.gltf`, scene('t/a.png')])),
+    });
+    const rename = await planMove({ root: '/w', tree, outside: memoryOutside({}), file }, [
+      { path: 't/a.png', to: 't/b.png' },
+    ]);
+    await apply(tree, rename, applying('j'));
+    return { tree, all: lines(decode(tree.files.get(journalPath('j'))!.bytes)) };
+  };
+  const { all } = await made();
+  expect(all).toHaveLength(6);
+  for (let kept = 1; kept < all.length; kept++) {
+    const { tree, all: own } = await made();
+    await tree.remove(summaryPath('j'));
+    tree.set(journalPath('j'), encode(join(own.slice(0, kept))));
+    const [settled] = await recovering(tree);
+    const named = [1, 2, 3].map((n) => /t\/(\w)/.exec(decode(tree.files.get(p(`s${n}.gltf`))!.bytes))![1]);
+    expect([kept, settled!.how, named, files(tree)[3]]).toEqual([
+      kept,
+      kept === all.length - 1 ? 'done' : 'damaged',
+      ['b', 'b', 'b'],
+      't/b.png',
+    ]);
+  }
 });

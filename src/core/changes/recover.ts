@@ -88,17 +88,33 @@ async function isDone(tree: FileTree, record: JournalRecord): Promise<boolean> {
   );
 }
 
-/** Whether steps were made of which the journal says nothing: its last lines were lost. Only moves tell, and only those that no other step of the plan meets. */
+/** Whether steps were made of which the journal says nothing: its last lines were lost, for each is told before it is made. Only paths that no other step of the plan meets tell. */
 async function hasLostTail(tree: FileTree, record: JournalRecord): Promise<boolean> {
+  const { steps } = record.plan;
   const begun = [...record.about.keys()].reduce((a, b) => Math.max(a, b), -1);
-  const moves = record.plan.steps.flatMap((s) => (s.do === 'move' || s.do === 'move-folder' ? [s] : []));
-  const [sources, arrivals] = [new Set(moves.map((m) => m.path)), new Set(moves.map((m) => m.to))];
-  for (const [i, step] of record.plan.steps.entries()) {
-    if (i <= begun || (step.do !== 'move' && step.do !== 'move-folder')) continue;
-    if (arrivals.has(step.path) || sources.has(step.to)) continue;
-    if ((await lookOf(tree, step, record, i)) === 'after') return true;
+  const met = new Map<string, number>();
+  const meet = (path: string) => met.set(path, (met.get(path) ?? 0) + 1);
+  for (const step of steps) {
+    meet(step.path);
+    if ('to' in step) meet(step.to);
+  }
+  for (const [i, step] of steps.entries()) {
+    const isAlone = met.get(step.path) === 1 && (!('to' in step) || met.get(step.to) === 1);
+    if (i > begun && isAlone && (await isMade(tree, step, record, i))) return true;
   }
   return false;
+}
+
+/** Whether a step of which nothing is told shows as made; what could as well have been done by somebody else does not count. */
+async function isMade(tree: FileTree, step: Step, record: JournalRecord, i: number): Promise<boolean> {
+  if (step.do === 'remove' || step.do === 'make-folder' || step.do === 'remove-folder') return false;
+  if (step.do !== 'put' || step.before === null)
+    return (
+      (step.do !== 'link' || step.before !== step.after) && (await lookOf(tree, step, record, i)) === 'after'
+    );
+  const stat = await tree.stat(step.path);
+  if (stat?.size !== step.size || step.before.digest === null) return false;
+  return (await tree.digest(step.path)) !== step.before.digest;
 }
 
 /** Settles one unfinished record. */
