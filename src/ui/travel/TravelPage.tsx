@@ -52,6 +52,47 @@ type Outcome =
   | { kind: 'verified'; bag: string; files: number; bytes: number; algorithms: string[]; problems: Problem[] }
   | { kind: 'unpacked'; root: string; files: number; bytes: number; isWorkspace: boolean };
 
+const leftShown = 20;
+
+function LeftOut({ files }: { files: readonly { path: string; why: string }[] }) {
+  return (
+    <ul aria-label="Not in the bag" style={{ margin: '6px 0 0', paddingLeft: 18 }}>
+      {files.map((l) => (
+        <li key={l.path}>
+          <Mono>{l.path}</Mono>: {l.why}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** A bag that was made: all of the workspace, or what it lacks. */
+function PackedNotice({ packed }: { packed: Extract<Outcome, { kind: 'packed' }> }) {
+  const { files, leftOut } = packed;
+  const made = `Packed ${count(files, 'file')} (${bytes(packed.bytes)})`;
+  if (leftOut.length === 0)
+    return (
+      <Notice tone="green" title={`${made}.`}>
+        <Mono>{packed.bag}</Mono>
+      </Notice>
+    );
+  return (
+    <Notice
+      tone="amber"
+      title={`${made}; ${leftOut.length} ${leftOut.length === 1 ? 'is' : 'are'} not in it.`}
+    >
+      <Mono>{packed.bag}</Mono>
+      <LeftOut files={leftOut.slice(0, leftShown)} />
+      {leftOut.length > leftShown && (
+        <details>
+          <summary>{leftOut.length - leftShown} more</summary>
+          <LeftOut files={leftOut.slice(leftShown)} />
+        </details>
+      )}
+    </Notice>
+  );
+}
+
 export function TravelPage() {
   const id = useWorkspaceId();
   const { data: state } = useServerState();
@@ -286,17 +327,7 @@ export function TravelPage() {
                   </MainButton>
                 </Row>
                 {packed?.kind === 'error' && <ErrorNotice error={packed.error} />}
-                {packed?.kind === 'packed' && (
-                  <Notice
-                    tone="green"
-                    title={`Packed ${count(packed.files, 'file')} (${bytes(packed.bytes)}).`}
-                  >
-                    <Mono>{packed.bag}</Mono>
-                    {packed.leftOut.length > 0 && (
-                      <p>Not in the bag: {packed.leftOut.map((l) => `${l.path}: ${l.why}`).join('; ')}</p>
-                    )}
-                  </Notice>
-                )}
+                {packed?.kind === 'packed' && <PackedNotice packed={packed} />}
               </Stack>
             </Sheet>
           )}
