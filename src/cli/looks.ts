@@ -18,7 +18,8 @@ import {
 } from '@/wire/results';
 import { pack } from '@/server/bags/pack';
 import { rehearsePath } from '@/server/bags/rehearsal';
-import { unpack, verify } from '@/server/bags/verify';
+import { verify } from '@/server/bags/verify';
+import { unpack } from '@/server/bags/unpack';
 import { recordsIn } from '@/server/workspaces/changing';
 import { readLedger } from '@/server/workspaces/ledger';
 import { hasMarker } from '@/server/workspaces/open';

@@ -15,7 +15,8 @@ import { rehearse } from '@/core/bags/rehearse';
 import { MemoryTree } from '@/core/files/memoryTree';
 import { openBag, payloadTree } from './openBag';
 import { pack } from './pack';
-import { unpack, verify } from './verify';
+import { verify } from './verify';
+import { unpack } from './unpack';
 
 const base = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-bags-'));
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));

@@ -50,6 +50,9 @@ export async function contentsOf(tree: DiskTree, base: string, signal?: CancelSi
     signal?.throwIfAborted();
     if (!isPassing(f.path)) files.push({ ...f, at: f.path, from: f.path });
   }
+  // Of a folder that cannot be read at all there is no bag.
+  if (leftOut.some((l) => l.path === '.'))
+    throw new AppError('no-access', `${tree.root} cannot be read.`, 'No bag was made.');
   for (const link of links)
     for await (const found of behindLink(tree, link)) {
       if ('file' in found) files.push({ ...found.file, at: found.file.path, from: found.file.path });

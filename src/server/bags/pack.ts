@@ -14,6 +14,7 @@ import { DiskTree } from '../disk/diskTree';
 import { temporaryMark } from '../disk/listing';
 import { toSystem } from '../disk/system';
 import { HashThread } from './hashThread';
+import { appear, clearAway, isProgram, writeWhole } from './wholeFile';
 import { contentsOf, type Contents, type LeftOut } from './contents';
 
 export interface PackOptions {
@@ -37,7 +38,8 @@ interface Sink {
     content: AsyncIterable<Uint8Array>,
   ): Promise<void>;
   finish(): Promise<void>;
-  abandon(): void;
+  /** Resolves once nothing is written any more. */
+  abandon(): Promise<void>;
 }
 
 /** Packs the folder `root` to `to`: a ZIP when that ends in .zip, else a folder. Refuses to overwrite. */
@@ -54,7 +56,7 @@ export async function pack(root: string, to: string, options: PackOptions = {}):
     try {
       return await packContents(tree, contents, to, options);
     } catch (cause) {
-      if (!(cause instanceof ReadFailure)) throw cause;
+      if (!(cause instanceof ReadFailure)) throw fileError(to, cause);
       // One file that cannot be read to its end does not end the pack: it begins again without that file.
       contents.files = contents.files.filter((f) => f.at !== cause.at);
       contents.leftOut.push({ path: cause.at, why: cause.message });
@@ -141,15 +143,15 @@ async function packContents(
     await sink.finish();
     if (fs.existsSync(target))
       throw new AppError('exists', `${to} has appeared meanwhile.`, 'No bag was made.');
-    fs.renameSync(temporary, target);
+    appear(temporary, target);
   } catch (cause) {
-    sink.abandon();
-    fs.rmSync(temporary, { recursive: true, force: true });
+    await sink.abandon();
+    const unchanged = clearAway(temporary) ?? 'No bag was made.';
     if (cause instanceof AppError || cause instanceof ReadFailure) throw cause;
     if ((cause as Error).name === 'AbortError')
-      throw new AppError('cancelled', 'Packing was cancelled.', 'No bag was made.');
+      throw new AppError('cancelled', 'Packing was cancelled.', unchanged);
     const known = fileError(to, cause);
-    if (known instanceof AppError) throw new AppError(known.code, known.message, 'No bag was made.');
+    if (known instanceof AppError) throw new AppError(known.code, known.message, unchanged);
     throw cause;
   } finally {
     await thread.close();
@@ -167,30 +169,16 @@ function inZip(modified: number): Date {
   return new Date(Math.min(lastInZip, Math.max(firstInZip, modified)));
 }
 
-/** Whether a file can be run: the one bit of its rights that travels. */
-function isProgram(mode: number | undefined): boolean {
-  return mode !== undefined && (mode & 0o111) !== 0;
-}
-
 function folderSink(temporary: string): Sink {
   fs.mkdirSync(temporary);
   return {
     async add(name, { modified, mode }, content) {
-      const file = path.join(temporary, ...name.split('/'));
-      fs.mkdirSync(path.dirname(file), { recursive: true });
-      const fd = fs.openSync(file, 'wx');
-      try {
-        for await (const part of content)
-          for (let at = 0; at < part.length;) at += fs.writeSync(fd, part, at, part.length - at);
-        fs.fsyncSync(fd);
-      } finally {
-        fs.closeSync(fd);
-      }
-      if (isProgram(mode)) fs.chmodSync(file, fs.statSync(file).mode | 0o111);
-      fs.utimesSync(file, Date.now() / 1000, modified / 1000);
+      await writeWhole(path.join(temporary, ...name.split('/')), { modified, mode }, async (write) => {
+        for await (const part of content) write(part);
+      });
     },
     async finish() {},
-    abandon() {},
+    async abandon() {},
   };
 }
 
@@ -198,6 +186,8 @@ function folderSink(temporary: string): Sink {
 function zipSink(temporary: string, base: string): Sink {
   const zip = new yazl.ZipFile();
   const out = fs.createWriteStream(temporary, { flags: 'wx', highWaterMark: 4 * 1024 * 1024 });
+  // Also where it could not be opened: only then can it not appear any more.
+  const closed = new Promise<void>((resolve) => out.once('close', resolve));
   const written = new Promise<void>((resolve, reject) => {
     out.on('close', resolve);
     out.on('error', reject);
@@ -230,6 +220,7 @@ function zipSink(temporary: string, base: string): Sink {
     },
     abandon() {
       out.destroy();
+      return closed;
     },
   };
 }

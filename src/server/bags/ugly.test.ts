@@ -9,7 +9,8 @@ import path from 'node:path';
 import { refusals } from '@/core/bags/archive';
 import { nameOfEntry, openArchive } from './openBag';
 import { pack } from './pack';
-import { unpack, verify } from './verify';
+import { verify } from './verify';
+import { unpack } from './unpack';
 
 const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-ugly-')));
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));

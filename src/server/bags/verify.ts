@@ -1,25 +1,13 @@
-// Verifies a bag (RFC 8493 §3: complete, then valid) and unpacks it. Unpacking verifies every byte on its way: the folder
-// appears under its name only when all of it is right.
+// Verifies a bag (RFC 8493 §3: complete, then valid).
 
 import { createHash, type Hash } from 'node:crypto';
-import fs from 'node:fs';
 import path from 'node:path';
-import {
-  algorithms,
-  decodePath,
-  emptyFoldersFile,
-  manifestOf,
-  readInfo,
-  readManifest,
-} from '@/core/bags/manifest';
+import { algorithms, manifestOf, readInfo, readManifest } from '@/core/bags/manifest';
 import { staysInside } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
+import { fileError } from '@/core/files/fileErrors';
 import type { CancelSignal } from '@/core/files/fileTree';
-import { isTreePath } from '@/core/files/treePath';
 import type { Problem } from '@/core/problem';
-import { temporaryMark } from '../disk/listing';
-import { freeBytes } from '../disk/use';
-import { fromSystem, toSystem } from '../disk/system';
 import { openBag, readTag, type OpenBag } from './openBag';
 
 export interface VerifyOptions {
@@ -38,7 +26,7 @@ export interface Verified {
 /** path → algorithm → digest, for the payload and for tag files. */
 type Expected = Map<string, Map<string, string>>;
 
-interface Contents {
+export interface Contents {
   payload: Expected;
   tags: Expected;
   algorithms: string[];
@@ -49,7 +37,7 @@ interface Contents {
 type Found = (code: string, message: string, at?: string) => void;
 
 /** What a bag declares and lists, held against what is there. Files are not opened but for tag files. */
-async function readContents(bag: OpenBag): Promise<Contents> {
+export async function readContents(bag: OpenBag): Promise<Contents> {
   const problems: Problem[] = [];
   const found: Found = (code, message, at) => problems.push({ code, message, ...(at ? { path: at } : {}) });
   await checkDeclaration(bag, found);
@@ -141,7 +129,7 @@ function wrongEntry(
 }
 
 /** Streams a file through every hash its manifests ask for; says what does not match. */
-async function checkFile(
+export async function checkFile(
   bag: OpenBag,
   name: string,
   expected: ReadonlyMap<string, string>,
@@ -175,7 +163,14 @@ async function checkFile(
 
 /** Verifies a bag; findings are listed, not thrown. Throws AppError for hostile archives and files that are no archive. */
 export async function verify(bagPath: string, options: VerifyOptions = {}): Promise<Verified> {
-  const bag = await openBag(bagPath);
+  try {
+    return await verified(await openBag(bagPath), bagPath, options);
+  } catch (cause) {
+    throw fileError(bagPath, cause);
+  }
+}
+
+async function verified(bag: OpenBag, bagPath: string, options: VerifyOptions): Promise<Verified> {
   try {
     const contents = await readContents(bag);
     let bytes = 0;
@@ -200,114 +195,6 @@ export async function verify(bagPath: string, options: VerifyOptions = {}): Prom
       algorithms: contents.algorithms,
       problems: contents.problems,
     };
-  } finally {
-    bag.close();
-  }
-}
-
-export interface Unpacked {
-  root: string;
-  files: number;
-  bytes: number;
-}
-
-/** Where a bag is unpacked to: a new folder appears whole, beside which it is made; an empty one (it may be a drive's, or behind a link) is filled from a folder inside it. */
-function placeFor(to: string): { target: string; beside: string } {
-  const given = toSystem(to);
-  if (!fs.existsSync(given)) {
-    if (!fs.existsSync(path.dirname(given)))
-      throw new AppError('not-found', `The folder of ${to} is not there.`);
-    return { target: given, beside: path.dirname(given) };
-  }
-  const target = fs.realpathSync.native(given);
-  if (!fs.statSync(target).isDirectory()) throw new AppError('exists', `${to} is a file.`);
-  // What a drive makes for itself when it is formatted is nobody's file.
-  const there = fs.readdirSync(target).filter((n) => n !== 'lost+found' && n !== 'System Volume Information');
-  if (there.length > 0) throw new AppError('not-empty', `${to} is not empty.`);
-  return { target, beside: target };
-}
-
-/** Brings what was unpacked into a folder inside `target` up into it; back where that fails. */
-function bringOut(temporary: string, target: string): void {
-  const done: string[] = [];
-  try {
-    for (const name of fs.readdirSync(temporary)) {
-      fs.renameSync(path.join(temporary, name), path.join(target, name));
-      done.push(name);
-    }
-  } catch (cause) {
-    for (const name of done) fs.renameSync(path.join(target, name), path.join(temporary, name));
-    throw cause;
-  }
-  fs.rmdirSync(temporary);
-}
-
-/** Unpacks the payload to `to`, a folder that is new or empty. All of it is right, or nothing is there. */
-export async function unpack(bagPath: string, to: string, options: VerifyOptions = {}): Promise<Unpacked> {
-  const { target, beside } = placeFor(to);
-  const bag = await openBag(bagPath);
-  const temporary = path.join(beside, `.${process.pid}-${Date.now().toString(36)}${temporaryMark}`);
-  try {
-    const contents = await readContents(bag);
-    const fail = (problems: readonly Problem[]) =>
-      new AppError(
-        'bad-bag',
-        `${bagPath} was not unpacked: ${problems[0]!.message}`,
-        'Nothing was written.',
-        problems.map((p) => p.message),
-      );
-    if (contents.problems.length > 0) throw fail(contents.problems);
-    if (contents.bytes > freeBytes(fromSystem(beside)))
-      throw new AppError('disk-full', `The bag unpacks to ${contents.bytes} bytes; the drive has less free.`);
-    fs.rmSync(temporary, { recursive: true, force: true });
-    fs.mkdirSync(temporary);
-    const problems: Problem[] = [];
-    for (const [name, digests] of contents.tags)
-      problems.push(...(await checkFile(bag, name, digests, () => options.signal?.throwIfAborted())));
-    let bytes = 0;
-    let files = 0;
-    for (const [name, digests] of contents.payload) {
-      const file = path.join(temporary, ...name.slice(5).split('/'));
-      fs.mkdirSync(path.dirname(file), { recursive: true });
-      const fd = fs.openSync(file, 'wx');
-      try {
-        problems.push(
-          ...(await checkFile(bag, name, digests, (part) => {
-            options.signal?.throwIfAborted();
-            for (let at = 0; at < part.length;) at += fs.writeSync(fd, part, at, part.length - at);
-            bytes += part.length;
-            options.onProgress?.({ files, bytes, path: name });
-          })),
-        );
-        fs.fsyncSync(fd);
-      } finally {
-        fs.closeSync(fd);
-      }
-      const { modified, mode } = bag.files.get(name)!;
-      // Rights come from a stranger: only whether it is a program is taken over.
-      if (mode !== undefined && (mode & 0o111) !== 0) fs.chmodSync(file, fs.statSync(file).mode | 0o111);
-      if (Number.isFinite(modified)) fs.utimesSync(file, modified / 1000, modified / 1000);
-      files++;
-    }
-    if (problems.length > 0) throw fail(problems);
-    for (const folder of ((await readTag(bag, emptyFoldersFile)) ?? '')
-      .split('\n')
-      .filter(Boolean)
-      .map(decodePath)) {
-      if (isTreePath(folder) && staysInside(folder))
-        fs.mkdirSync(path.join(temporary, ...folder.split('/')), { recursive: true });
-    }
-    if (beside === target) bringOut(temporary, target);
-    else fs.renameSync(temporary, target);
-    return { root: to, files, bytes };
-  } catch (cause) {
-    fs.rmSync(temporary, { recursive: true, force: true });
-    if (cause instanceof AppError) throw cause;
-    if ((cause as Error).name === 'AbortError')
-      throw new AppError('cancelled', 'Unpacking was cancelled.', 'Nothing was written.');
-    if ((cause as NodeJS.ErrnoException).code === 'ENOSPC')
-      throw new AppError('disk-full', 'The drive became full while unpacking.', 'Nothing was written.');
-    throw cause;
   } finally {
     bag.close();
   }

@@ -32,6 +32,12 @@ export interface DiskCalls {
   takeAttributes(from: string, to: string): void;
 }
 
+// A time is set in seconds as a double, whose steps are 2.4e-7 s today: rounded up, so that no millisecond comes back as the one before.
+const upward = 2e-7;
+
+/** A time in ms as the calls that set times take it. */
+export const inSeconds = (ms: number): number => ms / 1000 + upward;
+
 let attributesTool: boolean | null = null;
 
 /** Whether there is a `cp` that copies attributes alone: Node.js has no call for them. Linux with coreutils; elsewhere they are not carried over. */

@@ -14,14 +14,13 @@ import { errnoOf, fileError, isAbsence } from '@/core/files/fileErrors';
 import type { ByteStream, WritableFileTree, WriteOptions, Written } from '@/core/files/fileTree';
 import { folderOf, nameOf, type TreePath } from '@/core/files/treePath';
 import { startHash } from './blake';
+import { inSeconds } from './calls';
 import { DiskReading } from './diskReading';
 import { lookAt, temporaryMark } from './listing';
 import { canSyncFolder, hasFolderHandles, isTransient, linkToSystem, toSystem } from './system';
 
 const linkFrom = 256 * 1024 * 1024;
 const { O_RDONLY, O_WRONLY, O_APPEND, O_CREAT, O_EXCL, O_DIRECTORY, O_NOFOLLOW } = fs.constants;
-// A time is set in seconds as a double, whose steps are 2.4e-7 s today: rounded up, so that no millisecond comes back as the one before.
-const upward = 2e-7;
 
 /** A folder that is to be written in. */
 interface HeldFolder {
@@ -137,7 +136,7 @@ export class DiskTree extends DiskReading implements WritableFileTree {
           this.calls.takeAttributes(target, temporary);
         } else if (options.mode !== undefined) this.calls.fchmod(fd, options.mode & 0o7777);
         if (options.modified !== undefined)
-          this.calls.utimes(temporary, Date.now() / 1000, options.modified / 1000 + upward);
+          this.calls.utimes(temporary, Date.now() / 1000, inSeconds(options.modified));
         this.calls.fsync(fd);
         modified = this.calls.fstat(fd).mtimeMs;
       } finally {

@@ -1,0 +1,131 @@
+// Unpacks a bag into a folder that is new or empty: all of it, every byte checked on its way, or nothing.
+
+import fs from 'node:fs';
+import path from 'node:path';
+import { staysInside } from '@/core/bags/archive';
+import { decodePath, emptyFoldersFile } from '@/core/bags/manifest';
+import { AppError } from '@/core/errors';
+import { fileError } from '@/core/files/fileErrors';
+import { isTreePath } from '@/core/files/treePath';
+import type { Problem } from '@/core/problem';
+import { temporaryMark } from '../disk/listing';
+import { fromSystem, toSystem } from '../disk/system';
+import { freeBytes } from '../disk/use';
+import { openBag, readTag, type OpenBag } from './openBag';
+import { checkFile, readContents, type Contents, type VerifyOptions } from './verify';
+import { appear, clearAway, writeWhole } from './wholeFile';
+
+export interface Unpacked {
+  root: string;
+  files: number;
+  bytes: number;
+}
+
+/** Where a bag is unpacked to: a new folder appears whole, beside which it is made; an empty one (it may be a drive's, or behind a link) is filled from a folder inside it. */
+function placeFor(to: string): { target: string; beside: string } {
+  const given = toSystem(to);
+  if (!fs.existsSync(given)) {
+    if (!fs.existsSync(path.dirname(given)))
+      throw new AppError('not-found', `The folder of ${to} is not there.`);
+    return { target: given, beside: path.dirname(given) };
+  }
+  const target = fs.realpathSync.native(given);
+  if (!fs.statSync(target).isDirectory()) throw new AppError('exists', `${to} is a file.`);
+  // What a drive makes for itself when it is formatted is nobody's file.
+  const there = fs.readdirSync(target).filter((n) => n !== 'lost+found' && n !== 'System Volume Information');
+  if (there.length > 0) throw new AppError('not-empty', `${to} is not empty.`);
+  return { target, beside: target };
+}
+
+/** Brings what was unpacked into a folder inside `target` up into it; back where that fails. */
+function bringOut(temporary: string, target: string): void {
+  const done: string[] = [];
+  try {
+    for (const name of fs.readdirSync(temporary)) {
+      fs.renameSync(path.join(temporary, name), path.join(target, name));
+      done.push(name);
+    }
+  } catch (cause) {
+    for (const name of done) fs.renameSync(path.join(target, name), path.join(temporary, name));
+    throw cause;
+  }
+  clearAway(temporary);
+}
+
+/** Unpacks the payload to `to`, a folder that is new or empty. All of it is right, or nothing is there. */
+export async function unpack(bagPath: string, to: string, options: VerifyOptions = {}): Promise<Unpacked> {
+  let temporary: string | null = null;
+  try {
+    const { target, beside } = placeFor(to);
+    const bag = await openBag(bagPath);
+    try {
+      const contents = await readContents(bag);
+      check(bagPath, contents.problems);
+      if (contents.bytes > freeBytes(fromSystem(beside)))
+        throw new AppError(
+          'disk-full',
+          `The bag unpacks to ${contents.bytes} bytes; the drive has less free.`,
+        );
+      temporary = path.join(beside, `.${process.pid}-${Date.now().toString(36)}${temporaryMark}`);
+      const done = await fill(bag, contents, temporary, options);
+      check(bagPath, done.problems);
+      if (beside === target) bringOut(temporary, target);
+      else appear(temporary, target);
+      return { root: to, files: done.files, bytes: done.bytes };
+    } finally {
+      bag.close();
+    }
+  } catch (cause) {
+    const unchanged = (temporary && clearAway(temporary)) ?? 'Nothing was written.';
+    if (cause instanceof AppError) throw cause;
+    if ((cause as Error).name === 'AbortError')
+      throw new AppError('cancelled', 'Unpacking was cancelled.', unchanged);
+    const known = fileError(to, cause);
+    throw known instanceof AppError ? new AppError(known.code, known.message, unchanged) : cause;
+  }
+}
+
+function check(bagPath: string, problems: readonly Problem[]): void {
+  if (problems.length === 0) return;
+  throw new AppError(
+    'bad-bag',
+    `${bagPath} was not unpacked: ${problems[0]!.message}`,
+    'Nothing was written.',
+    problems.map((p) => p.message),
+  );
+}
+
+/** Writes the payload into a new folder, checked on its way. */
+async function fill(
+  bag: OpenBag,
+  contents: Contents,
+  temporary: string,
+  options: VerifyOptions,
+): Promise<{ files: number; bytes: number; problems: Problem[] }> {
+  fs.rmSync(temporary, { recursive: true, force: true });
+  fs.mkdirSync(temporary);
+  const problems: Problem[] = [];
+  for (const [name, digests] of contents.tags)
+    problems.push(...(await checkFile(bag, name, digests, () => options.signal?.throwIfAborted())));
+  let bytes = 0;
+  let files = 0;
+  for (const [name, digests] of contents.payload) {
+    const file = path.join(temporary, ...name.slice(5).split('/'));
+    // Rights come from a stranger: only whether it is a program is taken over.
+    await writeWhole(file, bag.files.get(name)!, async (write) => {
+      const wrong = await checkFile(bag, name, digests, (part) => {
+        options.signal?.throwIfAborted();
+        write(part);
+        bytes += part.length;
+        options.onProgress?.({ files, bytes, path: name });
+      });
+      problems.push(...wrong);
+    });
+    files++;
+  }
+  const empty = (await readTag(bag, emptyFoldersFile)) ?? '';
+  for (const folder of empty.split('\n').filter(Boolean).map(decodePath))
+    if (isTreePath(folder) && staysInside(folder))
+      fs.mkdirSync(path.join(temporary, ...folder.split('/')), { recursive: true });
+  return { files, bytes, problems };
+}

@@ -1,0 +1,53 @@
+// A new file written whole: its content flushed, with its time, and whether it is a program. And a name that appears when all is there.
+
+import fs from 'node:fs';
+import path from 'node:path';
+import { canSyncFolder } from '../disk/system';
+import { inSeconds } from '../disk/calls';
+
+/** Whether a file can be run: the one bit of its rights that travels. */
+export function isProgram(mode: number | undefined): boolean {
+  return mode !== undefined && (mode & 0o111) !== 0;
+}
+
+/** Makes a file, with its folders, from `content`, which writes its parts. `modified` in ms; NaN: now. */
+export async function writeWhole(
+  file: string,
+  of: { modified: number; mode?: number | undefined },
+  content: (write: (part: Uint8Array) => void) => Promise<void>,
+): Promise<void> {
+  fs.mkdirSync(path.dirname(file), { recursive: true });
+  const fd = fs.openSync(file, 'wx');
+  try {
+    await content((part) => {
+      for (let at = 0; at < part.length;) at += fs.writeSync(fd, part, at, part.length - at);
+    });
+    if (isProgram(of.mode)) fs.fchmodSync(fd, fs.fstatSync(fd).mode | 0o111);
+    if (Number.isFinite(of.modified)) fs.futimesSync(fd, Date.now() / 1000, inSeconds(of.modified));
+    fs.fsyncSync(fd);
+  } finally {
+    fs.closeSync(fd);
+  }
+}
+
+/** Gives what was made under another name its own, durably. */
+export function appear(temporary: string, target: string): void {
+  fs.renameSync(temporary, target);
+  if (!canSyncFolder()) return;
+  const fd = fs.openSync(path.dirname(target), 'r');
+  try {
+    fs.fsyncSync(fd);
+  } finally {
+    fs.closeSync(fd);
+  }
+}
+
+/** Takes away what was made so far. Null: nothing of it is left; else what is, in words. */
+export function clearAway(temporary: string): string | null {
+  try {
+    fs.rmSync(temporary, { recursive: true, force: true });
+    return null;
+  } catch {
+    return `${temporary} is left of it and may be deleted.`;
+  }
+}
