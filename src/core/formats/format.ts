@@ -78,6 +78,8 @@ export interface Format {
   name: string;
   extensions: readonly string[];
   syntax: Syntax;
+  /** True for a package: a relative path in it means what lies in it, and one that leads out of it opens nowhere, so none is written that did not lead there before. */
+  sealed?: boolean;
   /** Whether relative paths that are not found beside the file are looked for along a search path: never, always, or unless they begin with ./ or ../ */
   searches?: 'always' | 'unanchored';
   /** True when the first bytes (at least 64 of them, where the file has as many) look like this format. */

@@ -246,6 +246,7 @@ function repack(
 
 export const usdz: Format = {
   id: 'usdz',
+  sealed: true,
   name: 'USD package',
   extensions: ['.usdz'],
   syntax: 'usd',

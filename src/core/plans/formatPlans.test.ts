@@ -14,7 +14,9 @@ import { MemoryTree } from '../files/memoryTree';
 import { shippedLayouts } from '../layouts/layout';
 import { fullPath } from '../formats/format';
 import { scan } from '../references/scan';
+import { packageOf } from '../formats/testing/usdzPackage';
 import { planBring } from './planBring';
+import { planRelink } from './planRelink';
 import { planTravel } from './planTravel';
 import { settingOf, type Workspace } from './workspace';
 
@@ -138,4 +140,16 @@ describe('making travel', () => {
     for (let i = 0; i < arcs.length; i++) if (after[i] === arcs[i]) same++;
     expect(arcs.length - same).toBeLessThan(16);
   });
+});
+
+test('from inside a package no path is written to a file outside it', async () => {
+  const layer = '#usda 1.0\ndef "A" { asset a = @textures/crate.png@\n asset b = @/far/rust.png@ }';
+  const w = workspaceOf(
+    { 'models/crateroot.usdz': packageOf([['root.usda', layer]]), 'art/textures/crate.png': 'C' },
+    { '/far/rust.png': 'R' },
+  );
+  const relink = await planRelink(w, { search: [] });
+  expect([relink.steps, relink.paths, relink.notes.map((n) => n.code)]).toEqual([[], [], ['cannot-say']]);
+  const travel = await planTravel(w, { only: null });
+  expect([travel.steps, travel.notes.map((n) => n.code)]).toEqual([[], ['sealed', 'sealed']]);
 });

@@ -101,6 +101,11 @@ async function newTarget(
     notes.push({ level, code, message, path: scene });
     return null;
   };
+  if (reading.format.sealed && r.state !== 'travels' && r.state !== 'case')
+    return leave(
+      'sealed',
+      `${r.written} stands inside the package ${nameOf(scene)}, from which no path leads to a file outside: put the file into the package with the program that made it.`,
+    );
   switch (r.state) {
     case 'travels': // an odd spelling of a good target
     case 'absolute':

@@ -127,7 +127,7 @@ function notReadBack(scene: string): Note {
   };
 }
 
-type Pointing = Pick<JudgedReference, 'written' | 'prefix' | 'suffix' | 'syntax' | 'oddities'>;
+type Pointing = Pick<JudgedReference, 'written' | 'prefix' | 'suffix' | 'syntax' | 'oddities' | 'state'>;
 
 /** What stands behind the path in a value and is kept: query, fragment, arguments. Where the value was read literally, that is part of the name. */
 export function tailOf(r: Pointing, syntax: Syntax): string {
@@ -162,6 +162,7 @@ export function writtenRelative(
   target: string,
   r: Pointing,
 ): string | null {
+  if (reading.format.sealed && r.state !== 'travels' && r.state !== 'case') return null;
   const syntax = r.syntax ?? reading.format.syntax;
   const old = `${r.prefix ?? ''}${r.written}`;
   if (r.suffix !== undefined) {
