@@ -1,7 +1,7 @@
 // Shapes of what the command line and the server answer. `satchel VERB --schema` prints them as JSON Schema.
 
 import { z } from 'zod';
-import { states } from '@/core/references/resolve';
+import { states } from '@/core/references/states';
 
 const span = z.tuple([z.number(), z.number()]);
 const problem = z.object({

@@ -53,6 +53,19 @@ export function isAbsolutePath(path: string): boolean {
   return /^(\/|[A-Za-z]:)/.test(path);
 }
 
+/**
+ * The path in the tree of an absolute path that lies below its root; null for others, and for the root itself. Both are '/'-separated. On Windows,
+ * which a drive letter or share tells, letter case means nothing.
+ */
+export function insideOf(root: string, absolute: string): TreePath | null {
+  const head = root.endsWith('/') ? root : `${root}/`;
+  const isWindows = /^([A-Za-z]:|\/\/)/.test(root);
+  const isBelow = isWindows
+    ? absolute.toLowerCase().startsWith(head.toLowerCase())
+    : absolute.startsWith(head);
+  return isBelow && absolute.length > head.length ? treePath(absolute.slice(head.length)) : null;
+}
+
 /** The folder a path lies in; the root for top-level paths and for the root. */
 export function folderOf(path: string): TreePath {
   const at = path.lastIndexOf('/');

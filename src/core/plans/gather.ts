@@ -9,7 +9,7 @@ import {
   type PathChange,
   type Step,
 } from '../changes/plan';
-import { folderOf, nameOf, stemOf, treePath, type TreePath } from '../files/treePath';
+import { folderOf, nameOf, stemOf, treePath, type TreePath, insideOf } from '../files/treePath';
 import { isUsualName } from '../names/usual';
 import { outsideTree, type FileTree } from '../files/fileTree';
 import { formatOfName, readReferences, type FileReading } from '../formats/formats';
@@ -21,7 +21,7 @@ import { findByTail, type Setting } from '../references/resolve';
 import { Lookup } from '../references/lookup';
 import { judge, type JudgedReference } from '../references/scan';
 import { rewrite, writtenRelative, type Rewriting } from './rewrite';
-import { insideRoot, settingOf, stateOf, type Workspace } from './workspace';
+import { settingOf, stateOf, type Workspace, foldedNamesIn } from './workspace';
 
 /** One file on its way in. `reused`: the workspace has it already, nothing is copied. */
 interface Gathered {
@@ -75,7 +75,7 @@ export class Gathering {
 
   /** Where an outside file will lie inside; null when it cannot be read. `into`: the folder, where that is settled. */
   async add(from: string, use: Use = { kind: null, beside: null }, into?: string): Promise<TreePath | null> {
-    const inside = insideRoot(this.workspace, from);
+    const inside = insideOf(this.workspace.root, from);
     if (inside !== null) return inside;
     // A tile may have come in alone before its set: then it lies where the set will lie, or comes in once more.
     const held = this.gathered.get(from);
@@ -131,7 +131,7 @@ export class Gathering {
   /** The same for what a reference points to, one file or all of a sequence; of a sequence the name with its marks, where it will lie. */
   async addTarget(from: string, members: readonly string[] | undefined, use: Use): Promise<string | null> {
     if (!members) return this.add(from, use);
-    const inside = insideRoot(this.workspace, from);
+    const inside = insideOf(this.workspace.root, from);
     if (inside !== null) return inside;
     const held = this.sets.get(from);
     if (held !== undefined) return held;
@@ -155,15 +155,13 @@ export class Gathering {
   }
 
   private async allFree(folder: string, from: string, members: readonly string[]): Promise<boolean> {
-    const names = new Set(
-      ((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => e.name.toLowerCase()),
-    );
+    const names = await foldedNamesIn(this.workspace.tree, folder);
     for (const member of members) {
       const path = at(folder, member);
       if (this.scenes.awaits(path) !== null) return false;
       if (this.taken.has(foldName(path)) && this.gathered.get(`${from}/${member}`)?.to !== path) return false;
       if (
-        names.has(member.toLowerCase()) &&
+        names.has(foldName(member)) &&
         (await this.workspace.tree.digest(path)) !==
           (await this.workspace.outside.digest(`${from}/${member}`))
       )
@@ -216,9 +214,7 @@ export class Gathering {
 
   private async freePath(folder: string, name: string): Promise<TreePath> {
     const legal = checkName(name).length > 0 ? makeLegal(name) : name;
-    const names = new Set(
-      ((await this.workspace.tree.entries(treePath(folder))) ?? []).map((e) => foldName(e.name)),
-    );
+    const names = await foldedNamesIn(this.workspace.tree, folder);
     const free = freeName(
       legal,
       (n) =>
@@ -292,7 +288,7 @@ export class Gathering {
       if (reference.target === null || reference.state === 'library') continue;
       const absolute = this.absoluteTarget(g.from, reference);
       const to =
-        insideRoot(this.workspace, absolute) ?? this.sets.get(absolute) ?? this.gathered.get(absolute)?.to;
+        insideOf(this.workspace.root, absolute) ?? this.sets.get(absolute) ?? this.gathered.get(absolute)?.to;
       if (to) wishes.push({ reference, written: writtenRelative(g.scene!.reading, g.to, to, reference) });
     }
     return wishes;

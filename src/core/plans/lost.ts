@@ -3,7 +3,7 @@
 import { isOwn } from '../files/records';
 import type { Note } from '../changes/plan';
 import type { CancelSignal, OutsideFiles } from '../files/fileTree';
-import { folderOf, isAbsolutePath, nameOf, type TreePath } from '../files/treePath';
+import { folderOf, isAbsolutePath, nameOf, type TreePath, insideOf } from '../files/treePath';
 import { fullPath, type Syntax } from '../formats/format';
 import { sequencePattern } from '../names/sequences';
 import { isUsualName } from '../names/usual';
@@ -50,7 +50,7 @@ export async function indexOf(
   for (const folder of search)
     await filesBelow(workspace.outside, folder, (path) => outside.push(path), signal);
   for (const path of new Set(outside))
-    if (!path.startsWith(`${workspace.root}/`))
+    if (insideOf(workspace.root, path) === null)
       known.add(path, false, { size: (await workspace.outside.stat(path))?.size ?? null });
   return known;
 }

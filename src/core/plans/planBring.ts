@@ -1,10 +1,10 @@
 // Brings outside files in before they are used: each to the home of its kind, scenes with everything they reference.
 
 import type { Plan } from '../changes/plan';
-import { nameOf } from '../files/treePath';
+import { nameOf, insideOf } from '../files/treePath';
 import { Gathering } from './gather';
 import { SceneSet } from './sceneSet';
-import { insideRoot, type Workspace } from './workspace';
+import { type Workspace } from './workspace';
 
 /** The plan that brings `files` (absolute paths) in. Files that are inside already are named and left. */
 export async function planBring(workspace: Workspace, request: { files: readonly string[] }): Promise<Plan> {
@@ -12,7 +12,7 @@ export async function planBring(workspace: Workspace, request: { files: readonly
   for await (const scene of scenes.each()) void scene;
   const gathering = new Gathering(workspace, scenes);
   for (const file of request.files) {
-    if (insideRoot(workspace, file) !== null)
+    if (insideOf(workspace.root, file) !== null)
       gathering.notes.push({
         level: 'info',
         code: 'inside',

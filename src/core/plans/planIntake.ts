@@ -6,6 +6,7 @@ import { ownFolder } from '../files/records';
 import { join, nameOf, treePath, type TreePath } from '../files/treePath';
 import { checkName, foldName, freeName, makeLegal } from '../names/portable';
 import type { Workspace } from './workspace';
+import { foldedNamesIn } from './workspace';
 
 /** The holding area of a workspace: the home of what is not filed yet. */
 export function intakeOf(workspace: Pick<Workspace, 'file'>): TreePath {
@@ -34,7 +35,7 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
   const steps: Step[] = [];
   const home = intakeOf(workspace);
   const made = new Set<string>();
-  const taken = new Set(((await tree.entries(home)) ?? []).map((e) => foldName(e.name)));
+  const taken = await foldedNamesIn(tree, home);
   const name = freeName(makeLegal(request.name), (n) => taken.has(foldName(n)));
   const isFolder = (await outside.kind(request.from)) === 'folder';
   const waiting: [string, TreePath, boolean][] = [[request.from, join(home, name), isFolder]];

@@ -6,7 +6,7 @@ import { binAt, isOwn } from '../files/records';
 import type { Note, PathChange, Plan, Step } from '../changes/plan';
 import type { CancelSignal } from '../files/fileTree';
 import { linkTarget, linkText } from '../files/links';
-import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '../files/treePath';
+import { comparePaths, folderOf, nameOf, treePath, type TreePath, insideOf } from '../files/treePath';
 import { kindAtHome, kindOfName, type FileKind } from '../layouts/homes';
 import { filesOf, type JudgedReference } from '../references/scan';
 import { plainMoves } from './moveSteps';
@@ -249,7 +249,7 @@ async function pointScenes(
 function writtenTo(root: string, scene: Scene, reference: JudgedReference, to: TreePath): string | null {
   const syntax = reference.syntax ?? scene.reading.format.syntax;
   const understood = understand(`${reference.prefix ?? ''}${reference.written}`, syntax);
-  const isAbsolute = understood.form === 'absolute' && understood.path.startsWith(`${root}/`);
+  const isAbsolute = understood.form === 'absolute' && insideOf(root, understood.path) !== null;
   return isAbsolute
     ? writtenAbsolute(scene.reading, `${root}/${to}`, reference)
     : writtenRelative(scene.reading, scene.path, to, reference);

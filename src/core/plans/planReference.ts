@@ -4,11 +4,12 @@ import type { Note, Plan, Step } from '../changes/plan';
 import { foldersFor } from '../changes/plan';
 import { join, treePath } from '../files/treePath';
 import { homeOf } from '../layouts/homes';
-import { freeName } from '../names/portable';
+import { freeName, foldName } from '../names/portable';
 import { latin1 } from '../text/bytes';
 import { referenceName, referenceScene, type ReferenceFormat } from '../units/referenceScene';
 import { usualUnits, type WorkspaceUnits } from '../units/units';
 import type { Workspace } from './workspace';
+import { foldedNamesIn } from './workspace';
 
 /** The plan. The files go to the home of reference material; a name that is taken there gives way. */
 export async function planReference(
@@ -17,14 +18,14 @@ export async function planReference(
 ): Promise<Plan> {
   const units = request.units ?? usualUnits;
   const home = treePath(homeOf('reference', workspace.file.homes));
-  const taken = new Set(((await workspace.tree.entries(home)) ?? []).map((e) => e.name.toLowerCase()));
+  const taken = await foldedNamesIn(workspace.tree, home);
   const steps: Step[] = [];
   const notes: Note[] = [];
   for (const step of foldersFor(join(home, 'x'), () => false))
     if ((await workspace.tree.kind(step.path)) === null) steps.push(step);
   for (const format of request.formats) {
-    const name = freeName(referenceName(units, format), (n) => taken.has(n.toLowerCase()));
-    taken.add(name.toLowerCase());
+    const name = freeName(referenceName(units, format), (n) => taken.has(foldName(n)));
+    taken.add(foldName(name));
     const bytes = referenceScene(units, format);
     steps.push({
       do: 'put',

@@ -2,7 +2,7 @@
 // its file where it is. References that are missing already stay as they are, to the byte.
 
 import type { Note } from '../changes/plan';
-import { folderOf, join, joinInside, nameOf, type TreePath } from '../files/treePath';
+import { folderOf, join, joinInside, nameOf, type TreePath, insideOf } from '../files/treePath';
 import { sequencePattern, setOf } from '../names/sequences';
 import type { Syntax } from '../formats/format';
 import { filesOf, type JudgedReference } from '../references/scan';
@@ -104,7 +104,7 @@ export function newWriting(
       : writtenRelative(scene.reading, `${root}/${to}`, r.target!, r);
   if (stillFinds(tie, to, place, links)) return undefined;
   const target = links.sayAfter(r.target as TreePath, targetAfter(r, place));
-  if (isAbsolute && understood.path.toLowerCase().startsWith(`${root.toLowerCase()}/`))
+  if (isAbsolute && insideOf(root, understood.path) !== null)
     return writtenAbsolute(scene.reading, `${root}/${target}`, r);
   return writtenRelative(scene.reading, to, target, r);
 }

@@ -2,17 +2,18 @@
 // What belongs to the scene alone (geometry buffer, material library: beside it, with its stem) is saved with it, so that the
 // next export over it cannot spoil the version.
 
-import { versionsFolder } from '../files/records';
+import { versionsFolder, ownFolder } from '../files/records';
 import { AppError } from '../errors';
 import type { Note, Plan, Step } from '../changes/plan';
 import { extensionOf, folderOf, nameOf, stemOf, treePath, type TreePath } from '../files/treePath';
 
-import { freeName } from '../names/portable';
+import { freeName, foldName } from '../names/portable';
 import { SceneSet } from './sceneSet';
 import { latin1, utf8 } from '../text/bytes';
 import { seriesOf, type Series } from '../versions/series';
 import { rewrite, writtenRelative, type Rewriting } from './rewrite';
-import { stateOf, type Workspace } from './workspace';
+import { stateOf, type Workspace, foldedNamesIn } from './workspace';
+import { foldersFor } from '../changes/plan';
 
 /** What is noted about a version. */
 export interface VersionNote {
@@ -58,9 +59,7 @@ export async function versionCopy(
       path: to,
     });
   if (scene) {
-    const names = new Set(
-      ((await workspace.tree.entries(folderOf(from))) ?? []).map((e) => e.name.toLowerCase()),
-    );
+    const names = await foldedNamesIn(workspace.tree, folderOf(from));
     const saved = new Map<string, TreePath>();
     for (const reference of scene.references) {
       const target = reference.target as TreePath | null;
@@ -74,7 +73,7 @@ export async function versionCopy(
       let copy = saved.get(target);
       if (!copy) {
         const name = freeName(stemOf(to) + nameOf(target).slice(stemOf(target).length), (n) =>
-          names.has(n.toLowerCase()),
+          names.has(foldName(n)),
         );
         copy = treePath(folderOf(from) === '' ? name : `${folderOf(from)}/${name}`);
         saved.set(target, copy);
@@ -111,11 +110,8 @@ export async function versionCopy(
 async function noteSteps(workspace: Workspace, version: TreePath, note: VersionNote): Promise<Step[]> {
   const path = versionNotePath(version);
   const steps: Step[] = [];
-  const parts = folderOf(path).split('/');
-  for (let i = 2; i <= parts.length; i++) {
-    const folder = treePath(parts.slice(0, i).join('/'));
-    if ((await workspace.tree.kind(folder)) === null) steps.push({ do: 'make-folder', path: folder });
-  }
+  for (const step of foldersFor(path, (folder) => folder === ownFolder))
+    if ((await workspace.tree.kind(step.path)) === null) steps.push(step);
   const bytes = utf8(`${JSON.stringify(note, null, 2)}\n`);
   steps.push({
     do: 'put',

@@ -4,6 +4,7 @@ import type { FileTree, OutsideFiles } from '../files/fileTree';
 import { isAbsolutePath, treePath, type TreePath } from '../files/treePath';
 import type { FileState } from '../changes/plan';
 import type { WorkspaceFile } from '../layouts/workspace';
+import { foldName } from '../names/portable';
 import { Lookup } from '../references/lookup';
 import type { Setting } from '../references/resolve';
 
@@ -43,9 +44,7 @@ export async function stateOf(tree: FileTree, path: TreePath): Promise<FileState
   };
 }
 
-/** The tree path of an absolute path that lies inside the root; null for others. */
-export function insideRoot(workspace: Pick<Workspace, 'root'>, absolute: string): TreePath | null {
-  return absolute.startsWith(`${workspace.root}/`)
-    ? treePath(absolute.slice(workspace.root.length + 1))
-    : null;
+/** The names in a folder of the tree, folded: what a new name must not be like. */
+export async function foldedNamesIn(tree: Pick<FileTree, 'entries'>, folder: string): Promise<Set<string>> {
+  return new Set(((await tree.entries(treePath(folder))) ?? []).map((e) => foldName(e.name)));
 }

@@ -1,6 +1,6 @@
 // What a reference means, whether or not anything is there.
 
-import { folderOf, joinInside, type TreePath } from '../files/treePath';
+import { folderOf, joinInside, type TreePath, insideOf } from '../files/treePath';
 import type { Format, Reference, Syntax } from '../formats/format';
 import { normaliseAbsolute, understand } from './written';
 
@@ -16,8 +16,7 @@ export function meaningOf(
   const inside = u.form === 'relative' ? joinInside(folderOf(scene), u.path) : null;
   if (inside !== null) return { meant: inside, path: u.path, tail: u.tail };
   const absolute = normaliseAbsolute(u.form === 'relative' ? `${root}/${folderOf(scene)}/${u.path}` : u.path);
-  const meant = absolute.startsWith(`${root}/`) ? absolute.slice(root.length + 1) : absolute;
-  return { meant, path: u.path, tail: u.tail };
+  return { meant: insideOf(root, absolute) ?? absolute, path: u.path, tail: u.tail };
 }
 
 /** Every path inside the root under which a reference would find a file: by its format's rule, and by what is forgiven (see resolve.ts). */

@@ -2,7 +2,7 @@
 // is. What some programs forgive (backslashes, undecoded escapes, letter case) is found too, and said.
 
 import type { OutsideFiles } from '../files/fileTree';
-import { folderOf, isWithin, join, joinInside, nameOf, type TreePath } from '../files/treePath';
+import { folderOf, isWithin, join, joinInside, nameOf, type TreePath, insideOf } from '../files/treePath';
 import type { Format, Reference, Syntax } from '../formats/format';
 import { foldName } from '../names/portable';
 import { isUsualName } from '../names/usual';
@@ -10,19 +10,7 @@ import { gapsOf, sequencePattern } from '../names/sequences';
 import type { Lookup } from './lookup';
 import { isUnderHead } from './elsewhere';
 import { normaliseAbsolute, understand, type Oddity, type Understood } from './written';
-
-/** States of a reference, as users see them. */
-export const states = [
-  'missing',
-  'offline',
-  'case',
-  'outside',
-  'absolute',
-  'remote',
-  'library',
-  'travels',
-] as const;
-export type ReferenceState = (typeof states)[number];
+import type { ReferenceState } from './states';
 
 /** Where references are judged. */
 export interface Setting {
@@ -272,10 +260,8 @@ async function insideOrNothing(path: TreePath, state: ReferenceState, setting: A
 async function resolveAbsolute(u: Understood & { form: 'absolute' }, setting: Asked): Promise<Resolution> {
   const path = normaliseAbsolute(u.path);
   const rootIsWindows = /^([A-Za-z]:|\/\/)/.test(setting.root);
-  const same = rootIsWindows
-    ? path.toLowerCase().startsWith(`${setting.root.toLowerCase()}/`)
-    : isWithin(path, setting.root);
-  if (same) return insideOrNothing(path.slice(setting.root.length + 1) as TreePath, 'absolute', setting);
+  const inside = insideOf(setting.root, path);
+  if (inside !== null) return insideOrNothing(inside, 'absolute', setting);
   for (const place of setting.places) {
     const head = place.heads.find((h) => isUnderHead(path, h));
     if (head === undefined) continue;

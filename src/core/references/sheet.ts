@@ -2,6 +2,7 @@
 // rows takes a few milliseconds this way, where a database needs some hundred.
 
 import { folderOf, nameOf } from '../files/treePath';
+import { states } from './states';
 
 /** One line. `target` null: not found; `size` in bytes, null when not known; `uses`: where the scene uses it, in words. */
 export interface SheetRow {
@@ -40,7 +41,7 @@ export const likenesses = ['folder', 'kind', 'field', 'problem', 'target', 'scen
 export type Likeness = (typeof likenesses)[number];
 
 /** States from the one that needs a hand most to the one that needs none. */
-const urgency = ['missing', 'offline', 'case', 'outside', 'absolute', 'remote', 'library', 'travels'];
+const urgency: readonly string[] = states;
 const filterFields = {
   state: 'states',
   kind: 'kinds',

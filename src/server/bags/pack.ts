@@ -16,6 +16,7 @@ import { toSystem } from '../disk/system';
 import { HashThread } from './hashThread';
 import { appear, clearAway, isProgram, writeWhole } from './wholeFile';
 import { contentsOf, type Contents, type LeftOut } from './contents';
+import { insideOf } from '@/core/files/treePath';
 
 export interface PackOptions {
   signal?: CancelSignal | undefined;
@@ -46,7 +47,7 @@ interface Sink {
 export async function pack(root: string, to: string, options: PackOptions = {}): Promise<Packed> {
   const target = toSystem(to);
   if (fs.existsSync(target)) throw new AppError('exists', `${to} is there already.`);
-  if (to === root || to.startsWith(`${root}/`))
+  if (to === root || insideOf(root, to) !== null)
     throw new AppError('bad-request', 'The bag cannot lie inside the workspace it packs.');
   if (!fs.existsSync(path.dirname(target)))
     throw new AppError('not-found', `The folder of ${to} is not there.`);

@@ -2,6 +2,7 @@
 
 import type { IndexFile, IndexProblem, IndexRow, ScanFound, ScanResult } from '@/wire/jobs';
 import type { Database, Value } from './database';
+import { states } from '@/core/references/states';
 
 export async function listPlaces(db: Database): Promise<string[]> {
   return (await db.query<{ path: string }>('SELECT path FROM place ORDER BY added, path')).map((r) => r.path);
@@ -246,8 +247,8 @@ export function listRowsOf(db: Database, id: string, scenes: readonly string[]):
 export function listAttention(db: Database, id: string, limit: number): Promise<ReferenceRow[]> {
   return db.query<ReferenceRow>(
     `SELECT ${rowColumns} FROM reference_row WHERE ${shown} AND NOT ready
-     ORDER BY array_position(ARRAY['missing','offline','case','outside','absolute','remote'], state), scene, ord LIMIT $2`,
-    [id, limit],
+     ORDER BY array_position($3::text[], state), scene, ord LIMIT $2`,
+    [id, limit, [...states]],
   );
 }
 

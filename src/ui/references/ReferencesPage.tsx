@@ -7,7 +7,7 @@ import Link from 'next/link';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
-import { states } from '@/core/references/resolve';
+import { states } from '@/core/references/states';
 import { groupings, likenesses, sortings, type Grouping, type Likeness } from '@/core/references/sheet';
 import { keyOfRow } from '@/core/references/key';
 import type { ErrorShape } from '@/wire/jobs';
