@@ -114,6 +114,34 @@ test('many paths at once: another head, a text; each state on the way can be ret
   expect(snapshot(server.root)).toEqual(before);
 });
 
+test('a tile that lies elsewhere is found for its set, copied there, and taken away again', async ({
+  page,
+}) => {
+  const w = await openDemo(page, server.address);
+  const [was, is] = ['textures/quay_wall.1002.png', 'reference/quay_wall.1002.png'].map((f) =>
+    path.join(server.root, f),
+  ) as [string, string];
+  fs.mkdirSync(path.dirname(is), { recursive: true });
+  fs.renameSync(was, is);
+  const before = snapshot(server.root);
+  const picture = fs.readFileSync(is);
+  await page.goto(`${server.address}/references${w}&q=quay_wall`);
+  await page.getByText('quay_wall.').first().click();
+  await expect(page.getByRole('heading', { name: 'Where 1002 could be' })).toBeVisible();
+  await page.getByRole('button', { name: 'Copy it to the set…' }).click();
+  await apply(page);
+  expect(fs.readFileSync(was).equals(picture)).toBe(true);
+  expect(fs.existsSync(is)).toBe(true);
+  await page.goto(`${server.address}/overview${w}`);
+  await page
+    .getByRole('button', { name: /^Undo: Bring 1 missing file/ })
+    .first()
+    .click();
+  await apply(page);
+  expect(snapshot(server.root)).toEqual(before);
+  fs.renameSync(is, was);
+});
+
 test('many files renamed by a pattern, a clash shown at once; what nothing uses is cleared to the bin; undone', async ({
   page,
 }) => {
@@ -141,6 +169,8 @@ test('many files renamed by a pattern, a clash shown at once; what nothing uses 
   await apply(page);
   expect(snapshot(server.root)).toEqual(before);
   await page.goto(`${server.address}/files${w}&view=unused`);
+  // The index has seen the undo.
+  await expect(page.getByRole('button', { name: 'textures/old_sign.png' })).toBeVisible();
   await page.getByRole('button', { name: /^Clear \d+ files to the bin…/ }).click();
   await apply(page);
   expect(fs.existsSync(path.join(server.root, 'textures/old_sign.png'))).toBe(false);

@@ -120,17 +120,17 @@ test('files: what each holds, who uses it, what lies idle', async ({ page }) => 
   ).toBeVisible();
   await page.goBack();
   await page.getByRole('button', { name: /Used by nothing/ }).click();
-  await expect(page.getByRole('row')).toHaveCount(1 + 3);
+  await expect(page.getByRole('row')).toHaveCount(1 + 5);
   await page.getByRole('button', { name: 'textures/old_sign.png' }).click();
   await expect(page.getByText('No scene of this workspace uses it.')).toBeVisible();
   // A name that says one kind over content of another.
   const wrong = path.join(server.root, 'textures', 'not_a_picture.png');
   fs.writeFileSync(wrong, Buffer.from('RIFF\x24\0\0\0WAVEfmt ', 'latin1'));
-  await expect(page.getByRole('row')).toHaveCount(1 + 4);
+  await expect(page.getByRole('row')).toHaveCount(1 + 6);
   await page.getByRole('button', { name: 'textures/not_a_picture.png' }).click();
   await expect(page.getByText('Its name says texture, its content is audio (WAV).')).toBeVisible();
   fs.rmSync(wrong);
-  await expect(page.getByRole('row')).toHaveCount(1 + 3);
+  await expect(page.getByRole('row')).toHaveCount(1 + 5);
   await page.keyboard.press('Escape');
 });
 

@@ -2,7 +2,7 @@
 
 import * as THREE from 'three';
 import { folderOf } from '@/core/files/treePath';
-import { keyOfRow } from '@/core/references/key';
+import { keyOf, keyOfRow } from '@/core/references/key';
 import { bytes as megabytes } from '@/core/text/figures';
 import { seenFormats } from './formats';
 import { isLost, Sources, tidyPath } from './sources';
@@ -129,7 +129,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
           ];
         const source =
           Object.values(t?.extensions ?? {}).find((e) => e.source !== undefined)?.source ?? t?.source;
-        return source === undefined ? undefined : `${scene}\n/images/${source}/uri`;
+        return source === undefined ? undefined : keyOf(scene, `/images/${source}/uri`);
       };
       break;
     }
