@@ -6,7 +6,7 @@ import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { buildCli, project } from '../scripts/setup.mjs';
+import { buildCli, bundled, project } from '../scripts/setup.mjs';
 
 await buildCli();
 const base = fs.mkdtempSync(path.join(process.env.BENCH_DIR ?? os.tmpdir(), 'satchel-bench-'));
@@ -31,17 +31,11 @@ const show = (what, text) => console.log(`${what.padEnd(46)} ${text}`);
 const s = (x) => `${x.seconds.toFixed(3)} s`;
 
 /** A bench in TypeScript, as a file that Node.js runs. */
-async function bundled(name) {
+async function bench(name) {
   const { build } = await import('esbuild');
   const outfile = path.join(project, 'dist', `bench-${name}.mjs`);
   await build({
-    bundle: true,
-    platform: 'node',
-    target: 'node20',
-    format: 'esm',
-    absWorkingDir: project,
-    logLevel: 'error',
-    external: ['@napi-rs/blake-hash'],
+    ...bundled,
     entryPoints: [`bench/${name}.ts`],
     outfile,
   });
@@ -176,7 +170,7 @@ if (!only || only === 'scan') {
       `${s(ours)}   less start-up ${(ours.seconds - startUp.seconds).toFixed(3)} s, ratio ${((ours.seconds - startUp.seconds) / theirs.seconds).toFixed(2)}; memory ${ours.rss.toFixed(0)} MB`,
     );
   }
-  const out = await bundled('rescan');
+  const out = await bench('rescan');
   const list = median(7, () => shell(`find '${dir}' -type f -printf '%p %s %T@\\n' > /dev/null`));
   const {
     first,
@@ -200,7 +194,7 @@ if (!only || only === 'scan') {
 if (!only || only === 'changes') {
   const dir = path.join(base, 'changes');
   fs.mkdirSync(dir);
-  const out = await bundled('changes');
+  const out = await bench('changes');
   const ran = spawnSync(process.execPath, [out, dir], { encoding: 'utf8', maxBuffer: 2 ** 28 });
   if (ran.status !== 0) throw new Error(ran.stderr);
   const f = JSON.parse(ran.stdout);

@@ -97,26 +97,28 @@ export async function install() {
   markFresh('install', digest);
 }
 
+/** How TypeScript is made into one file that Node.js runs. */
+export const bundled = {
+  bundle: true,
+  platform: 'node',
+  target: 'node20',
+  format: 'esm',
+  absWorkingDir: project,
+  logLevel: 'error',
+  external: ['@napi-rs/blake-hash', '@electric-sql/pglite', 'pg'],
+  banner: {
+    js: "import { createRequire as __cr } from 'node:module'; const require = __cr(import.meta.url);",
+  },
+};
+
 /** Builds the command line (dist/satchel.mjs) unless the present one is of this source. */
 export async function buildCli() {
   const digest = digestOf(['src/core', 'src/wire', 'src/server', 'src/cli', 'demo', 'package-lock.json']);
   const out = path.join(project, 'dist');
   if (isFresh('cli', digest) && fs.existsSync(path.join(out, 'satchel.mjs'))) return;
   const { build } = await import('esbuild');
-  const common = {
-    bundle: true,
-    platform: 'node',
-    target: 'node20',
-    format: 'esm',
-    absWorkingDir: project,
-    logLevel: 'error',
-    external: ['@napi-rs/blake-hash', '@electric-sql/pglite', 'pg'],
-    banner: {
-      js: "import { createRequire as __cr } from 'node:module'; const require = __cr(import.meta.url);",
-    },
-  };
   await build({
-    ...common,
+    ...bundled,
     entryPoints: { satchel: 'src/cli/satchel.ts' },
     outdir: out,
     outExtension: { '.js': '.mjs' },
@@ -124,7 +126,7 @@ export async function buildCli() {
   });
   if (fs.existsSync(path.join(project, 'demo', 'make.ts')))
     await build({
-      ...common,
+      ...bundled,
       entryPoints: { 'make-demo': 'demo/make.ts' },
       outdir: out,
       outExtension: { '.js': '.mjs' },

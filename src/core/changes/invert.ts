@@ -146,6 +146,7 @@ export async function planUndo(
 /** The steps, and before each the folders it needs: a later plan may have taken away what fell empty since. */
 async function withFolders(tree: FileTree, steps: readonly Step[]): Promise<Step[]> {
   const there = new Set<string>(['']);
+  const removed = new Set<string>();
   const movedAway: string[] = [];
   const arrived: string[] = [];
   const all: Step[] = [];
@@ -153,14 +154,18 @@ async function withFolders(tree: FileTree, steps: readonly Step[]): Promise<Step
     if (there.has(folder) || arrived.some((to) => isWithin(folder, to))) return;
     await need(folderOf(folder));
     there.add(folder);
-    const isGone = movedAway.some((from) => isWithin(folder, from)) || (await tree.kind(folder)) === null;
-    if (isGone) all.push({ do: 'make-folder', path: folder });
+    const isLeaving = removed.has(folder) || movedAway.some((from) => isWithin(folder, from));
+    if (isLeaving || (await tree.kind(folder)) === null) all.push({ do: 'make-folder', path: folder });
   };
   for (const step of steps) {
     const isNew = (step.do === 'put' || step.do === 'link') && step.before === null;
     if (step.do === 'move' || step.do === 'move-folder') await need(folderOf(step.to));
     else if (isNew || step.do === 'make-folder') await need(folderOf(step.path));
     if (step.do === 'make-folder') there.add(step.path);
+    if (step.do === 'remove-folder') {
+      there.delete(step.path);
+      removed.add(step.path);
+    }
     if (step.do === 'move-folder') {
       arrived.push(step.to);
       movedAway.push(step.path);

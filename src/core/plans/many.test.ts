@@ -47,3 +47,24 @@ test('9,000 numbered files shifted by one, each to the next one’s place; and t
   const undo = await planUndo(after, record);
   expect([undo.notes, undo.steps.length]).toEqual([[], 9000]);
 });
+
+test('of 9,000 shifted by one the last must stay: all of them do, told at once', async () => {
+  const files = Object.fromEntries(Array.from({ length: 9000 }, (_, i) => [name(i), String(i)]));
+  const tree = new MemoryTree({
+    ...files,
+    'row.5000.png': '',
+    'row.5001.png': '',
+    's.usda': '#usda 1.0\ndef "A" { asset x = @row.<UDIM>.png@ }',
+  });
+  const w = { root: '/w', tree, outside: memoryOutside({}), file };
+  const last = name(8999);
+  const plan = await planMove(w, [
+    ...Object.keys(files).map((f, i) => ({ path: f, to: f === last ? 'row.5000.png' : name(i + 1) })),
+    { path: 'row.5000.png', to: 'other.png' },
+  ]);
+  expect([plan.steps.length, plan.notes.length, new Set(plan.notes.map((n) => n.code))]).toEqual([
+    0,
+    9001,
+    new Set(['held']),
+  ]);
+});

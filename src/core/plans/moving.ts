@@ -134,10 +134,16 @@ export async function moving(workspace: Workspace, request: MoveRequest): Promis
 /** What would take the name of a file that was held stays, too; true where there was any. */
 function holdFollowers(work: Work, wanted: ReadonlyMap<string, string>): boolean {
   const { files, notes } = work;
+  const { place } = world(work);
+  const takers = new Map([...files].map(([path, to]) => [to, path]));
+  const kept = [...wanted.keys()].filter((path) => !files.has(path));
   let held = false;
-  for (const [path, to] of [...files])
-    if (wanted.has(to) && !files.has(to))
-      held = hold(path, files, world(work).place, notes, `${nameOf(to)} keeps its name`) || held;
+  for (let at = kept.pop(); at !== undefined; at = kept.pop()) {
+    const taker = takers.get(at);
+    if (taker === undefined || !files.has(taker)) continue;
+    held = hold(taker, files, place, notes, `${nameOf(at)} keeps its name`) || held;
+    kept.push(taker);
+  }
   return held;
 }
 

@@ -115,12 +115,19 @@ function recoverContext(root: string) {
 /** Settles what is unfinished in a folder, as far as it was begun here or is asked for; alone. Busy: somebody is at work, who may yet finish it. */
 export async function settle(of: Records, asked: ReadonlySet<string> = new Set()): Promise<Recovered[]> {
   if ((await openEntries(of)).length === 0) return [];
-  return withLock(of.records, async () => {
-    const open = await openEntries(of);
-    return withInner(of, await stepsOf(of, open), () =>
-      recover(of.tree, open, parseJournalLine, recoverContext(of.root), asked),
-    );
-  });
+  return withLock(of.records, async () => settleOpen(of, await openEntries(of), asked));
+}
+
+/** The same for those who hold the lock. */
+async function settleOpen(
+  of: Records,
+  open: readonly OpenEntry[],
+  asked: ReadonlySet<string> = new Set(),
+): Promise<Recovered[]> {
+  if (open.length === 0) return [];
+  return withInner(of, await stepsOf(of, open), () =>
+    recover(of.tree, open, parseJournalLine, recoverContext(of.root), asked),
+  );
 }
 
 /** The steps of open entries, as far as they can be read. */
@@ -220,8 +227,7 @@ const blocking = new Set<Recovered['how']>(['stuck', 'foreign', 'newer']);
 /** Settles what is open; throws where something stays that a change must not be built on. */
 async function settleFirst(of: Records): Promise<{ seq: number }> {
   const { ended, open } = await readAll(of);
-  const settled =
-    open.length === 0 ? [] : await recover(of.tree, open, parseJournalLine, recoverContext(of.root));
+  const settled = await settleOpen(of, open);
   const stays = settled.find((r) => blocking.has(r.how));
   if (stays)
     throw new AppError(
@@ -305,6 +311,16 @@ export function lockedFolders(root: string, records: string | null, steps: Plan[
   return [records ?? root, ...inner].map((at) => path.join(toSystem(at), ownFolder));
 }
 
+/** Takes a lock, and tells how to give it back; where nothing can be written nobody can be at work, either. */
+function takeOrNone(root: string, later: readonly string[]): () => void {
+  try {
+    return take(root, later).end;
+  } catch (cause) {
+    if (cause instanceof AppError && cause.code === 'no-access') return () => undefined;
+    throw cause;
+  }
+}
+
 /** Runs work while nobody else is at work in the workspaces further down that its steps concern. Throws AppError('busy') where somebody is. */
 async function withInner<T>(of: Records, steps: Plan['steps'], work: () => Promise<T>): Promise<T> {
   const ends: (() => void)[] = [];
@@ -312,7 +328,7 @@ async function withInner<T>(of: Records, steps: Plan['steps'], work: () => Promi
   const goes = new Set(steps.flatMap((s) => (s.do === 'remove-folder' ? [full(s.path)] : [])));
   try {
     for (const [inner, later] of [...workspacesInside(of.root, steps)].sort()) {
-      const { end } = take(inner, later);
+      const end = takeOrNone(inner, later);
       // A folder that is to go must be empty: there the lock is but a look.
       if (goes.has(`${inner}/${ownFolder}`)) end();
       else ends.push(end);
