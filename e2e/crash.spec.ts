@@ -110,7 +110,7 @@ test('a page elsewhere cannot drive the server', async () => {
   const server = await startServer();
   const status = async (headers: Record<string, string>, method = 'POST') =>
     (
-      await fetch(`${server.address}/api/places`, {
+      await fetch(`${server.address}/api/allowed`, {
         method,
         headers: { 'content-type': 'application/json', ...headers },
         body: JSON.stringify({ path: '/' }),
@@ -121,7 +121,7 @@ test('a page elsewhere cannot drive the server', async () => {
   expect(await status({ 'sec-fetch-site': 'cross-site' })).toBe(403);
   expect(await status({ 'x-satchel': '1', 'content-type': 'text/plain' })).toBe(400);
   expect(
-    (await ask<{ places: { path: string }[] }>(server.address, '/api/state')).places.map((p) => p.path),
+    (await ask<{ allowed: { path: string }[] }>(server.address, '/api/state')).allowed.map((p) => p.path),
   ).toEqual([path.join(server.folder, 'harbour-lantern')]);
   await server.stop();
   fs.rmSync(server.folder, { recursive: true, force: true });

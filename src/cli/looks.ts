@@ -1,6 +1,6 @@
 // Verbs that look and tell: references, versions, the ledger; and those about bags.
 
-import { knownPlaces, placeOf } from '@/core/bags/place';
+import { knownMachines, machineOf } from '@/core/bags/machine';
 import { AppError } from '@/core/errors';
 import { bytes } from '@/core/text/figures';
 import { settingOf } from '@/core/plans/workspace';
@@ -231,13 +231,13 @@ export const lookVerbs: Record<string, Verb> = {
   },
   rehearse: {
     use: 'rehearse DIR|BAG [--as PLACE] [--at ROOT] [--drive LETTER]',
-    about: `would it open there; PLACE is one of ${knownPlaces.map((p) => p.id).join(', ')}`,
+    about: `would it open there; PLACE is one of ${knownMachines.map((p) => p.id).join(', ')}`,
     example: 'satchel rehearse harbour.zip --as windows --drive E',
     flags: { as: { type: 'string' }, at: { type: 'string' }, drive: { type: 'string' } },
     schema: rehearseResult,
     words: [1, 1],
     async run(call) {
-      const place = placeOf(text(call, 'as'), text(call, 'at'), text(call, 'drive'));
+      const place = machineOf(text(call, 'as'), text(call, 'at'), text(call, 'drive'));
       const result = await rehearsePath(absolute(call.words[0]!), place);
       const { failures, ...rest } = result;
       const lines = [result.sentence, table(failures.map((f) => ['', f.path, f.written ?? '', f.message]))];

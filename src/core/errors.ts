@@ -12,7 +12,7 @@ export const errorTable = {
   'not-empty': { status: 409, next: 'Choose a new or an empty folder.' },
   'bad-name': { status: 422, next: 'Change the name; it must be legal on Windows, macOS and Linux.' },
   'bad-layout': { status: 422, next: 'Correct the line that is named and try again.' },
-  'outside-places': { status: 403, next: 'Allow the folder under Workspaces → Places first.' },
+  'not-allowed': { status: 403, next: 'Allow the folder under Workspaces → Places first.' },
   'stale-plan': { status: 409, next: 'Make the plan again: it will start from the files as they are now.' },
   'blocked-plan': { status: 409, next: 'Resolve what blocks the plan, then make it again.' },
   busy: { status: 423, next: 'Wait until the other work on this workspace is done, or cancel it.' },

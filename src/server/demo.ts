@@ -1,7 +1,7 @@
 // The demo's folder is allowed from the start, and its workspace is known; nothing else is.
 
 import fs from 'node:fs';
-import { addPlace, rememberWorkspace } from './database/queries';
+import { addAllowed, rememberWorkspace } from './database/queries';
 import { cleanPath, workspaceId, type Hub } from './hub';
 import { hasMarker, readWorkspace } from './workspaces/open';
 
@@ -9,7 +9,7 @@ import { hasMarker, readWorkspace } from './workspaces/open';
 export async function allowDemo(h: Hub): Promise<void> {
   if (!process.env.SATCHEL_DEMO || !fs.existsSync(process.env.SATCHEL_DEMO)) return;
   const folder = cleanPath(process.env.SATCHEL_DEMO);
-  await addPlace(h.db, folder);
+  await addAllowed(h.db, folder);
   const work = `${folder}/bench/work`;
   if (!fs.existsSync(work)) return;
   for (const name of fs.readdirSync(work)) {

@@ -10,7 +10,7 @@ import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
 import { dataFolder } from './dataFolder';
 import { openEmbedded, openServer, type Database } from './database/database';
-import { findWorkspace, listPlaces, type WorkspaceRow } from './database/queries';
+import { findWorkspace, listAllowed, type WorkspaceRow } from './database/queries';
 import { takeFolderLock, type FolderLock } from './disk/folderLock';
 import { fromSystem, isAbsolute, toSystem } from './disk/system';
 import { Jobs } from './jobs/jobs';
@@ -136,11 +136,11 @@ function realPathOf(clean: string): string {
 export async function allowedPath(h: Hub, given: string): Promise<string> {
   const clean = cleanPath(given);
   const real = realPathOf(clean);
-  const places = await listPlaces(h.db);
+  const allowed = await listAllowed(h.db);
   const inside = (p: string) =>
-    places.some((place) => place === '/' || isWithin(p, place) || isWithin(p, realPathOf(place)));
+    allowed.some((folder) => folder === '/' || isWithin(p, folder) || isWithin(p, realPathOf(folder)));
   if (!inside(clean) || !inside(real))
-    throw new AppError('outside-places', `${clean} lies in no folder that you have allowed.`);
+    throw new AppError('not-allowed', `${clean} lies in no folder that you have allowed.`);
   return clean;
 }
 

@@ -3,7 +3,7 @@
 import { z } from 'zod';
 import { isTreePath } from '@/core/files/treePath';
 import { fileKinds } from '@/core/layouts/homes';
-import { referenceFormats } from '@/core/units/referenceScene';
+import { yardstickFormats } from '@/core/units/yardstickScene';
 import { planSchema } from './plan';
 import { unitsSchema } from './workspace';
 
@@ -98,7 +98,7 @@ export const planRequest = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('merge'), groups: z.array(z.array(treePathText).min(2)).min(1) }),
   z.object({ kind: z.literal('intake'), from: z.string(), name: z.string().optional() }),
   z.object({ kind: z.literal('take'), paths: z.array(treePathText).min(1) }),
-  z.object({ kind: z.literal('reference'), formats: z.array(z.enum(referenceFormats)).min(1) }),
+  z.object({ kind: z.literal('yardstick'), formats: z.array(z.enum(yardstickFormats)).min(1) }),
 ]);
 export type PlanRequest = z.infer<typeof planRequest>;
 
@@ -157,7 +157,7 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({
     work: z.literal('plan'),
     root: z.string(),
-    places: z.array(z.string()),
+    allowed: z.array(z.string()),
     request: planRequest,
     seen: z.array(z.tuple([z.string(), z.number()])),
     layout: layoutSource.nullable(),
@@ -190,7 +190,7 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({
     work: z.literal('suggest'),
     root: z.string(),
-    places: z.array(z.string()),
+    allowed: z.array(z.string()),
     scene: z.string(),
     at: z.string(),
     search: z.array(z.string()),

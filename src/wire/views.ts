@@ -42,11 +42,12 @@ export interface StateView {
   home: string;
   dataFolder: string;
   demo: string | null;
-  places: { path: string; there: boolean }[];
+  /** Folders the user allowed. */
+  allowed: { path: string; there: boolean }[];
   suggestions: string[];
   workspaces: WorkspaceView[];
   layouts: LayoutView[];
-  rehearsalPlaces: { id: string; name: string; root: string; system: string }[];
+  machines: { id: string; name: string; root: string; system: string }[];
 }
 
 export interface OverviewView {

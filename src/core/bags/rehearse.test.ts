@@ -4,12 +4,12 @@
 
 import { describe, expect, test } from '@jest/globals';
 import { MemoryTree } from '../files/memoryTree';
-import { checkFile, knownPlaces, placeOf, shown } from './place';
+import { checkFile, knownMachines, machineOf, shown } from './machine';
 import { rehearse } from './rehearse';
 
 const gltf = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
 const on = (files: Record<string, string>, id: string, root?: string) =>
-  rehearse(new MemoryTree(files), placeOf(id, root), 'Boat', { libraries: [] });
+  rehearse(new MemoryTree(files), machineOf(id, root), 'Boat', { libraries: [] });
 
 describe('places', () => {
   test.each([
@@ -21,32 +21,32 @@ describe('places', () => {
     ['linux', 'a/CON?.png', null],
     ['macos', 'a/b.png', null],
   ])('%s, %s', (id, path, code) => {
-    const found = checkFile(placeOf(id), path, 10);
+    const found = checkFile(machineOf(id), path, 10);
     if (code === null) expect(found).toBeNull();
     else expect(found!.message.length).toBeGreaterThan(20);
   });
   test('a path of exactly the longest length may lie there, one character more may not', () => {
-    const place = { ...placeOf('windows'), root: 'D:/w' };
+    const place = { ...machineOf('windows'), root: 'D:/w' };
     const longest = 'x'.repeat(260 - 'D:/w/'.length - 1);
     expect(checkFile(place, longest, 0)).toBeNull();
     expect(checkFile(place, `${longest}x`, 0)!.code).toBe('path-too-long');
   });
   test('a stick holds files of one byte less than 4 GiB', () => {
-    expect(checkFile(placeOf('fat32-stick'), 'a.exr', 2 ** 32 - 1)).toBeNull();
-    expect(checkFile(placeOf('fat32-stick'), 'a.exr', 2 ** 32)!.code).toBe('file-too-large');
+    expect(checkFile(machineOf('fat32-stick'), 'a.exr', 2 ** 32 - 1)).toBeNull();
+    expect(checkFile(machineOf('fat32-stick'), 'a.exr', 2 ** 32)!.code).toBe('file-too-large');
   });
   test('by id, with another root or drive letter', () => {
-    expect(placeOf(undefined).id).toBe('windows');
-    expect(placeOf('windows', undefined, 'e:\\').root).toBe('E:/work/<name>');
-    expect(placeOf('linux', undefined, 'E').root).toBe(knownPlaces.find((p) => p.id === 'linux')!.root);
-    expect(shown(placeOf('windows', 'F:\\jobs\\Boat\\'))).toBe('F:\\jobs\\Boat');
-    expect(() => placeOf('moon')).toThrow('moon');
+    expect(machineOf(undefined).id).toBe('windows');
+    expect(machineOf('windows', undefined, 'e:\\').root).toBe('E:/work/<name>');
+    expect(machineOf('linux', undefined, 'E').root).toBe(knownMachines.find((p) => p.id === 'linux')!.root);
+    expect(shown(machineOf('windows', 'F:\\jobs\\Boat\\'))).toBe('F:\\jobs\\Boat');
+    expect(() => machineOf('moon')).toThrow('moon');
   });
 });
 
 describe('rehearsing', () => {
   test('what travels opens everywhere, and a sentence says so', async () => {
-    for (const { id } of knownPlaces) {
+    for (const { id } of knownMachines) {
       const r = await on({ 's/a.gltf': gltf('../t/x.png'), 't/x.png': 'x' }, id);
       expect([r.references, r.open, r.failures]).toEqual([1, 1, []]);
       expect(r.sentence).toMatch(/^All 1 references would open on /);

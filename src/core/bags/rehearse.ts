@@ -11,7 +11,7 @@ import { Lookup, type Listing } from '../references/lookup';
 import { foldName } from '../names/portable';
 import { formatOfName } from '../formats/formats';
 import { judge, readScene, scenePaths } from '../references/scan';
-import { checkFile, shown, type SimulatedPlace } from './place';
+import { checkFile, shown, type Machine } from './machine';
 
 /** What would go wrong with a file or a reference. */
 export interface Failure {
@@ -24,7 +24,7 @@ export interface Failure {
 }
 
 export interface Rehearsal {
-  place: SimulatedPlace;
+  place: Machine;
   references: number;
   open: number;
   files: number;
@@ -66,7 +66,7 @@ interface Laid {
   refused: ReadonlyMap<string, string>;
 }
 
-async function layOut(tree: FileTree, place: SimulatedPlace, failures: Failure[]): Promise<Laid> {
+async function layOut(tree: FileTree, place: Machine, failures: Failure[]): Promise<Laid> {
   const there = new SimulatedListing();
   const folded = new Map<string, string>();
   const refused = new Map<string, string>();
@@ -94,12 +94,12 @@ async function layOut(tree: FileTree, place: SimulatedPlace, failures: Failure[]
 /** Rehearses a tree on a place. `name` is the workspace's folder name there. */
 export async function rehearse(
   tree: FileTree,
-  place: SimulatedPlace,
+  place: Machine,
   name: string,
   file: { libraries: Setting['libraries'] },
   onScene?: (path: string) => void,
 ): Promise<Rehearsal> {
-  const at: SimulatedPlace = { ...place, root: place.root.replace('<name>', name) };
+  const at: Machine = { ...place, root: place.root.replace('<name>', name) };
   const failures: Failure[] = [];
   const { files, there, refused } = await layOut(tree, at, failures);
   const here = { lookup: new Lookup(tree), outside: null, libraries: [], places: [], root: at.root };
@@ -158,7 +158,7 @@ async function* filesOfBag(tree: FileTree, failures: Failure[]): AsyncIterable<F
 async function failureOf(
   r: JudgedReference,
   scene: TreePath,
-  place: SimulatedPlace,
+  place: Machine,
   setting: Setting,
   refused: ReadonlyMap<string, string>,
 ): Promise<{ code: string; message: string } | null> {
@@ -187,7 +187,7 @@ async function failureOf(
 function whyNot(
   r: JudgedReference,
   there: Resolution,
-  place: SimulatedPlace,
+  place: Machine,
   refused: ReadonlyMap<string, string>,
 ): string {
   if (there.target === null && r.target !== null && refused.has(r.target))
@@ -211,7 +211,7 @@ function whyNot(
 }
 
 function sentenceOf(
-  place: SimulatedPlace,
+  place: Machine,
   references: number,
   open: number,
   failures: readonly Failure[],

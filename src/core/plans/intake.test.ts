@@ -14,7 +14,7 @@ import { usualUnits } from '../units/units';
 import { planBin } from './planBin';
 import { planIntake } from './planIntake';
 import { planTake } from './planTake';
-import { planReference } from './planReference';
+import { planYardstick } from './planYardstick';
 import { settingOf, type Workspace } from './workspace';
 
 const now = () => '2026-11-25T10:00:00.000Z';
@@ -107,7 +107,7 @@ test('an empty pack is refused', async () => {
 
 test('a grid and box in every format asked for, beside the reference material', async () => {
   const w = open({ 'reference/grid and box 1 m.gltf': 'mine' });
-  await applied(w, await planReference(w, { units: usualUnits, formats: ['gltf', 'obj'] }));
+  await applied(w, await planYardstick(w, { units: usualUnits, formats: ['gltf', 'obj'] }));
   expect(users(w).filter((p) => p.startsWith('reference/'))).toEqual([
     'reference/grid and box 1 m(2).gltf',
     'reference/grid and box 1 m.gltf',

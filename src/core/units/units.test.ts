@@ -8,7 +8,7 @@ import { validateBytes } from 'gltf-validator';
 import { formatOf, readReferences } from '../formats/formats';
 import type { FormatId } from '../formats/format';
 import { Box, quaternion, times, translation, turning } from './box';
-import { referenceFormats, referenceName, referenceScene } from './referenceScene';
+import { yardstickFormats, yardstickName, yardstickScene } from './yardstickScene';
 import { measurable, sceneBox } from './sceneBox';
 import { sceneUnits, sceneUnitText } from './sceneUnits';
 import { confusionOf, suspicions, type Measured } from './suspicion';
@@ -288,11 +288,11 @@ describe('reference scenes', () => {
     upAxis: 'Z',
     grid: { spacing: 6, heavyEvery: 4, extent: 60 },
   };
-  test.each(referenceFormats)(
+  test.each(yardstickFormats)(
     '%s: its unit is declared, grid and box have their sizes, it needs no other file',
     async (format) => {
-      const made = referenceScene(units, format);
-      const name = referenceName(units, format);
+      const made = yardstickScene(units, format);
+      const name = yardstickName(units, format);
       expect(formatOf(name, made)?.id).toBe(format);
       const reading = (await readReferences(name, made.length, async ([a, b]) => made.subarray(a, b)))!;
       expect([reading.references, reading.problems]).toEqual([[], []]);
@@ -319,7 +319,7 @@ describe('reference scenes', () => {
         usualUnits,
         { ...usualUnits, grid: { spacing: 1, heavyEvery: 1, extent: 3 } },
       ]) {
-        const { issues } = await validateBytes(referenceScene(u, format));
+        const { issues } = await validateBytes(yardstickScene(u, format));
         expect(issues.numErrors).toBe(0);
       }
   });

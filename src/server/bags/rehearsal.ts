@@ -3,7 +3,7 @@
 import { markerPath } from '@/core/files/records';
 import fs from 'node:fs';
 import path from 'node:path';
-import type { SimulatedPlace } from '@/core/bags/place';
+import type { Machine } from '@/core/bags/machine';
 import { rehearse, type Rehearsal } from '@/core/bags/rehearse';
 import { AppError } from '@/core/errors';
 
@@ -15,7 +15,7 @@ import { openBag, payloadTree } from './openBag';
 /** Rehearses what lies at an absolute path on a place. Throws AppError('not-found') when nothing does. */
 export async function rehearsePath(
   given: string,
-  place: SimulatedPlace,
+  place: Machine,
   onScene?: (path: string) => void,
 ): Promise<Rehearsal> {
   const system = toSystem(given);

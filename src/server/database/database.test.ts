@@ -63,11 +63,11 @@ function suite(open: () => Promise<Database>): void {
     );
   });
   test('places and settings', async () => {
-    await q.addPlace(db, '/a');
-    await q.addPlace(db, '/a');
-    await q.addPlace(db, '/b');
-    await q.removePlace(db, '/b');
-    expect(await q.listPlaces(db)).toEqual(['/a']);
+    await q.addAllowed(db, '/a');
+    await q.addAllowed(db, '/a');
+    await q.addAllowed(db, '/b');
+    await q.removeAllowed(db, '/b');
+    expect(await q.listAllowed(db)).toEqual(['/a']);
     await q.writeSetting(db, 'x', '1');
     await q.writeSetting(db, 'x', '2');
     expect([await q.readSetting(db, 'x'), await q.readSetting(db, 'y')]).toEqual(['2', null]);

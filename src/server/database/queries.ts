@@ -4,15 +4,15 @@ import type { IndexFile, IndexProblem, IndexRow, ScanFound, ScanResult } from '@
 import type { Database, Value } from './database';
 import { states } from '@/core/references/states';
 
-export async function listPlaces(db: Database): Promise<string[]> {
+export async function listAllowed(db: Database): Promise<string[]> {
   return (await db.query<{ path: string }>('SELECT path FROM place ORDER BY added, path')).map((r) => r.path);
 }
 
-export async function addPlace(db: Database, path: string): Promise<void> {
+export async function addAllowed(db: Database, path: string): Promise<void> {
   await db.query('INSERT INTO place (path) VALUES ($1) ON CONFLICT (path) DO NOTHING', [path]);
 }
 
-export async function removePlace(db: Database, path: string): Promise<void> {
+export async function removeAllowed(db: Database, path: string): Promise<void> {
   await db.query('DELETE FROM place WHERE path = $1', [path]);
 }
 

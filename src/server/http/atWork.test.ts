@@ -47,7 +47,7 @@ const bytesAt = async (more: string) => {
 
 beforeAll(async () => {
   here = await startHere();
-  await here.post('/api/places', { path: `${here.base}/work` });
+  await here.post('/api/allowed', { path: `${here.base}/work` });
   fs.mkdirSync(`${here.base}/work/kits/wood`, { recursive: true });
   fs.writeFileSync(
     `${here.base}/work/kits/wood/oak.png`,
@@ -186,10 +186,10 @@ test('a scene for the eyes: all references of its chain, its bytes, small pictur
 test('what is not allowed is not read, by whatever a scene says', async () => {
   expect(
     await here.codeOf('GET', at('/content', { scene: 'scenes/boat.gltf', at: '/images/3/uri' })),
-  ).toEqual([403, 'outside-places']);
+  ).toEqual([403, 'not-allowed']);
   expect(
     await here.codeOf('GET', at('/preview', { scene: 'scenes/boat.gltf', at: '/images/3/uri' })),
-  ).toEqual([403, 'outside-places']);
+  ).toEqual([403, 'not-allowed']);
   expect(await here.codeOf('GET', at('/content', { scene: '../../secret/key.bin' }))).toEqual([
     400,
     'bad-request',

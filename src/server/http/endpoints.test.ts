@@ -35,23 +35,23 @@ const post = <T>(at: string, body?: unknown) => here.post<T>(at, body);
 const codeOf = (method: string, at: string, body?: unknown) => here.codeOf(method, at, body);
 const done = <T>(job: JobView) => here.done<T>(job);
 
-test('places: nothing is seen or touched before it is allowed', async () => {
-  expect(await codeOf('GET', `/api/folders?path=${base}/work`)).toEqual([403, 'outside-places']);
-  expect(await codeOf('POST', '/api/places', { path: `${base}/nowhere` })).toEqual([404, 'not-found']);
-  await post('/api/places', { path: `${base}/work/` });
-  expect((await get<StateView>('/api/state')).places).toEqual([{ path: `${base}/work`, there: true }]);
+test('allowed folders: nothing is seen or touched before it is allowed', async () => {
+  expect(await codeOf('GET', `/api/folders?path=${base}/work`)).toEqual([403, 'not-allowed']);
+  expect(await codeOf('POST', '/api/allowed', { path: `${base}/nowhere` })).toEqual([404, 'not-found']);
+  await post('/api/allowed', { path: `${base}/work/` });
+  expect((await get<StateView>('/api/state')).allowed).toEqual([{ path: `${base}/work`, there: true }]);
   expect((await get<FolderView>(`/api/folders?path=${base}/work`)).parent).toBeNull();
-  expect(await codeOf('GET', `/api/folders?path=${base}/secret`)).toEqual([403, 'outside-places']);
-  expect(await codeOf('GET', `/api/folders?path=${base}/work/../secret`)).toEqual([403, 'outside-places']);
+  expect(await codeOf('GET', `/api/folders?path=${base}/secret`)).toEqual([403, 'not-allowed']);
+  expect(await codeOf('GET', `/api/folders?path=${base}/work/../secret`)).toEqual([403, 'not-allowed']);
 });
 
 test('what is no request of ours is refused in one shape', async () => {
   expect(await codeOf('GET', '/api/nothing')).toEqual([404, 'not-found']);
   expect(await codeOf('GET', '/api/workspaces/none')).toEqual([404, 'not-found']);
-  expect(await codeOf('POST', '/api/places', { wrong: 1 })).toEqual([400, 'bad-request']);
+  expect(await codeOf('POST', '/api/allowed', { wrong: 1 })).toEqual([400, 'bad-request']);
   const plain = await dispatch(
     endpoints,
-    new Request('http://127.0.0.1/api/places', {
+    new Request('http://127.0.0.1/api/allowed', {
       method: 'POST',
       body: '{"path":"/"}',
       headers: { 'content-type': 'text/plain' },
@@ -212,10 +212,10 @@ describe('a workspace', () => {
     fs.writeFileSync(path.join(base, 'secret', 'key.png'), '');
     expect(await codeOf('POST', at('/plans'), { kind: 'bring', files: [`${base}/secret/key.png`] })).toEqual([
       403,
-      'outside-places',
+      'not-allowed',
     ]);
-    await ask('DELETE', '/api/places', { path: `${base}/work` });
-    expect(await codeOf('GET', at(''))).toEqual([403, 'outside-places']);
+    await ask('DELETE', '/api/allowed', { path: `${base}/work` });
+    expect(await codeOf('GET', at(''))).toEqual([403, 'not-allowed']);
     expect(fs.existsSync(root)).toBe(true);
   });
 });

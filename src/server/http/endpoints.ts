@@ -5,7 +5,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { z } from 'zod';
-import { knownPlaces } from '@/core/bags/place';
+import { knownMachines } from '@/core/bags/machine';
 import { AppError } from '@/core/errors';
 import { folderOf, isTreePath, isWithin, nameOf, treePath } from '@/core/files/treePath';
 import { kindAtHome, kindOfName } from '@/core/layouts/homes';
@@ -17,17 +17,17 @@ import { planSchema } from '@/wire/plan';
 import type { CreatePreview, FileView, FolderView, OverviewView, StateView, UnusedView } from '@/wire/views';
 import {
   listSeen,
-  addPlace,
+  addAllowed,
   forgetWorkspace,
   listAllFiles,
   listAttention,
   listFilesIn,
-  listPlaces,
+  listAllowed,
   listUnused,
   listWorkspaces,
   readSetting,
   readTotals,
-  removePlace,
+  removeAllowed,
   writeSetting,
 } from '../database/queries';
 import { diskOutside } from '../disk/diskOutside';
@@ -84,7 +84,7 @@ function titleOf(request: PlanRequest): string {
     merge: 'Plan the merging',
     intake: 'Plan what is taken in',
     take: 'Plan what is taken out',
-    reference: 'Plan the grid and box',
+    yardstick: 'Plan the grid and box',
   }[request.kind];
 }
 
@@ -100,29 +100,29 @@ async function waitingPlan(h: Hub, id: string): Promise<WaitingPlan> {
 export const endpoints = [
   ...setupEndpoints,
   endpoint('GET', '/api/state', none, async (h): Promise<StateView> => {
-    const places = await listPlaces(h.db);
+    const allowed = await listAllowed(h.db);
     return {
       version: '0.1.0',
       system: process.platform,
       home: cleanPath(os.homedir()),
       dataFolder: h.dataFolder,
       demo: process.env.SATCHEL_DEMO ? cleanPath(process.env.SATCHEL_DEMO) : null,
-      places: places.map((p) => ({ path: p, there: fs.existsSync(toSystem(p)) })),
+      allowed: allowed.map((p) => ({ path: p, there: fs.existsSync(toSystem(p)) })),
       suggestions: suggestions(),
       workspaces: await Promise.all((await listWorkspaces(h.db)).map(workspaceView)),
       layouts: layoutViews(h),
-      rehearsalPlaces: knownPlaces.map((p) => ({ id: p.id, name: p.name, root: p.root, system: p.system })),
+      machines: knownMachines.map((p) => ({ id: p.id, name: p.name, root: p.root, system: p.system })),
     };
   }),
-  endpoint('POST', '/api/places', z.object({ path: z.string() }), async (h, input) => {
+  endpoint('POST', '/api/allowed', z.object({ path: z.string() }), async (h, input) => {
     const clean = cleanPath(input.path);
     if ((await diskOutside.kind(clean)) !== 'folder')
       throw new AppError('not-found', `${clean} is no folder on this machine.`);
-    await addPlace(h.db, clean);
+    await addAllowed(h.db, clean);
     return { path: clean };
   }),
-  endpoint('DELETE', '/api/places', z.object({ path: z.string() }), async (h, input) =>
-    removePlace(h.db, input.path),
+  endpoint('DELETE', '/api/allowed', z.object({ path: z.string() }), async (h, input) =>
+    removeAllowed(h.db, input.path),
   ),
   endpoint(
     'GET',
@@ -373,7 +373,7 @@ export const endpoints = [
       order: {
         work: 'plan',
         root: row.root,
-        places: [...(await listPlaces(h.db)), staging],
+        allowed: [...(await listAllowed(h.db)), staging],
         request: input,
         seen,
         layout,

@@ -22,7 +22,7 @@ const gltf = (...uris: string[]) =>
 beforeAll(async () => {
   here = await startHere();
   work = path.join(here.base, 'work');
-  await here.post('/api/places', { path: work });
+  await here.post('/api/allowed', { path: work });
   const create = (name: string) =>
     here.post<WorkspaceView>('/api/workspaces', { parent: work, name, layout: { id: 'game-environment' } });
   boat = await create('Boat');

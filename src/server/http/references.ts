@@ -9,7 +9,7 @@ import { resolveReference } from '@/core/references/resolve';
 import { groupings, likenesses, parseFilter, sortings, type SheetFilter } from '@/core/references/sheet';
 import { keyOfRow } from '@/core/references/key';
 import type { GroupsView, ReferenceView } from '@/wire/views';
-import { listPlaces, listSeen, type WorkspaceRow } from '../database/queries';
+import { listAllowed, listSeen, type WorkspaceRow } from '../database/queries';
 import { allowedPath, workspaceOf, type Hub } from '../hub';
 import { sheetOf } from '../sheets';
 import { readWorkspace } from '../workspaces/open';
@@ -167,7 +167,7 @@ export const referenceEndpoints = [
         order: {
           work: 'suggest',
           root: row.root,
-          places: await listPlaces(h.db),
+          allowed: await listAllowed(h.db),
           scene: input.scene,
           at: input.at,
           search,

@@ -36,7 +36,7 @@ let work = '';
 beforeAll(async () => {
   here = await startHere();
   work = path.join(here.base, 'work');
-  await here.post('/api/places', { path: work });
+  await here.post('/api/allowed', { path: work });
 }, 60_000);
 afterAll(() => here.close());
 
@@ -218,7 +218,7 @@ test('a workspace moves under a new parent, and what points into it follows; und
   ]);
   expect(
     await here.codeOf('POST', '/api/relocate', { moves: [{ from: old.root, to: `${here.base}/secret/x` }] }),
-  ).toEqual([403, 'outside-places']);
+  ).toEqual([403, 'not-allowed']);
 });
 
 describe('settings of a workspace', () => {
@@ -276,7 +276,7 @@ describe('settings of a workspace', () => {
       ['unit-differs', 'up-differs', 'twin'],
       ['no-unit', 'twin'],
     ]);
-    await apply(`/api/workspaces/${w.id}/plans`, { kind: 'reference', formats: ['usda', 'glb'] });
+    await apply(`/api/workspaces/${w.id}/plans`, { kind: 'yardstick', formats: ['usda', 'glb'] });
     expect([
       textOf('Quay/reference/grid and box 6 in.usda').includes('metersPerUnit = 0.0254'),
       is('Quay/reference/grid and box 6 in.glb'),
@@ -349,7 +349,7 @@ test('a place is looked at, and measured on request', async () => {
   const seen = await here.get<PlaceView>(`/api/place?path=${encodeURIComponent(`${work}/not yet there`)}`);
   expect([seen.folder, seen.signs.free! > 0, seen.advice.length > 0]).toEqual([work, true, true]);
   expect((await run<PlaceView>('/api/place/probe', { path: work })).signs.speed!.write).toBeGreaterThan(0);
-  expect(await here.codeOf('GET', `/api/place?path=${here.base}/secret`)).toEqual([403, 'outside-places']);
+  expect(await here.codeOf('GET', `/api/place?path=${here.base}/secret`)).toEqual([403, 'not-allowed']);
 });
 
 describe('the holding area', () => {

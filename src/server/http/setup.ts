@@ -19,7 +19,7 @@ import type { LayoutView, PackFileView, PackView, PlaceView, SettingsView } from
 import {
   countReferences,
   listFilesBelow,
-  listPlaces,
+  listAllowed,
   listUsersOutside,
   listWorkspaces,
 } from '../database/queries';
@@ -282,7 +282,7 @@ export const setupEndpoints = [
   endpoint('GET', '/api/workspaces/:id/settings', none, async (h, _, { id }): Promise<SettingsView> => {
     const { root } = await workspaceOf(h, id!);
     const { file } = await readWorkspace(root);
-    const allowed = await listPlaces(h.db);
+    const allowed = await listAllowed(h.db);
     const here = (heads: readonly string[]) =>
       heads.filter(
         (head) =>

@@ -49,7 +49,7 @@ let id = '';
 beforeAll(async () => {
   here = await startHere();
   const work = path.join(here.base, 'work');
-  await here.post('/api/places', { path: work });
+  await here.post('/api/allowed', { path: work });
   const made = await here.post<WorkspaceView>('/api/workspaces', {
     parent: work,
     name: 'Ugly \u2028 one',

@@ -13,7 +13,7 @@ import { planIntake } from '@/core/plans/planIntake';
 import { planTake } from '@/core/plans/planTake';
 import { planMerge } from '@/core/plans/planMerge';
 import { planNested } from '@/core/plans/planNested';
-import { planReference } from '@/core/plans/planReference';
+import { planYardstick } from '@/core/plans/planYardstick';
 import { planRelink } from '@/core/plans/planRelink';
 import { planRepath } from '@/core/plans/planRepath';
 import { planTidy } from '@/core/plans/planTidy';
@@ -87,8 +87,8 @@ const planners: Planners = {
   merge: ({ groups }, { workspace, now, signal, onScene }) =>
     planMerge(workspace, groups, now, { signal, onFile: (_, at) => onScene(at) }),
   take: ({ paths }, { workspace, watched }) => planTake(workspace, { paths, ...watched }),
-  reference: ({ formats }, { workspace }) =>
-    planReference(workspace, { units: workspace.file.units, formats }),
+  yardstick: ({ formats }, { workspace }) =>
+    planYardstick(workspace, { units: workspace.file.units, formats }),
   async intake({ from, name }, { workspace, order, signal, onScene }) {
     const ready = await stage(from, order.staging!, signal, (d) => onScene(d.path));
     return planIntake(workspace, {

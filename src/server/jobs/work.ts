@@ -1,6 +1,6 @@
 // What a work thread does: one order, with progress, until it is done, failed or cancelled.
 
-import { placeOf } from '@/core/bags/place';
+import { machineOf } from '@/core/bags/machine';
 import { bytesToWrite } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import { fileError } from '@/core/files/fileErrors';
@@ -82,9 +82,9 @@ const layoutIn = ({ layout }: { layout: { text: string; id: string } }) =>
   readLayout(layout.text, layout.id, layout.id);
 
 /** A workspace whose plans read outside only what is allowed. */
-async function guarded(root: string, places: readonly string[]): Promise<OpenWorkspace> {
+async function guarded(root: string, allowed: readonly string[]): Promise<OpenWorkspace> {
   const read = await readWorkspace(root);
-  const mayRead = (at: string) => places.some((place) => isWithin(at, place === '/' ? '' : place));
+  const mayRead = (at: string) => allowed.some((folder) => isWithin(at, folder === '/' ? '' : folder));
   return { ...read, outside: { ...read.outside, mayRead } };
 }
 
@@ -92,7 +92,7 @@ const works: Works = {
   scan: async (order, { signal, say, told }) =>
     scanInto(await readWorkspace(order.root), order, signal, say, told),
   async plan(order, { signal, toldFiles }) {
-    const workspace = await guarded(order.root, order.places);
+    const workspace = await guarded(order.root, order.allowed);
     const scenes = order.request.kind === 'travel' ? (await scenePaths(workspace.tree)).scenes.length : null;
     let seen = 0;
     const onScene = (at: string, of?: number) => toldFiles(++seen, of ?? scenes, at);
@@ -133,7 +133,7 @@ const works: Works = {
       onFile: (files, at) => toldFiles(files, null, at),
     }),
   suggest: async (order, { signal }) =>
-    suggest(await guarded(order.root, order.places), order, {
+    suggest(await guarded(order.root, order.allowed), order, {
       search: order.search,
       seen: seenOf(order.seen),
       signal,
@@ -184,7 +184,7 @@ const works: Works = {
     return { ...result, isWorkspace: await hasMarker(result.root) };
   },
   rehearse: (order, { toldFiles }) =>
-    rehearsePath(order.path, placeOf(order.place, order.at), (at) => toldFiles(0, null, at)),
+    rehearsePath(order.path, machineOf(order.place, order.at), (at) => toldFiles(0, null, at)),
 };
 
 /** Carries out an order; resolves with its result. */

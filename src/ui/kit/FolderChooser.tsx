@@ -1,5 +1,5 @@
 'use client';
-// Browses the server's disk inside the allowed places: by typing a path, by arrow keys and Enter, by clicking.
+// Browses the server's disk inside the allowed folders: by typing a path, by arrow keys and Enter, by clicking.
 
 import { useQuery } from '@tanstack/react-query';
 import { CornerLeftUp, File, Folder, FolderCheck } from 'lucide-react';
@@ -64,8 +64,8 @@ export function FolderChooser({ title, pick, start, action, insideAction, onChoo
   const [path, setPath] = useState(start ?? '');
   const [typed, setTyped] = useState<string | null>(null);
   const [chosen, setChosen] = useState<string[]>([]);
-  const places = state?.places ?? [];
-  const at = path || places[0]?.path || '';
+  const allowed = state?.allowed ?? [];
+  const at = path || allowed[0]?.path || '';
   const { data, error } = useQuery({
     queryKey: ['folder', at, pick],
     enabled: at !== '',
@@ -92,13 +92,13 @@ export function FolderChooser({ title, pick, start, action, insideAction, onChoo
             <Heading slot="title" style={{ font: `600 19px ${font.title}`, margin: 0 }}>
               {title}
             </Heading>
-            {places.length === 0 && (
-              <Empty>No folder is allowed yet. Close this and add one under Workspaces, Places.</Empty>
+            {allowed.length === 0 && (
+              <Empty>No folder is allowed yet. Close this and add one under Workspaces, Allowed folders.</Empty>
             )}
-            {places.length > 0 && (
+            {allowed.length > 0 && (
               <>
                 <Row $wrap>
-                  {places.map((p) => (
+                  {allowed.map((p) => (
                     <Button key={p.path} onPress={() => go(p.path)}>
                       {p.path.split('/').pop() || '/'}
                     </Button>

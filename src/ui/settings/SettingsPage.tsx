@@ -113,8 +113,8 @@ function Application({ theme }: { theme: string }) {
             and nothing is lost.
           </div>
           <div>
-            The list of places, your own layouts, the records of moved workspaces and the index of references
-            lie in <Mono>{data?.dataFolder ?? '…'}</Mono>.
+            The list of allowed folders, your own layouts, the records of moved workspaces and the index of
+            references lie in <Mono>{data?.dataFolder ?? '…'}</Mono>.
           </div>
           <Soft>Version {data?.version ?? '…'}. Nothing is sent anywhere.</Soft>
         </Stack>

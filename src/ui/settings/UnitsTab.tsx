@@ -7,7 +7,7 @@ import Link from 'next/link';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';
-import { referenceFormats, type ReferenceFormat } from '@/core/units/referenceScene';
+import { yardstickFormats, type YardstickFormat } from '@/core/units/yardstickScene';
 import { sceneUnitText } from '@/core/units/sceneUnits';
 import {
   convert,
@@ -76,7 +76,7 @@ const Table = styled.table`
     background: ${color.raised};
   }
 `;
-const formatNames: Record<ReferenceFormat, string> = {
+const formatNames: Record<YardstickFormat, string> = {
   gltf: 'glTF',
   glb: 'GLB',
   obj: 'OBJ',
@@ -96,7 +96,7 @@ export function UnitsTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
   const plan = usePlan();
   const href = useStepHref();
   const [u, setUnits] = useState<WorkspaceUnits>(s.units);
-  const [formats, setFormats] = useState<ReferenceFormat[]>(['glb', 'usda']);
+  const [formats, setFormats] = useState<YardstickFormat[]>(['glb', 'usda']);
   const [chosen, setChosen] = useState<string | null>(null);
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const measured = useQuery({
@@ -254,7 +254,7 @@ export function UnitsTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
                 program’s unit is not the workspace’s.
               </Soft>
               <Row $wrap $gap={1} role="group" aria-label="Formats">
-                {referenceFormats.map((f) => (
+                {yardstickFormats.map((f) => (
                   <Chip
                     key={f}
                     type="button"
@@ -263,7 +263,7 @@ export function UnitsTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
                       setFormats(
                         formats.includes(f)
                           ? formats.filter((x) => x !== f)
-                          : referenceFormats.filter((x) => x === f || formats.includes(x)),
+                          : yardstickFormats.filter((x) => x === f || formats.includes(x)),
                       )
                     }
                   >
@@ -276,7 +276,7 @@ export function UnitsTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
                 {!same && <Soft>Made with the units as they were saved.</Soft>}
                 <Button
                   isDisabled={formats.length === 0}
-                  onPress={() => attempt(plan({ kind: 'reference', formats }))}
+                  onPress={() => attempt(plan({ kind: 'yardstick', formats }))}
                 >
                   <Box size={15} /> Make {count(formats.length, 'file')}…
                 </Button>

@@ -106,7 +106,7 @@ export function Commands() {
     { id: href('/references'), name: 'Go to References', needs: true },
     { id: href('/versions'), name: 'Go to Versions: save the next one', needs: true },
     { id: href('/travel'), name: 'Go to Travel: pack, verify, unpack, rehearse', needs: false },
-    { id: '/', name: 'Go to Workspaces: create, open, places', needs: false },
+    { id: '/', name: 'Go to Workspaces: create, open, allowed folders', needs: false },
     { id: href('/map'), name: 'Go to Map: what leads to what', needs: true },
     { id: href('/ledger'), name: 'Go to Ledger: what was done, and its undo', needs: true },
     { id: href('/files', { view: 'room' }), name: 'Room: what takes how much', needs: true },

@@ -119,9 +119,9 @@ export function TravelPage() {
   const [packed, setPacked] = useState<Outcome | null>(null);
   const [busy, setBusy] = useState<string | null>(null);
 
-  const folder = packFolder ?? (state?.demo ? `${state.demo}/bench` : (state?.places[0]?.path ?? ''));
+  const folder = packFolder ?? (state?.demo ? `${state.demo}/bench` : (state?.allowed[0]?.path ?? ''));
   const name = packName ?? (workspace ? workspace.root.split('/').pop()! : '');
-  const arrival = toFolder ?? (state?.demo ? `${state.demo}/field-laptop` : (state?.places[0]?.path ?? ''));
+  const arrival = toFolder ?? (state?.demo ? `${state.demo}/field-laptop` : (state?.allowed[0]?.path ?? ''));
   const arrivalName =
     toName ??
     bag
@@ -232,7 +232,7 @@ export function TravelPage() {
                   <strong style={{ fontSize: 13.5 }}>On</strong>
                   <br />
                   <Select value={place} onChange={(e) => setPlace(e.target.value)} style={{ marginTop: 4 }}>
-                    {state?.rehearsalPlaces.map((p) => (
+                    {state?.machines.map((p) => (
                       <option key={p.id} value={p.id}>
                         {p.name}
                       </option>
@@ -244,7 +244,7 @@ export function TravelPage() {
                   mono
                   value={at}
                   onChange={setAt}
-                  placeholder={state?.rehearsalPlaces.find((p) => p.id === place)?.root}
+                  placeholder={state?.machines.find((p) => p.id === place)?.root}
                 />
                 <MainButton isDisabled={target === '' || busy !== null} onPress={() => void rehearse()}>
                   Rehearse

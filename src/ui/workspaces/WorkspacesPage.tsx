@@ -1,5 +1,5 @@
 'use client';
-// Workspaces: recent ones, create, open, and the places the application may touch.
+// Workspaces: recent ones, create, open, and the allowed folders.
 
 import { useQueryClient } from '@tanstack/react-query';
 import { Files, FolderCheck, FolderOpen, FolderPlus } from 'lucide-react';
@@ -19,7 +19,7 @@ import { ByCategory } from './ByCategory';
 import { CreateMany } from './CreateMany';
 import { CreateWorkspace } from './CreateWorkspace';
 import { FindWorkspaces } from './FindWorkspaces';
-import { Places } from './Places';
+import { AllowedFolders } from './AllowedFolders';
 import { Shelf } from './Shelf';
 
 const Columns = styled.div`
@@ -61,18 +61,18 @@ export function WorkspacesPage() {
   if (address.get('do') === 'many') return <CreateMany onClose={close} />;
   if (address.get('do') === 'adopt') return <AdoptFolder onClose={close} />;
   if (address.get('do') === 'find') return <FindWorkspaces onClose={close} />;
-  const hasPlaces = data.places.length > 0;
-  const answer = !hasPlaces
+  const hasAllowed = data.allowed.length > 0;
+  const answer = !hasAllowed
     ? 'Loyal Satchel touches no folder you have not allowed. Allow the one your projects live in, then create a workspace there.'
     : data.workspaces.length === 0
       ? 'No workspace yet. Create one in an allowed folder, take over a folder you have, or open one that is there.'
       : 'Choose one to see whether it would open, complete, on another machine.';
   return (
     <Page
-      title={hasPlaces ? 'Workspaces' : 'Welcome'}
+      title={hasAllowed ? 'Workspaces' : 'Welcome'}
       answer={answer}
       actions={
-        hasPlaces && (
+        hasAllowed && (
           <>
             <Button onPress={() => setChooser(true)}>
               <FolderOpen size={16} /> Open a folder…
@@ -96,7 +96,7 @@ export function WorkspacesPage() {
           {data.workspaces.length === 0 ? (
             <Empty
               action={
-                hasPlaces ? (
+                hasAllowed ? (
                   <Row>
                     <Button onPress={() => change({ do: 'adopt' })}>Adopt a folder…</Button>
                     <MainButton onPress={() => change({ new: '1' })}>Create a workspace…</MainButton>
@@ -105,7 +105,7 @@ export function WorkspacesPage() {
               }
             >
               A workspace is a project folder that knows where everything belongs.{' '}
-              {hasPlaces
+              {hasAllowed
                 ? 'Create the first, or take over a folder you have.'
                 : 'First allow a folder on the right.'}
             </Empty>
@@ -118,7 +118,7 @@ export function WorkspacesPage() {
           )}
         </Sheet>
         <Stack $gap={4}>
-          <Places />
+          <AllowedFolders />
           <Shelf />
         </Stack>
       </Columns>

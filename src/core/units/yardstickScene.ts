@@ -6,7 +6,7 @@ import { zipSync } from 'fflate';
 import { utf8 } from '../text/bytes';
 import { metresIn, unitName, type WorkspaceUnits } from './units';
 
-export const referenceFormats = [
+export const yardstickFormats = [
   'gltf',
   'glb',
   'obj',
@@ -18,7 +18,7 @@ export const referenceFormats = [
   'ply',
   '3mf',
 ] as const;
-export type ReferenceFormat = (typeof referenceFormats)[number];
+export type YardstickFormat = (typeof yardstickFormats)[number];
 
 type Point = [number, number, number];
 
@@ -79,7 +79,7 @@ function shapeOf(units: WorkspaceUnits, factor: number, up: 'Y' | 'Z'): Shape {
 }
 
 /** The file's name, without a folder. */
-export function referenceName(units: WorkspaceUnits, format: ReferenceFormat): string {
+export function yardstickName(units: WorkspaceUnits, format: YardstickFormat): string {
   return `grid and box ${String(units.grid.spacing).replace('.', '_')} ${units.unit}.${format === 'x3dv' ? 'wrl' : format}`;
 }
 
@@ -88,7 +88,7 @@ const points = (list: readonly Point[], between = ' ', around = (p: string) => p
   list.map((p) => around(p.map(n).join(between === ', ' ? ', ' : ' '))).join(between);
 
 /** The bytes of the scene. Every format gets the box; the grid too where it knows lines (3MF does not). */
-export function referenceScene(units: WorkspaceUnits, format: ReferenceFormat): Uint8Array {
+export function yardstickScene(units: WorkspaceUnits, format: YardstickFormat): Uint8Array {
   const metres = metresIn(units.unit);
   const about = `Grid: a line every ${units.grid.spacing} ${units.unit}, a heavier one every ${units.grid.heavyEvery}; box: ${units.grid.spacing} ${units.unit} to a side`;
   switch (format) {

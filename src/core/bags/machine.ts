@@ -4,7 +4,7 @@ import { AppError } from '../errors';
 import { checkName, longestWindowsPath } from '../names/portable';
 
 /** Rules of a place. `root` is where the workspace would lie, '/'-separated. */
-export interface SimulatedPlace {
+export interface Machine {
   id: string;
   name: string;
   system: 'windows' | 'posix';
@@ -17,7 +17,7 @@ export interface SimulatedPlace {
 }
 
 /** Places that can be rehearsed without being defined first. The workspace's own folder name replaces <name>. */
-export const knownPlaces: readonly SimulatedPlace[] = [
+export const knownMachines: readonly Machine[] = [
   {
     id: 'windows',
     name: 'Windows',
@@ -67,7 +67,7 @@ export const knownPlaces: readonly SimulatedPlace[] = [
 
 /** Why a file could not lie on a place; null when it could. `path` is a tree path, `size` in bytes. */
 export function checkFile(
-  place: SimulatedPlace,
+  place: Machine,
   path: string,
   size: number,
 ): { code: string; message: string } | null {
@@ -93,7 +93,7 @@ export function checkFile(
 }
 
 /** The root as that system writes it. */
-export function shown(place: Pick<SimulatedPlace, 'system' | 'root'>): string {
+export function shown(place: Pick<Machine, 'system' | 'root'>): string {
   return place.system === 'windows' ? place.root.replaceAll('/', '\\') : place.root;
 }
 
@@ -101,12 +101,12 @@ export function shown(place: Pick<SimulatedPlace, 'system' | 'root'>): string {
  * A known place by its id, Windows where none is given; with another root ('/'-separated or not), or another drive letter where the
  * place has any. Throws AppError('bad-request') for an id that is not known.
  */
-export function placeOf(id: string | undefined, root?: string, drive?: string): SimulatedPlace {
-  const place = knownPlaces.find((p) => p.id === (id ?? 'windows'));
+export function machineOf(id: string | undefined, root?: string, drive?: string): Machine {
+  const place = knownMachines.find((p) => p.id === (id ?? 'windows'));
   if (!place)
     throw new AppError(
       'bad-request',
-      `There is no place “${id}”. Known are ${knownPlaces.map((p) => p.id).join(', ')}.`,
+      `There is no place “${id}”. Known are ${knownMachines.map((p) => p.id).join(', ')}.`,
     );
   if (root) return { ...place, root: root.replaceAll('\\', '/').replace(/(?<=.)\/+$/, '') };
   if (drive && place.system === 'windows')

@@ -11,7 +11,7 @@ import { PlaceAdvice } from '../kit/fields';
 import { Path } from '../kit/Path';
 import { useServerState } from '../kit/work';
 
-export function Places() {
+export function AllowedFolders() {
   const { data } = useServerState();
   const [shown, setShown] = useState<string | null>(null);
   const [path, setPath] = useState('');
@@ -20,23 +20,25 @@ export function Places() {
   const add = async (at: string) => {
     setProblem(null);
     try {
-      await post('/api/places', { path: at });
+      await post('/api/allowed', { path: at });
       setPath('');
       await client.invalidateQueries();
     } catch (cause) {
       setProblem(shapeOf(cause));
     }
   };
-  const known = new Set(data?.places.map((p) => p.path));
+  const known = new Set(data?.allowed.map((p) => p.path));
   const suggested = (data?.suggestions ?? []).filter((s) => !known.has(s)).slice(0, 4);
   return (
-    <Sheet aria-label="Places">
+    <Sheet aria-label="Allowed folders">
       <Stack>
         <div>
-          <h2>Places</h2>
-          <Soft>Folders this application may look into and change. Nothing outside them is touched.</Soft>
+          <h2>Allowed folders</h2>
+          <Soft>
+            This application may look into them and change what is there. Nothing outside them is touched.
+          </Soft>
         </div>
-        {data?.places.map((p) => (
+        {data?.allowed.map((p) => (
           <div key={p.path}>
             <Row>
               <Grow>
@@ -55,7 +57,7 @@ export function Places() {
               <IconButton
                 aria-label={`No longer allow ${p.path}`}
                 onPress={() =>
-                  void remove('/api/places', { path: p.path }).then(() => client.invalidateQueries())
+                  void remove('/api/allowed', { path: p.path }).then(() => client.invalidateQueries())
                 }
               >
                 <X size={15} />

@@ -6,15 +6,15 @@ import { join, treePath } from '../files/treePath';
 import { homeOf } from '../layouts/homes';
 import { freeName, foldName } from '../names/portable';
 import { latin1 } from '../text/bytes';
-import { referenceName, referenceScene, type ReferenceFormat } from '../units/referenceScene';
+import { yardstickName, yardstickScene, type YardstickFormat } from '../units/yardstickScene';
 import { usualUnits, type WorkspaceUnits } from '../units/units';
 import type { Workspace } from './workspace';
 import { foldedNamesIn } from './workspace';
 
 /** The plan. The files go to the home of reference material; a name that is taken there gives way. */
-export async function planReference(
+export async function planYardstick(
   workspace: Workspace,
-  request: { units: WorkspaceUnits | undefined; formats: readonly ReferenceFormat[] },
+  request: { units: WorkspaceUnits | undefined; formats: readonly YardstickFormat[] },
 ): Promise<Plan> {
   const units = request.units ?? usualUnits;
   const home = treePath(homeOf('reference', workspace.file.homes));
@@ -24,9 +24,9 @@ export async function planReference(
   for (const step of foldersFor(join(home, 'x'), () => false))
     if ((await workspace.tree.kind(step.path)) === null) steps.push(step);
   for (const format of request.formats) {
-    const name = freeName(referenceName(units, format), (n) => taken.has(foldName(n)));
+    const name = freeName(yardstickName(units, format), (n) => taken.has(foldName(n)));
     taken.add(foldName(name));
-    const bytes = referenceScene(units, format);
+    const bytes = yardstickScene(units, format);
     steps.push({
       do: 'put',
       path: join(home, name),
