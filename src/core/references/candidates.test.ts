@@ -2,7 +2,8 @@
 
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { editDistance, NameIndex, sureOne, type Evidence } from './candidates';
+import { NameIndex, sureOne, type Evidence } from './candidates';
+import { editDistance } from './nearNames';
 
 // A project of props, each with its own maps of the same few names, versions of scenes, and caches: about 2,900 files. Numbers alone make it.
 const props = [
