@@ -28,75 +28,53 @@ export interface IntakeRequest {
   onFile?: ((done: number, path: string) => void) | undefined;
 }
 
+/** A pack being copied. */
+interface Work {
+  workspace: Workspace;
+  steps: Step[];
+  notes: Note[];
+  made: Set<string>;
+}
+
+/** Something of the pack that is still to be looked at. */
+interface Waiting {
+  from: string;
+  to: TreePath;
+  isFolder: boolean;
+}
+
 /** Copies a pack into the holding area; nothing in it is changed but names that some system forbids. */
 export async function planIntake(workspace: Workspace, request: IntakeRequest): Promise<Plan> {
-  const { tree, outside } = workspace;
-  const notes: Note[] = [];
-  const steps: Step[] = [];
+  const { outside } = workspace;
+  const work: Work = { workspace, steps: [], notes: [], made: new Set() };
+  const { steps, notes } = work;
   const home = intakeOf(workspace);
-  const made = new Set<string>();
-  const taken = await foldedNamesIn(tree, home);
+  const taken = await foldedNamesIn(workspace.tree, home);
   const name = freeName(makeLegal(request.name), (n) => taken.has(foldName(n)));
   const isFolder = (await outside.kind(request.from)) === 'folder';
-  const waiting: [string, TreePath, boolean][] = [[request.from, join(home, name), isFolder]];
+  const waiting: Waiting[] = [{ from: request.from, to: join(home, name), isFolder }];
   let files = 0;
   for (let at = waiting.pop(); at; at = waiting.pop()) {
     request.signal?.throwIfAborted();
-    const [from, to, hasMore] = at;
-    if (outside.mayRead?.(from) === false) {
+    if (outside.mayRead?.(at.from) === false) {
       notes.push({
         level: 'warning',
         code: 'not-allowed',
-        message: `${from} lies in a folder you have not allowed.`,
-        path: from,
+        message: `${at.from} lies in a folder you have not allowed.`,
+        path: at.from,
       });
       continue;
     }
-    const entries = hasMore ? await outside.entries(from) : null;
-    if (entries) {
-      const names = new Set<string>();
-      for (const e of entries.toReversed()) {
-        // A pack's own records are another workspace's, and what is no file cannot be copied: both are said.
-        const leftOut = e.name === ownFolder ? 'it is the record of another workspace' : whyNotCopied(e);
-        if (leftOut) {
-          notes.push({
-            level: e.name === ownFolder ? 'info' : 'warning',
-            code: 'left-out',
-            message: `${from}/${e.name} stays outside: ${leftOut}.`,
-            path: `${from}/${e.name}`,
-          });
-          continue;
-        }
-        const legal = checkName(e.name).length > 0 ? makeLegal(e.name) : e.name;
-        const free = freeName(legal, (n) => names.has(foldName(n)));
-        names.add(foldName(free));
-        if (free !== e.name)
-          notes.push({
-            level: 'info',
-            code: 'renamed',
-            message: `${e.name} comes in as ${free}: its name is not legal on every system. Paths to it in the pack's scenes will not find it.`,
-            path: join(to, free),
-          });
-        waiting.push([`${from}/${e.name}`, join(to, free), e.kind === 'folder']);
-      }
-      continue;
-    }
-    const stat = hasMore ? null : await outside.stat(from);
-    if (!stat) continue;
-    files++;
-    request.onFile?.(files, from);
-    for (const step of foldersFor(to, (f) => made.has(f))) {
-      made.add(step.path);
-      if ((await tree.kind(step.path)) === null) steps.push(step);
-    }
-    steps.push({
-      do: 'put',
-      path: to,
-      before: null,
-      size: stat.size,
-      modified: stat.modified,
-      from: { from: 'outside', path: from, state: { ...stat, digest: null }, pieces: null },
-    });
+    const entries = at.isFolder ? await outside.entries(at.from) : null;
+    if (entries) waiting.push(...below(work, at, entries));
+    else if (at.isFolder)
+      notes.push({
+        level: 'warning',
+        code: 'left-out',
+        message: `${at.from} stays outside: the folder may not be read.`,
+        path: at.from,
+      });
+    else if (await copyOne(work, at)) request.onFile?.(++files, at.from);
   }
   if (files === 0)
     notes.push({
@@ -105,4 +83,54 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
       message: `There is no file in ${nameOf(request.from)}.`,
     });
   return { kind: 'intake', title: `Take ${name} into ${home}`, steps, notes, paths: [], readiness: null };
+}
+
+/** What of a folder's entries comes in, and under what names; what does not is told. */
+function below({ notes }: Work, { from, to }: Waiting, entries: readonly Entry[]): Waiting[] {
+  const names = new Set<string>();
+  const found: Waiting[] = [];
+  for (const e of entries.toReversed()) {
+    // A pack's own records are another workspace's, and what is no file cannot be copied: both are said.
+    const leftOut = e.name === ownFolder ? 'it is the record of another workspace' : whyNotCopied(e);
+    if (leftOut) {
+      notes.push({
+        level: e.name === ownFolder ? 'info' : 'warning',
+        code: 'left-out',
+        message: `${from}/${e.name} stays outside: ${leftOut}.`,
+        path: `${from}/${e.name}`,
+      });
+      continue;
+    }
+    const legal = checkName(e.name).length > 0 ? makeLegal(e.name) : e.name;
+    const free = freeName(legal, (n) => names.has(foldName(n)));
+    names.add(foldName(free));
+    if (free !== e.name)
+      notes.push({
+        level: 'info',
+        code: 'renamed',
+        message: `${e.name} comes in as ${free}: its name is not legal on every system. Paths to it in the pack's scenes will not find it.`,
+        path: join(to, free),
+      });
+    found.push({ from: `${from}/${e.name}`, to: join(to, free), isFolder: e.kind === 'folder' });
+  }
+  return found;
+}
+
+/** The steps that copy a file; false where it is gone. */
+async function copyOne({ workspace, steps, made }: Work, { from, to }: Waiting): Promise<boolean> {
+  const stat = await workspace.outside.stat(from);
+  if (!stat) return false;
+  for (const step of foldersFor(to, (f) => made.has(f))) {
+    made.add(step.path);
+    if ((await workspace.tree.kind(step.path)) === null) steps.push(step);
+  }
+  steps.push({
+    do: 'put',
+    path: to,
+    before: null,
+    size: stat.size,
+    modified: stat.modified,
+    from: { from: 'outside', path: from, state: { ...stat, digest: null }, pieces: null },
+  });
+  return true;
 }

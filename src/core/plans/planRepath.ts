@@ -7,7 +7,7 @@ import { formatOfName } from '../formats/formats';
 import { resolveReference, type Setting } from '../references/resolve';
 import { filesOf, followChain, type JudgedReference } from '../references/scan';
 import { keyOf } from '../references/key';
-import { SceneSet } from './sceneSet';
+import { SceneSet, type Scene } from './sceneSet';
 import { patternOf, replaceHead, replaceText } from '../references/heads';
 import { spell } from '../references/written';
 import { isGuess, tailOf, writtenAbsolute, writtenRelative, type Rewriting } from './rewrite';
@@ -36,26 +36,41 @@ export interface RepathRequest {
   match?: ((written: string) => boolean) | undefined;
 }
 
+/** A plan to rewrite paths being worked out. */
+interface Work {
+  workspace: Workspace;
+  request: RepathRequest;
+  scenes: SceneSet;
+  notes: Note[];
+  /** New paths that were given one by one. */
+  exact: ReadonlyMap<string, string>;
+  /** References that were named; null: all. */
+  only: ReadonlySet<string> | null;
+  /** Scenes that come with the named ones. */
+  nested: ReadonlySet<TreePath>;
+}
+
 /** The plan that rewrites paths in the given scenes. Paths that would then not be found are named. */
 export async function planRepath(workspace: Workspace, request: RepathRequest): Promise<Plan> {
+  const { change } = request;
   const scenes = await SceneSet.of(workspace, {}, request.scenes);
-  const { setting } = scenes;
-  const steps: Step[] = [];
-  const paths: PathChange[] = [];
-  const notes: Note[] = [];
-  const exact = new Map(
-    request.change.how === 'exact' ? request.change.paths.map((p) => [keyOf(p.scene, p.at), p.written]) : [],
-  );
-  const only = request.only && new Set(request.only.map((o) => keyOf(o.scene, o.at)));
+  const only = request.only ? new Set(request.only.map((o) => keyOf(o.scene, o.at))) : null;
   const nested = request.nested
-    ? await nestedScenes(workspace, setting, request.scenes, only)
+    ? await nestedScenes(workspace, scenes.setting, request.scenes, only ?? undefined)
     : new Set<TreePath>();
-  if (request.change.how === 'text' && request.change.pattern && !patternOf(request.change.find))
+  const exact = new Map(
+    change.how === 'exact' ? change.paths.map((p) => [keyOf(p.scene, p.at), p.written]) : [],
+  );
+  const work: Work = { workspace, request, scenes, notes: [], exact, only, nested };
+  const { notes } = work;
+  if (change.how === 'text' && change.pattern && !patternOf(change.find))
     notes.push({
       level: 'blocker',
       code: 'bad-pattern',
-      message: `“${request.change.find}” is no pattern that can be read.`,
+      message: `“${change.find}” is no pattern that can be read.`,
     });
+  const steps: Step[] = [];
+  const paths: PathChange[] = [];
   for (const path of [...new Set([...request.scenes, ...nested])].sort(comparePaths)) {
     const scene = await scenes.read(path);
     if (!scene) {
@@ -67,36 +82,7 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
       });
       continue;
     }
-    const { reading } = scene;
-    const rewritings: Rewriting[] = [];
-    for (const reference of scene.references) {
-      if (request.match && !request.match(reference.written)) continue;
-      const isNamed = only?.has(keyOf(path, reference.at)) === true;
-      if (only && !isNamed && !nested.has(path)) continue;
-      if (!isNamed && request.change.how !== 'heads' && isGuess(reference, path, notes)) continue;
-      const written = newPath(workspace, reference, path, reading, request.change, exact);
-      if (written === null || written === fullPath(reference)) continue;
-      rewritings.push({ reference, written });
-      const { suffix } = reference;
-      const then = await resolveReference(
-        {
-          ...reference,
-          prefix: undefined,
-          written: suffix && written.endsWith(suffix) ? written.slice(0, -suffix.length) : written,
-        },
-        reading.format,
-        path,
-        setting,
-      );
-      if (then.target === null && then.state !== 'remote')
-        notes.push({
-          level: 'warning',
-          code: 'will-be-missing',
-          message: `${written} is not there now; ${nameOf(path)} will miss it.`,
-          path,
-        });
-    }
-    const done = await scenes.rewriteStep(scene, rewritings);
+    const done = await scenes.rewriteStep(scene, await changesIn(work, scene));
     notes.push(...done.notes);
     paths.push(...done.paths);
     if (done.step) steps.push(done.step);
@@ -109,6 +95,43 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
     paths,
     readiness: null,
   };
+}
+
+/** The new paths of one scene; of those that will not be found then, a note. */
+async function changesIn(work: Work, scene: Scene): Promise<Rewriting[]> {
+  const { workspace, request, only, notes } = work;
+  const { path, reading } = scene;
+  const rewritings: Rewriting[] = [];
+  for (const reference of scene.references) {
+    if (request.match && !request.match(reference.written)) continue;
+    const isNamed = only?.has(keyOf(path, reference.at)) === true;
+    if (only && !isNamed && !work.nested.has(path)) continue;
+    if (!isNamed && request.change.how !== 'heads' && isGuess(reference, path, notes)) continue;
+    const written = newPath(workspace, reference, path, reading, request.change, work.exact);
+    if (written === null || written === fullPath(reference)) continue;
+    rewritings.push({ reference, written });
+    if (!(await willBeFound(work, scene, reference, written)))
+      notes.push({
+        level: 'warning',
+        code: 'will-be-missing',
+        message: `${written} is not there now; ${nameOf(path)} will miss it.`,
+        path,
+      });
+  }
+  return rewritings;
+}
+
+async function willBeFound(
+  { scenes }: Work,
+  { path, reading }: Scene,
+  reference: JudgedReference,
+  written: string,
+): Promise<boolean> {
+  const { suffix } = reference;
+  const value = suffix && written.endsWith(suffix) ? written.slice(0, -suffix.length) : written;
+  const asked = { ...reference, prefix: undefined, written: value };
+  const then = await resolveReference(asked, reading.format, path, scenes.setting);
+  return then.target !== null || then.state === 'remote';
 }
 
 function newPath(

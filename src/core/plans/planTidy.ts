@@ -114,6 +114,52 @@ async function companions(
   return { beside, scenes };
 }
 
+/** Names that are free for files on their way into homes. */
+class FreeNames {
+  private readonly taken = new Set<string>();
+  private readonly nextNumber = new Map<string, number>();
+  /** Frames of one row keep together: all of them go where the first found its place. */
+  private readonly setFolders = new Map<string, string>();
+
+  /** `scenes`: a name that one of their missing references looks for would be found by a stranger. */
+  constructor(private readonly scenes: SceneSet) {}
+
+  take(path: string): void {
+    this.taken.add(foldName(path));
+  }
+
+  private isFree(path: string): boolean {
+    return !this.taken.has(foldName(path)) && this.scenes.awaits(path) === null;
+  }
+
+  /** Takes the name in a folder, or one beside it. */
+  takeFree(folder: string, name: string): string {
+    const prefix = folder === '' ? '' : `${folder}/`;
+    const wanted = foldName(prefix + name);
+    let to = prefix + name;
+    // Hundreds may want one name: each goes on where the one before found its number.
+    for (let n = this.nextNumber.get(wanted) ?? 2; !this.isFree(to); n++) {
+      to = prefix + numberedBeside(name, n);
+      this.nextNumber.set(wanted, n + 1);
+    }
+    this.take(to);
+    return to;
+  }
+
+  /** The folder below a home to which a row of frames goes: they keep their names, so it is one of their own, as they have it or named after them. */
+  folderForSet(home: string, path: TreePath): string {
+    const set = countedSet(path)!;
+    const known = this.setFolders.get(set);
+    if (known !== undefined) return known;
+    const own = nameOf(folderOf(path)) || nameOf(path).replace(/[._-]*\d+\D*$/, '') || 'sequence';
+    let folder = `${home}/${own}`;
+    for (let n = 2; this.scenes.awaits(`${folder}/${nameOf(path)}`) !== null; n++)
+      folder = `${home}/${own}_${n}`;
+    this.setFolders.set(set, folder);
+    return folder;
+  }
+}
+
 /** Where each file that is to be filed will lie. Names that are taken in a home give way, sets of numbered files go together. */
 async function newPlaces(
   workspace: Workspace,
@@ -121,68 +167,41 @@ async function newPlaces(
   request: TidyRequest,
 ): Promise<Map<string, string>> {
   const { beside, scenes } = await companions(workspace, request.signal);
+  const names = new FreeNames(scenes);
   const all: { path: TreePath; kind: FileKind }[] = [];
-  const taken = new Set<string>();
   const sets = new Map<string, number>();
   const nested = request.nested ?? (await nestedIn(workspace));
   const only = request.only && new Set(request.only.filter(isTreePath));
+  const isWanted = (path: TreePath, kind: FileKind) =>
+    only
+      ? only.has(path) && homeOf(kind, homes) !== '' && !isWithin(path, homeOf(kind, homes))
+      : !isInPlace(path, kind, homes);
   for await (const { path } of workspace.tree.list()) {
     request.signal?.throwIfAborted();
-    taken.add(foldName(path));
+    names.take(path);
     if (isOwn(path)) continue;
     const set = countedSet(path);
     if (set !== null) sets.set(set, (sets.get(set) ?? 0) + 1);
     if (beside.has(path) || nested.some((n) => isWithin(path, n))) continue;
     const kind = await kindOfFile(workspace, path);
-    if (
-      only
-        ? only.has(path) && homeOf(kind, homes) !== '' && !isWithin(path, homeOf(kind, homes))
-        : !isInPlace(path, kind, homes)
-    )
-      all.push({ path, kind });
+    if (isWanted(path, kind)) all.push({ path, kind });
   }
   const places = new Map<string, string>();
-  const nextNumber = new Map<string, number>();
-  const takeFree = (folder: string, name: string): string => {
-    const prefix = folder === '' ? '' : `${folder}/`;
-    const wanted = foldName(prefix + name);
-    let to = prefix + name;
-    // Hundreds may want one name: each goes on where the one before found its number.
-    // A name that a missing reference looks for would be found by a stranger.
-    const isFree = (path: string) => !taken.has(foldName(path)) && scenes.awaits(path) === null;
-    for (let n = nextNumber.get(wanted) ?? 2; !isFree(to); n++) {
-      to = prefix + numberedBeside(name, n);
-      nextNumber.set(wanted, n + 1);
-    }
-    taken.add(foldName(to));
-    return to;
-  };
-  // Frames of one row keep together: all of them go where the first found its place.
-  const setFolders = new Map<string, string>();
-  const folderForSet = (home: string, own: string, path: TreePath): string => {
-    const set = countedSet(path)!;
-    const known = setFolders.get(set);
-    if (known !== undefined) return known;
-    let folder = `${home}/${own}`;
-    for (let n = 2; scenes.awaits(`${folder}/${nameOf(path)}`) !== null; n++) folder = `${home}/${own}_${n}`;
-    setFolders.set(set, folder);
-    return folder;
-  };
   for (const { path, kind } of all) {
     const home = homeOf(kind, homes);
     const set = countedSet(path);
-    // Frames keep their names, so they go to a folder of their own: the one they have, or one named after them.
-    const own = nameOf(folderOf(path)) || nameOf(path).replace(/[._-]*\d+\D*$/, '') || 'sequence';
     const together = set !== null && (sets.get(set) ?? 0) >= 3;
-    const to = together ? `${folderForSet(home, own, path)}/${nameOf(path)}` : takeFree(home, nameOf(path));
+    const to = together
+      ? `${names.folderForSet(home, path)}/${nameOf(path)}`
+      : names.takeFree(home, nameOf(path));
     if (to === path) continue;
-    taken.add(foldName(to));
+    names.take(to);
     places.set(path, to);
   }
   // What belongs beside a scene goes with it.
   for (const [path, scene] of beside) {
     const to = places.get(scene);
-    if (to !== undefined) places.set(path, takeFree(folderOf(treePath(to)), nameOf(path)));
+    if (to !== undefined) places.set(path, names.takeFree(folderOf(treePath(to)), nameOf(path)));
   }
   return places;
 }
