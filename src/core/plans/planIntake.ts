@@ -74,7 +74,10 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
         message: `${at.from} stays outside: the folder may not be read.`,
         path: at.from,
       });
-    else if (await copyOne(work, at)) request.onFile?.(++files, at.from);
+    else if (await copyOne(work, at)) {
+      files++;
+      request.onFile?.(files, at.from);
+    }
   }
   if (files === 0)
     notes.push({
