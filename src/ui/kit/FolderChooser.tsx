@@ -93,7 +93,9 @@ export function FolderChooser({ title, pick, start, action, insideAction, onChoo
               {title}
             </Heading>
             {allowed.length === 0 && (
-              <Empty>No folder is allowed yet. Close this and add one under Workspaces, Allowed folders.</Empty>
+              <Empty>
+                No folder is allowed yet. Close this and add one under Workspaces, Allowed folders.
+              </Empty>
             )}
             {allowed.length > 0 && (
               <>
