@@ -1,7 +1,7 @@
 // Tiles and frames that a set inside the root lacks and that lie elsewhere: copied to where the set lies, under their own names. A set is not
 // pointed to a folder that holds less of it than its own does.
 
-import type { Note, Step } from '../changes/plan';
+import type { Note, Source, Step } from '../changes/plan';
 import { folderOf, isAbsolutePath, join, nameOf, type TreePath } from '../files/treePath';
 import { sampleOf, sequencePattern } from '../names/sequences';
 import type { Candidate, Evidence, NameIndex } from '../references/candidates';
@@ -79,36 +79,17 @@ export async function fillingSteps(
   fillings: ReadonlyMap<Lost, Filling>,
   notes: Note[],
 ): Promise<Step[]> {
-  const { tree, outside } = workspace;
+  const { tree } = workspace;
   const steps = new Map<string, Step>();
   for (const [one, filling] of fillings)
     for (const from of filling.values()) {
       const path = join(folderOf(placeOf(one)), nameOf(from));
       if (steps.has(path) || (await tree.kind(path)) !== null) continue;
-      if (!isAbsolutePath(from)) {
-        const state = await stateOf(tree, from as TreePath);
-        if (state)
-          steps.set(path, {
-            do: 'put',
-            path,
-            before: null,
-            size: state.size,
-            modified: state.modified,
-            from: { from: 'tree', path: from as TreePath, state, pieces: null },
-          });
-        continue;
-      }
-      const stat = outside.mayRead?.(from) === false ? null : await outside.stat(from);
-      if (stat)
-        steps.set(path, {
-          do: 'put',
-          path,
-          before: null,
-          size: stat.size,
-          modified: stat.modified,
-          from: { from: 'outside', path: from, state: { ...stat, digest: null }, pieces: null },
-        });
-      else
+      const source = await sourceOf(workspace, from);
+      if (source) {
+        const { size, modified } = source.state;
+        steps.set(path, { do: 'put', path, before: null, size, modified, from: source });
+      } else
         notes.push({
           level: 'warning',
           code: 'not-allowed',
@@ -117,4 +98,17 @@ export async function fillingSteps(
         });
     }
   return [...steps.values()];
+}
+
+/** A file as the source of a copy, inside the root or outside; null where it cannot be read. */
+async function sourceOf(
+  { tree, outside }: Workspace,
+  from: string,
+): Promise<Extract<Source, { from: 'tree' | 'outside' }> | null> {
+  if (!isAbsolutePath(from)) {
+    const state = await stateOf(tree, from as TreePath);
+    return state && { from: 'tree', path: from as TreePath, state, pieces: null };
+  }
+  const stat = outside.mayRead?.(from) === false ? null : await outside.stat(from);
+  return stat && { from: 'outside', path: from, state: { ...stat, digest: null }, pieces: null };
 }

@@ -88,6 +88,19 @@ function titleOf(request: PlanRequest): string {
   }[request.kind];
 }
 
+// Plans by which files may come to lie elsewhere: only these can break what other workspaces point to.
+const mayMove: ReadonlySet<PlanRequest['kind']> = new Set([
+  'move',
+  'homes',
+  'tidy',
+  'layout',
+  'nested',
+  'bin',
+  'merge',
+  'take',
+  'undo',
+]);
+
 /** A plan that waits for review, of a folder that is still allowed. */
 async function waitingPlan(h: Hub, id: string): Promise<WaitingPlan> {
   const waiting = h.plans.get(id);
@@ -377,7 +390,7 @@ export const endpoints = [
         request: input,
         seen,
         layout,
-        neighbours: await knownNeighbours(h, row.root),
+        neighbours: mayMove.has(input.kind) ? await knownNeighbours(h, row.root) : [],
         staging: input.kind === 'intake' ? batchFolder(h.dataFolder, newBatch(h.dataFolder)) : null,
       },
       title: titleOf(input),
