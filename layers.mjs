@@ -37,7 +37,7 @@ export const layers = {
   cli: ['core/*', 'wire', 'server'],
   ui: ['core/*', 'wire'],
   app: ['ui', 'server', 'wire', 'core/errors'],
-  proxy: ['server'],
+  proxy: ['server', 'core/errors'],
   instrumentation: ['server'],
 };
 

@@ -1,5 +1,9 @@
 // End-to-end tests: the production build in Debian's Chromium, as a user would; the disk is checked afterwards.
+import { randomBytes } from 'node:crypto';
 import { defineConfig } from '@playwright/test';
+
+// One key for all servers of a run, known to its worker processes by their environment. How a browser gets it is tried in door.spec.ts.
+process.env.SATCHEL_KEY ??= randomBytes(24).toString('base64url');
 
 export default defineConfig({
   testDir: 'e2e',
@@ -12,6 +16,7 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     locale: 'en-GB',
+    extraHTTPHeaders: { 'x-satchel-key': process.env.SATCHEL_KEY },
     launchOptions: {
       executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium',
       args: [

@@ -48,7 +48,7 @@ for (let n = 0; n < 5000; n++) {
     }),
   );
 }
-const { address, child, ended } = await serve(await freePort(4780), {
+const { address, entry, key, child, ended } = await serve(await freePort(4780), {
   SATCHEL_DATA: path.join(base, 'app'),
   SATCHEL_DEMO: base,
   HOME: base,
@@ -66,18 +66,19 @@ const api = async (at, body) =>
     await fetch(
       `${address}${at}`,
       body === undefined
-        ? {}
+        ? { headers: { 'x-satchel-key': key } }
         : {
             method: 'POST',
-            headers: { 'content-type': 'application/json', 'x-satchel': '1' },
+            headers: { 'content-type': 'application/json', 'x-satchel': '1', 'x-satchel-key': key },
             body: JSON.stringify(body),
           },
     )
   ).json();
-await api('/api/places', { path: base });
+await api('/api/allowed', { path: base });
 const opened = await api('/api/workspaces/open', { path: root });
 const w = `?w=${opened.id ?? opened.workspace?.id}`;
 const show = (what, text) => console.log(`${what.padEnd(56)} ${text}`);
+await page.goto(entry);
 await page.goto(`${address}/overview${w}`);
 await page
   .getByText(/of 100,000|of 100000/)

@@ -119,24 +119,3 @@ test('kill -9 during database writes: it opens again, the index is whole or read
   await server.stop();
   fs.rmSync(folder, { recursive: true, force: true });
 });
-
-test('a page elsewhere cannot drive the server', async () => {
-  const server = await startServer();
-  const status = async (headers: Record<string, string>, method = 'POST') =>
-    (
-      await fetch(`${server.address}/api/allowed`, {
-        method,
-        headers: { 'content-type': 'application/json', ...headers },
-        body: JSON.stringify({ path: '/' }),
-      })
-    ).status;
-  expect(await status({})).toBe(403);
-  expect(await status({ origin: 'http://evil.test' })).toBe(403);
-  expect(await status({ 'sec-fetch-site': 'cross-site' })).toBe(403);
-  expect(await status({ 'x-satchel': '1', 'content-type': 'text/plain' })).toBe(400);
-  expect(
-    (await ask<{ allowed: { path: string }[] }>(server.address, '/api/state')).allowed.map((p) => p.path),
-  ).toEqual([path.join(server.folder, 'harbour-lantern')]);
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
-});

@@ -9,9 +9,13 @@ import path from 'node:path';
 
 const project = path.resolve(import.meta.dirname, '..');
 
+/** What a request brings to be let in. */
+export const keyHeaders: Record<string, string> = { 'x-satchel-key': process.env.SATCHEL_KEY ?? '' };
+
 export interface RunningServer {
   address: string;
   folder: string;
+  pid: number;
   /** The demo's workspace. */
   root: string;
   stop(signal?: NodeJS.Signals): Promise<void>;
@@ -66,7 +70,7 @@ export async function startServer(
   for (let n = 0; ; n++) {
     if (n > 600 || child.exitCode !== null) throw new Error('the server did not start');
     if (
-      await fetch(`${address}/api/jobs`).then(
+      await fetch(`${address}/api/jobs`, { headers: keyHeaders }).then(
         (r) => r.ok,
         () => false,
       )
@@ -77,6 +81,7 @@ export async function startServer(
   return {
     address,
     folder,
+    pid: child.pid!,
     root: path.join(demo, 'bench', 'work', '2026-11 Harbour Lantern'),
     async stop(signal = 'SIGTERM') {
       if (child.exitCode === null) child.kill(signal);
@@ -104,8 +109,13 @@ export async function ask<T>(address: string, at: string, body?: unknown): Promi
   const { status, answer } = await new Promise<{ status: number; answer: string }>((resolve, reject) => {
     const headers =
       text === null
-        ? {}
-        : { 'content-type': 'application/json', 'content-length': Buffer.byteLength(text), 'x-satchel': '1' };
+        ? keyHeaders
+        : {
+            ...keyHeaders,
+            'content-type': 'application/json',
+            'content-length': Buffer.byteLength(text),
+            'x-satchel': '1',
+          };
     const request = http.request(
       `${address}${at}`,
       { agent: false, method: text === null ? 'GET' : 'POST', headers },

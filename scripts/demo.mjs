@@ -4,7 +4,17 @@
 import { execFileSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
-import { buildApp, buildCli, checkNode, freePort, install, project, say, serve } from './setup.mjs';
+import {
+  buildApp,
+  buildCli,
+  checkNode,
+  freePort,
+  install,
+  openInBrowser,
+  project,
+  say,
+  serve,
+} from './setup.mjs';
 
 checkNode();
 await install();
@@ -24,10 +34,11 @@ if (!fs.existsSync(scenario)) {
     stdio: ['ignore', 'ignore', 'inherit'],
   });
 }
-const { address, ended } = await serve(await freePort(Number(process.env.PORT ?? 4680)), {
+const { entry, ended } = await serve(await freePort(Number(process.env.PORT ?? 4680)), {
   SATCHEL_DATA: path.join(data, 'app'),
   SATCHEL_DEMO: scenario,
 });
-console.log(`\nLoyal Satchel is ready at ${address}\nThe demo's files lie in ${scenario}\n`);
+console.log(`\nLoyal Satchel is ready at ${entry}\nThe demo's files lie in ${scenario}\n`);
+await openInBrowser(entry);
 say('Stop it with Ctrl+C.');
 process.exitCode = await ended;

@@ -18,7 +18,7 @@ spawnSync(process.execPath, [
   path.join(project, 'dist', 'make-demo.mjs'),
   path.join(folder, 'harbour-lantern'),
 ]);
-const { address, child, ended } = await serve(await freePort(4680), {
+const { address, entry, child, ended } = await serve(await freePort(4680), {
   SATCHEL_DATA: path.join(folder, 'app'),
   SATCHEL_DEMO: path.join(folder, 'harbour-lantern'),
   HOME: path.join(folder, 'home'),
@@ -54,7 +54,7 @@ for (const scheme of ['light', 'dark']) {
     await settled();
     await page.screenshot({ path: path.join(out, `${name}.png`) });
   };
-  await page.goto(address);
+  await page.goto(entry);
   await page
     .getByRole('link', { name: /Harbour Lantern/ })
     .first()
@@ -68,7 +68,7 @@ for (const scheme of ['light', 'dark']) {
     break;
   }
   await shoot('overview');
-  await page.goto(address);
+  await page.goto(entry);
   await shoot('workspaces');
   await page.goto(`${address}/?new=1`);
   await page.getByLabel('Name').fill('2026-12 Winter Quay');

@@ -2,7 +2,7 @@
 // Plain Node.js, no packages: it runs before any are installed.
 
 import { spawn } from 'node:child_process';
-import { createHash } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
 
@@ -165,8 +165,22 @@ export async function freePort(from) {
   return stop(`No free port between ${from} and ${from + 49}.`);
 }
 
+/** A key for one start: without it nobody on this machine gets an answer. Handed on in the environment, which other accounts cannot read. */
+export const newKey = () => randomBytes(24).toString('base64url');
+
+/** The address that lets a browser in. */
+export const entryTo = (address, key) => `${address}/?key=${key}`;
+
+/** Opens an address in the user's browser, where somebody sits before this terminal. SATCHEL_OPEN=no keeps it closed. */
+export async function openInBrowser(entry) {
+  if (!process.stdout.isTTY || process.env.CI || process.env.SATCHEL_OPEN === 'no') return;
+  const { default: open } = await import('open');
+  await open(entry).catch(() => say('Your browser could not be opened; copy the address into it.'));
+}
+
 /** Starts the built application on 127.0.0.1; resolves once it answers. `env` adds to the environment. */
 export async function serve(port, env) {
+  const key = newKey();
   const child = spawn(
     process.execPath,
     [
@@ -183,6 +197,7 @@ export async function serve(port, env) {
       env: {
         ...process.env,
         ...env,
+        SATCHEL_KEY: key,
         NEXT_TELEMETRY_DISABLED: '1',
         NEXT_MANUAL_SIG_HANDLE: 'true',
         NODE_ENV: 'production',
@@ -200,11 +215,11 @@ export async function serve(port, env) {
       new Promise((r) => setTimeout(r, 100)),
     ]);
     if (done) stop('The server could not be started; why stands above.');
-    const ok = await fetch(`${address}/api/jobs`, { headers: { 'x-satchel': '1' } }).then(
+    const ok = await fetch(`${address}/api/jobs`, { headers: { 'x-satchel-key': key } }).then(
       (r) => r.ok,
       () => false,
     );
-    if (ok) return { address, child, ended };
+    if (ok) return { address, key, entry: entryTo(address, key), child, ended };
   }
   return stop('The server did not answer within a minute.');
 }

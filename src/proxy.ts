@@ -1,15 +1,51 @@
-// Runs before every request: refuses strangers, sets the headers that keep pages to themselves.
+// Runs before every page and every file of a page: refuses strangers, sets the headers that keep pages to themselves. What lies below /api is
+// guarded by its own application (server/http/app.ts): a body that passes here would be held in memory, and cut off at ten megabytes.
 
+import { AppError } from '@/core/errors';
 import { NextResponse, type NextRequest } from 'next/server';
-import { contentPolicy, refuse } from '@/server/http/guard';
+import {
+  contentPolicy,
+  cookieFor,
+  dataPolicy,
+  hasKey,
+  keyOfThisStart,
+  ownHeaders,
+  refuse,
+  wayIn,
+  wayInPolicy,
+} from '@/server/http/guard';
+import { shapeOfError } from '@/server/errorShape';
+
+// Paths below /api with an escape come by here for one thing: one that is no text ends here, the framework would answer that it failed.
+export const config = { matcher: ['/((?!api/).*)', '/api/(.*%.*)'] };
 
 export function proxy(request: NextRequest): NextResponse {
-  const refused = refuse(request.method, request.headers);
+  const refused = refuse(request);
   if (refused)
     return new NextResponse(refused.why, {
       status: refused.status,
       headers: { 'content-type': 'text/plain' },
     });
+  const key = keyOfThisStart();
+  const cookie = cookieFor(request.nextUrl, request.headers.get('host') ?? '', key);
+  if (cookie === null && !hasKey(request, key))
+    return new NextResponse(wayIn, {
+      status: 401,
+      headers: {
+        ...Object.fromEntries(ownHeaders),
+        'content-type': 'text/html; charset=utf-8',
+        'content-security-policy': wayInPolicy,
+        'cache-control': 'no-store',
+      },
+    });
+  const { pathname } = request.nextUrl;
+  if (pathname.startsWith('/api/'))
+    return isText(pathname)
+      ? NextResponse.next()
+      : NextResponse.json(
+          { error: shapeOfError(new AppError('not-found', `There is nothing at ${pathname}.`)) },
+          { status: 404, headers: { 'content-security-policy': dataPolicy } },
+        );
   const nonce = btoa(crypto.randomUUID());
   const policy = contentPolicy(nonce, process.env.NODE_ENV === 'development');
   const headers = new Headers(request.headers);
@@ -17,9 +53,20 @@ export function proxy(request: NextRequest): NextResponse {
   headers.set('content-security-policy', policy);
   const response = NextResponse.next({ request: { headers } });
   response.headers.set('content-security-policy', policy);
-  response.headers.set('x-content-type-options', 'nosniff');
-  response.headers.set('referrer-policy', 'no-referrer');
-  response.headers.set('cross-origin-opener-policy', 'same-origin');
-  response.headers.set('cross-origin-resource-policy', 'same-origin');
+  for (const [name, value] of ownHeaders) response.headers.set(name, value);
+  if (cookie !== null) {
+    response.headers.append('set-cookie', cookie);
+    response.headers.set('cache-control', 'no-store');
+  }
   return response;
+}
+
+/** False where the escapes of a path make no UTF-8. */
+function isText(pathname: string): boolean {
+  try {
+    decodeURIComponent(pathname);
+    return true;
+  } catch {
+    return false;
+  }
 }

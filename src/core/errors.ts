@@ -22,6 +22,11 @@ export const errorTable = {
   'hostile-archive': { status: 422, next: 'Do not trust this archive; ask its sender for a clean bag.' },
   'bad-bag': { status: 422, next: 'Ask for the bag again; it may have been damaged on the way.' },
   unsupported: { status: 422, next: 'This file can be looked at but not changed here.' },
+  'bad-upload': { status: 400, next: 'Drop the files again.' },
+  'no-key': {
+    status: 401,
+    next: 'Open the address that was printed when Loyal Satchel was started; it ends in a key.',
+  },
   'disk-full': { status: 507, next: 'Free some room on that drive and try again.' },
   'no-access': {
     status: 403,
@@ -40,8 +45,17 @@ export const errorTable = {
 
 export type ErrorCode = keyof typeof errorTable;
 
+const brand = Symbol.for('loyal-satchel.AppError');
+
 /** What stops an operation. `message` says what happened and to which file; `unchanged` says what was left as it was. */
 export class AppError extends Error {
+  // A build may hold this module several times; an error thrown by one copy is still one for another.
+  readonly [brand] = true;
+
+  static override [Symbol.hasInstance](value: unknown): boolean {
+    return typeof value === 'object' && value !== null && brand in value;
+  }
+
   constructor(
     readonly code: ErrorCode,
     message: string,

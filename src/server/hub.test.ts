@@ -5,6 +5,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import type { Database } from './database/database';
+import { Drops } from './workspaces/drops';
 import { allowedPath, cleanPath, keepPlan, workspaceId, type Hub } from './hub';
 
 let base = '';
@@ -30,6 +31,7 @@ beforeAll(() => {
     watched: new Map(),
     indexed: new Map(),
     sheets: new Map(),
+    drops: new Drops(base),
     dataFolder: base,
     lock: null,
   };

@@ -14,6 +14,7 @@ import { findWorkspace, listAllowed, type WorkspaceRow } from './database/querie
 import { takeFolderLock, type FolderLock } from './disk/folderLock';
 import { fromSystem, isAbsolute, toSystem } from './disk/system';
 import { Jobs } from './jobs/jobs';
+import { Drops } from './workspaces/drops';
 import { recordsIn, settleInPassing } from './workspaces/changing';
 import type { HeldSheet } from './sheets';
 
@@ -38,6 +39,7 @@ export interface Hub {
   indexed: Map<string, string>;
   /** Tables of references, of the workspaces looked at last. */
   sheets: Map<string, HeldSheet>;
+  drops: Drops;
   dataFolder: string;
   /** The lock on the data folder; null where the database is elsewhere. */
   lock: FolderLock | null;
@@ -56,6 +58,7 @@ async function open(): Promise<Hub> {
     watched: new Map(),
     indexed: new Map(),
     sheets: new Map(),
+    drops: new Drops(folder),
     dataFolder: folder,
     lock,
   };

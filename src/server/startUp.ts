@@ -2,6 +2,7 @@
 
 import { allowDemo } from './demo';
 import { hub } from './hub';
+import { clearStaging } from './workspaces/stage';
 import { repairShelves } from './workspaces/shelf';
 
 /** Opens the hub; a failure ends the process with its reason (a half-open server would answer 500 to everything). */
@@ -9,6 +10,7 @@ export async function startUp(): Promise<void> {
   try {
     const h = await hub();
     h.jobs.warm();
+    clearStaging(h.dataFolder, new Set(), 0);
     await allowDemo(h);
     await repairShelves(h.dataFolder);
     const close = () => {

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { isTreePath } from '@/core/files/treePath';
 import { fileKinds } from '@/core/layouts/homes';
 import { yardstickFormats } from '@/core/units/yardstickScene';
-import { planSchema } from './plan';
+import { noteSchema, planSchema } from './plan';
 import { unitsSchema } from './workspace';
 
 const layoutChoice = z.object({ id: z.string().optional(), text: z.string().optional() });
@@ -163,6 +163,8 @@ export const workOrder = z.discriminatedUnion('work', [
     layout: layoutSource.nullable(),
     staging: z.string().nullable(),
     neighbours: z.array(knownNeighbour),
+    /** What was said before of what the plan is to take. */
+    notes: z.array(noteSchema),
   }),
   z.object({
     work: z.literal('adopt'),

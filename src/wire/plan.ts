@@ -60,7 +60,7 @@ const step = z.discriminatedUnion('do', [
   z.object({ do: z.literal('remove-folder'), path }),
 ]);
 
-const note = z.object({
+export const noteSchema = z.object({
   level: z.enum(['blocker', 'warning', 'info']),
   code: z.string(),
   message: z.string(),
@@ -73,7 +73,7 @@ export const planSchema = z.object({
   kind: z.enum(planKinds),
   title: z.string(),
   steps: z.array(step).readonly(),
-  notes: z.array(note).readonly(),
+  notes: z.array(noteSchema).readonly(),
   paths: z.array(pathChange).readonly(),
   readiness: z.object({ before: z.number(), after: z.number(), of: z.number() }).nullable(),
   undoes: z.string().optional(),

@@ -57,6 +57,7 @@ export class Gathering {
   /** Sequences by their outside path: where they will lie, with their marks. */
   private readonly sets = new Map<string, string>();
   private readonly setting: Setting;
+  private readonly names = new Map<string, Promise<Set<string>>>();
 
   /** `scenes`: those of the workspace, read: a name that one of them misses is no name for a stranger. */
   constructor(
@@ -155,7 +156,7 @@ export class Gathering {
   }
 
   private async allFree(folder: string, from: string, members: readonly string[]): Promise<boolean> {
-    const names = await foldedNamesIn(this.workspace.tree, folder);
+    const names = await this.namesIn(folder);
     for (const member of members) {
       const path = at(folder, member);
       if (this.scenes.awaits(path) !== null) return false;
@@ -214,7 +215,7 @@ export class Gathering {
 
   private async freePath(folder: string, name: string): Promise<TreePath> {
     const legal = checkName(name).length > 0 ? makeLegal(name) : name;
-    const names = await foldedNamesIn(this.workspace.tree, folder);
+    const names = await this.namesIn(folder);
     const free = freeName(
       legal,
       (n) =>
@@ -239,6 +240,13 @@ export class Gathering {
         .filter((g) => g.reused)
         .map((g) => ({ path: g.to, outside: false, state: g.there! })),
     };
+  }
+
+  /** The folded names in a folder of the workspace: asked once, however many files come into it. */
+  private namesIn(folder: string): Promise<Set<string>> {
+    let names = this.names.get(folder);
+    if (!names) this.names.set(folder, (names = foldedNamesIn(this.workspace.tree, folder)));
+    return names;
   }
 
   /** Steps that copy everything gathered, scenes with their paths rewritten, and the path changes for showing. */

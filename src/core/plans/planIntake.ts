@@ -4,6 +4,8 @@ import { foldersFor, type Note, type Plan, type Step } from '../changes/plan';
 import type { CancelSignal, Entry } from '../files/fileTree';
 import { ownFolder } from '../files/records';
 import { join, nameOf, treePath, type TreePath } from '../files/treePath';
+import { isArchive } from '../names/archives';
+import { isLitter, litterSaid } from '../names/litter';
 import { checkName, foldName, freeName, makeLegal } from '../names/portable';
 import type { Workspace } from './workspace';
 import { foldedNamesIn } from './workspace';
@@ -34,6 +36,8 @@ interface Work {
   steps: Step[];
   notes: Note[];
   made: Set<string>;
+  /** How many entries that only a system wrote were left out. */
+  litter: number;
 }
 
 /** Something of the pack that is still to be looked at. */
@@ -46,7 +50,7 @@ interface Waiting {
 /** Copies a pack into the holding area; nothing in it is changed but names that some system forbids. */
 export async function planIntake(workspace: Workspace, request: IntakeRequest): Promise<Plan> {
   const { outside } = workspace;
-  const work: Work = { workspace, steps: [], notes: [], made: new Set() };
+  const work: Work = { workspace, steps: [], notes: [], made: new Set(), litter: 0 };
   const { steps, notes } = work;
   const home = intakeOf(workspace);
   const taken = await foldedNamesIn(workspace.tree, home);
@@ -66,8 +70,11 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
       continue;
     }
     const entries = at.isFolder ? await outside.entries(at.from) : null;
-    if (entries) waiting.push(...below(work, at, entries));
-    else if (at.isFolder)
+    if (entries) {
+      const found = below(work, at, entries);
+      if (found.length === 0) await keepFolder(work, at, entries.length === 0);
+      waiting.push(...found);
+    } else if (at.isFolder)
       notes.push({
         level: 'warning',
         code: 'left-out',
@@ -79,6 +86,8 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
       request.onFile?.(files, at.from);
     }
   }
+  const litter = litterSaid(work.litter);
+  if (litter) notes.push({ level: 'info', code: 'litter', message: litter });
   if (files === 0)
     notes.push({
       level: 'blocker',
@@ -89,10 +98,15 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
 }
 
 /** What of a folder's entries comes in, and under what names; what does not is told. */
-function below({ notes }: Work, { from, to }: Waiting, entries: readonly Entry[]): Waiting[] {
+function below(work: Work, { from, to }: Waiting, entries: readonly Entry[]): Waiting[] {
+  const { notes } = work;
   const names = new Set<string>();
   const found: Waiting[] = [];
   for (const e of entries.toReversed()) {
+    if (isLitter(e.name)) {
+      work.litter++;
+      continue;
+    }
     // A pack's own records are another workspace's, and what is no file cannot be copied: both are said.
     const leftOut = e.name === ownFolder ? 'it is the record of another workspace' : whyNotCopied(e);
     if (leftOut) {
@@ -114,9 +128,31 @@ function below({ notes }: Work, { from, to }: Waiting, entries: readonly Entry[]
         message: `${e.name} comes in as ${free}: its name is not legal on every system. Paths to it in the pack's scenes will not find it.`,
         path: join(to, free),
       });
+    if (e.kind === 'file' && isArchive(e.name))
+      notes.push({
+        level: 'info',
+        code: 'packed-inside',
+        message: `${e.name} lies in the pack and stays packed. To unpack it, bring it in by itself.`,
+        path: join(to, free),
+      });
     found.push({ from: `${from}/${e.name}`, to: join(to, free), isFolder: e.kind === 'folder' });
   }
   return found;
+}
+
+/** A folder in which nothing is to be copied: made all the same, and said where it was empty. */
+async function keepFolder({ workspace, steps, notes, made }: Work, { from, to }: Waiting, wasEmpty: boolean) {
+  for (const step of foldersFor(join(to, 'x'), (f) => made.has(f))) {
+    made.add(step.path);
+    if ((await workspace.tree.kind(step.path)) === null) steps.push(step);
+  }
+  if (wasEmpty)
+    notes.push({
+      level: 'info',
+      code: 'empty-folder',
+      message: `${nameOf(from)} is an empty folder; it is kept.`,
+      path: to,
+    });
 }
 
 /** The steps that copy a file; false where it is gone. */

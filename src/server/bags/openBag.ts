@@ -6,6 +6,7 @@ import { refusals, staysInside, type ArchiveEntry } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
 import type { ByteRange, ByteStream, FileStat, FileTree } from '@/core/files/fileTree';
 import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/files/treePath';
+import { isLitter } from '@/core/names/litter';
 import { startHash } from '../disk/blake';
 import { DiskTree } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
@@ -22,6 +23,8 @@ export interface OpenBag {
   path: string;
   form: 'zip' | 'folder';
   files: ReadonlyMap<string, BagFile>;
+  /** Folders that stand in an archive by themselves, with a file in them or without. */
+  folders?: readonly string[];
   stream(path: string): ByteStream;
   close(): void;
 }
@@ -107,8 +110,9 @@ async function openZip(bag: string): Promise<OpenBag> {
   }
   // One base folder, as RFC 8493 §4 has it, or the bag's files at the top.
   const atTop = named.some(({ name }) => name === 'bagit.txt');
-  const first = named[0]?.name.split('/')[0] ?? '';
-  const base = !atTop && named.every(({ name }) => name.startsWith(`${first}/`)) ? `${first}/` : '';
+  const own = named.filter(({ name }) => !isLitter(name.split('/')[0]!));
+  const first = own[0]?.name.split('/')[0] ?? '';
+  const base = !atTop && own.every(({ name }) => name.startsWith(`${first}/`)) ? `${first}/` : '';
   const byPath = new Map(
     named
       .filter(({ name }) => !name.endsWith('/') && name.startsWith(base))
@@ -130,6 +134,9 @@ async function openZip(bag: string): Promise<OpenBag> {
     path: bag,
     form: 'zip',
     files,
+    folders: named
+      .filter(({ name }) => name.endsWith('/') && name !== base && name.startsWith(base))
+      .map(({ name }) => name.slice(base.length, -1)),
     stream: (p) => streamEntry(zip, byPath.get(p)!),
     close: () => zip.close(),
   };

@@ -19,8 +19,6 @@ import type {
   SettingsView,
   WorkspaceView,
 } from '@/wire/views';
-import { endpoints } from './endpoints';
-import { dispatch } from './handle';
 import { startHere } from './testing/here';
 
 let here: Awaited<ReturnType<typeof startHere>>;
@@ -36,7 +34,7 @@ const gltf = (...uris: string[]) =>
   JSON.stringify({ asset: { version: '2.0' }, images: uris.map((uri) => ({ uri })) });
 const read = async () => here.done(await here.post<JobView>(at('/scan')));
 const bytesAt = async (more: string) => {
-  const answer = await dispatch(endpoints, new Request(`http://127.0.0.1${more}`));
+  const answer = await here.send(more);
   return {
     status: answer.status,
     type: answer.headers.get('content-type'),

@@ -18,8 +18,6 @@ import type {
   UnusedView,
   WorkspaceView,
 } from '@/wire/views';
-import { endpoints } from './endpoints';
-import { dispatch } from './handle';
 import { startHere } from './testing/here';
 
 let here: Awaited<ReturnType<typeof startHere>>;
@@ -49,14 +47,11 @@ test('what is no request of ours is refused in one shape', async () => {
   expect(await codeOf('GET', '/api/nothing')).toEqual([404, 'not-found']);
   expect(await codeOf('GET', '/api/workspaces/none')).toEqual([404, 'not-found']);
   expect(await codeOf('POST', '/api/allowed', { wrong: 1 })).toEqual([400, 'bad-request']);
-  const plain = await dispatch(
-    endpoints,
-    new Request('http://127.0.0.1/api/allowed', {
-      method: 'POST',
-      body: '{"path":"/"}',
-      headers: { 'content-type': 'text/plain' },
-    }),
-  );
+  const plain = await here.send('/api/allowed', {
+    method: 'POST',
+    body: '{"path":"/"}',
+    headers: { 'content-type': 'text/plain' },
+  });
   expect(plain.status).toBe(400);
 });
 
@@ -170,10 +165,7 @@ describe('a workspace', () => {
       users: [],
       home: 'texture',
     });
-    const picture = await dispatch(
-      endpoints,
-      new Request(`http://127.0.0.1${at('/picture?path=textures/hull.png')}`),
-    );
+    const picture = await here.send(at('/picture?path=textures/hull.png'));
     expect([
       picture.status,
       picture.headers.get('content-type'),

@@ -377,6 +377,7 @@ export const endpoints = [
     if (input.kind === 'intake' && !isWithin(cleanPath(input.from), staging))
       await allowedPath(h, input.from);
     if (input.kind === 'relink') for (const folder of input.search) await allowedPath(h, folder);
+    const dropped = input.kind === 'bring' ? input.files : input.kind === 'intake' ? [input.from] : [];
     const seen =
       input.kind === 'relink'
         ? (await listSeen(h.db, row.id)).map((s): [string, number] => [s.path, s.size])
@@ -392,6 +393,7 @@ export const endpoints = [
         layout,
         neighbours: mayMove.has(input.kind) ? await knownNeighbours(h, row.root) : [],
         staging: input.kind === 'intake' ? batchFolder(h.dataFolder, newBatch(h.dataFolder)) : null,
+        notes: h.drops.notesFor(dropped),
       },
       title: titleOf(input),
       workspace: row.id,

@@ -4,7 +4,7 @@ import { expect, test } from '@jest/globals';
 import { contentPolicy, refuse } from './guard';
 
 const ask = (method: string, headers: Record<string, string>) =>
-  refuse(method, { get: (n) => headers[n] ?? null })?.status ?? 200;
+  refuse({ method, headers: new Headers(headers) })?.status ?? 200;
 const host = '127.0.0.1:4680';
 
 test.each([

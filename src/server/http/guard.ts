@@ -1,13 +1,27 @@
-// Who may speak to the server: only pages of this very server, on this machine. A page elsewhere that knows the address can
-// neither read answers nor make the server act: its Origin or its Host (after DNS rebinding) gives it away.
+// Who may speak to the server: only pages of this very server, on this machine, opened by whoever started it.
+//
+// Three walls, each against another stranger. A page elsewhere that knows the address gives itself away by its Origin, or by its Host after DNS
+// rebinding. Another account of this machine can send any header, but does not know the key that was made at this start. What may be read of
+// the disk beyond that is settled by the folders that were allowed (hub.ts).
+
+import { createHash, timingSafeEqual } from 'node:crypto';
 
 const localHosts = new Set(['127.0.0.1', 'localhost', '[::1]']);
 
-/** Status to refuse a request with; null lets it through. */
-export function refuse(
-  method: string,
-  headers: { get(name: string): string | null },
-): { status: 421 | 403; why: string } | null {
+/** What of a request the guard looks at. */
+export interface Asked {
+  method: string;
+  headers: { get(name: string): string | null };
+}
+
+/** Why a request is refused, with the status to do it with. */
+export interface RefusedRequest {
+  status: 421 | 403;
+  why: string;
+}
+
+/** Null lets a request through as far as its origin goes. */
+export function refuse({ method, headers }: Asked): RefusedRequest | null {
   const host = headers.get('host') ?? '';
   const name = host.replace(/:\d+$/, '').toLowerCase();
   if (!localHosts.has(name))
@@ -26,6 +40,52 @@ export function refuse(
   return null;
 }
 
+/** The key that this start of the server asks for; null: none was made, and nobody gets in. */
+export const keyOfThisStart = (): string | null => process.env.SATCHEL_KEY || null;
+
+/** The name in the address under which the key is given once, and the header for programs of one's own. */
+export const keyParameter = 'key';
+export const keyHeader = 'x-satchel-key';
+
+// Cookies do not mind ports: without the port in its name a second server would take the first one's place.
+const cookieName = (host: string) => `satchel-key-${/:(\d+)$/.exec(host)?.[1] ?? '80'}`;
+
+const same = (given: string, key: string) => {
+  const digest = (text: string) => createHash('sha256').update(text).digest();
+  return timingSafeEqual(digest(given), digest(key));
+};
+
+/** True for a request that brings the key: in its strict cookie or its header. */
+export function hasKey({ headers }: Pick<Asked, 'headers'>, key: string | null): boolean {
+  if (key === null) return false;
+  const given = headers.get(keyHeader);
+  if (given !== null) return same(given, key);
+  const name = cookieName(headers.get('host') ?? '');
+  return (headers.get('cookie') ?? '').split(/;\s*/).some((pair) => {
+    const [k, ...value] = pair.split('=');
+    return k === name && same(value.join('='), key);
+  });
+}
+
+/** The cookie to answer with to an address that brings the right key; null where it brings none, or another. */
+export function cookieFor(url: URL, host: string, key: string | null): string | null {
+  const given = url.searchParams.get(keyParameter);
+  if (given === null || key === null || !same(given, key)) return null;
+  return `${cookieName(host)}=${key}; Path=/; HttpOnly; SameSite=Strict`;
+}
+
+/** What somebody sees who comes without the key. It needs nothing else of the server. */
+export const wayIn = `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><title>Loyal Satchel: locked</title>
+<meta name="viewport" content="width=device-width"><style>
+body { font: 17px/1.5 system-ui, sans-serif; background: #f4ecdd; color: #2b241c; margin: 0; display: grid; place-items: center; min-height: 100vh }
+main { max-width: 34em; padding: 2em } h1 { font-size: 1.4em } code { background: #e6dac2; padding: .1em .35em; border-radius: 4px }
+@media (prefers-color-scheme: dark) { body { background: #1d1a16; color: #eee4d2 } code { background: #3a3329 } }
+</style></head><body><main><h1>Loyal Satchel is running, and locked</h1>
+<p>Only whoever started it gets in. Open the address that was printed at the start: it ends in <code>?key=…</code></p>
+<p>Each start makes a new key, so a page from before the last start asks for the new address, too. If the window in which it was started is
+gone, stop it and start it again with <code>npm start</code>.</p></main></body></html>`;
+
 /** The content security policy with a nonce for this answer's own scripts and styles. */
 export function contentPolicy(nonce: string, dev: boolean): string {
   return [
@@ -43,3 +103,19 @@ export function contentPolicy(nonce: string, dev: boolean): string {
     "object-src 'none'",
   ].join('; ');
 }
+
+/** For the page that tells the way in: its own style and nothing else. */
+export const wayInPolicy =
+  "default-src 'none'; style-src 'unsafe-inline'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
+
+/** For what is data, pictures and users' files: nothing in it runs, wherever it is opened. */
+export const dataPolicy =
+  "default-src 'none'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'; sandbox";
+
+/** Headers that keep every answer to this server's own pages. */
+export const ownHeaders: readonly (readonly [string, string])[] = [
+  ['x-content-type-options', 'nosniff'],
+  ['referrer-policy', 'no-referrer'],
+  ['cross-origin-opener-policy', 'same-origin'],
+  ['cross-origin-resource-policy', 'same-origin'],
+];

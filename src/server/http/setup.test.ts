@@ -23,13 +23,15 @@ import type {
 import { apply as apply0 } from '@/core/changes/apply';
 import type { Plan } from '@/core/changes/plan';
 import { crashing } from '@/core/changes/testing/crashingTree';
+import { digestOf } from '@/core/files/digest';
 import { treePath } from '@/core/files/treePath';
+import { utf8 } from '@/core/text/bytes';
+import { dropView } from '@/wire/drops';
 import { diskOutside } from '../disk/diskOutside';
 import { applying } from '@/core/changes/testing/contexts';
 import { signer } from '../identity';
 import { recordsOf, repairShelves, shelfTree } from '../workspaces/shelf';
 import { startHere } from './testing/here';
-import { takeUpload } from './upload';
 
 let here: Awaited<ReturnType<typeof startHere>>;
 let work = '';
@@ -412,29 +414,66 @@ describe('the holding area', () => {
     });
     expect([is('Harbour/intake/boat kit'), is('Harbour/intake')]).toEqual([false, true]);
   });
-  test('files that were dropped come through the upload; odd names are refused', async () => {
-    const { batch } = await here.post<{ batch: string }>('/api/drops');
-    const send = (name: string, body: string, headers: Record<string, string> = { 'x-satchel': '1' }) =>
-      takeUpload(
-        new Request(
-          `http://127.0.0.1/api/upload?batch=${batch}&path=${encodeURIComponent(name)}&modified=1600000000000`,
-          { method: 'POST', body, headers },
-        ),
-      );
-    const { path: lies } = (await (await send('pack/maps/a.png', 'AAA')).json()) as { path: string };
-    expect([fs.readFileSync(lies, 'utf8'), Math.round(fs.statSync(lies).mtimeMs)]).toEqual([
-      'AAA',
-      1600000000000,
+  test('files that were dropped come through the upload', async () => {
+    const drop = dropView.parse(
+      await here.post('/api/drops', {
+        files: [
+          { path: 'pack/maps/a?.png', size: 3, modified: 1600000000123 },
+          { path: 'pack/maps/a*.png', size: 3 },
+          { path: 'pack/maps/a_.png', size: 0 },
+          { path: 'pack/.DS_Store', size: 9 },
+          { path: 'pack/inner.zip', size: 2 },
+        ],
+        folders: ['pack/cache'],
+      }),
+    );
+    const send = async (file: number, body: string, more = '') =>
+      here.send(`/api/upload?drop=${drop.drop}&file=${file}&digest=${digestOf(utf8(body))}${more}`, {
+        method: 'POST',
+        body,
+      });
+    const plan = { kind: 'intake', from: `${drop.folder}/pack` };
+    expect(await here.codeOf('POST', at('/plans'), plan)).toEqual([400, 'bad-upload']);
+    expect(
+      await Promise.all([send(0, 'AAA'), send(1, 'BBB'), send(2, ''), send(4, 'PK')]).then((all) =>
+        Promise.all(all.map((r) => r.json())),
+      ),
+    ).toEqual([3, 3, 0, 2].map((here) => ({ here, whole: true })));
+    expect(Math.round(fs.statSync(drop.files[0]!).mtimeMs)).toBe(1600000000123);
+    const { view } = await apply(at('/plans'), plan);
+    expect(view.copies.map((c) => c.to).sort()).toEqual([
+      'intake/pack/inner.zip',
+      'intake/pack/maps/a_(2).png',
+      'intake/pack/maps/a_(3).png',
+      'intake/pack/maps/a_.png',
+    ]);
+    expect(view.notes.map((n) => n.code).sort()).toEqual([
+      'empty-folder',
+      'litter',
+      'packed-inside',
+      'renamed',
+      'renamed',
+      'renamed',
     ]);
     expect([
-      (await send('../x', 'X')).status,
-      (await send('/abs', 'X')).status,
-      (await send('a.png', 'X', {})).status,
-    ]).toEqual([422, 422, 400]);
-    const { view } = await apply(at('/plans'), { kind: 'intake', from: path.join(lies, '..', '..') });
-    expect([view.copies.map((c) => c.to), textOf('Harbour/intake/pack/maps/a.png')]).toEqual([
-      ['intake/pack/maps/a.png'],
-      'AAA',
+      textOf('Harbour/intake/pack/maps/a_.png'),
+      textOf('Harbour/intake/pack/maps/a_(2).png'),
+      textOf('Harbour/intake/pack/maps/a_(3).png'),
+      is('Harbour/intake/pack/cache'),
+    ]).toEqual(['AAA', 'BBB', '', true]);
+  });
+  test('a drop that is refused', async () => {
+    const begin = (files: object[]) => here.codeOf('POST', '/api/drops', { files });
+    expect([
+      await begin([{ path: '../x', size: 1 }]),
+      await begin([{ path: '/abs', size: 1 }]),
+      await begin([{ path: 'huge.exr', size: 2 ** 50 }]),
+      await begin([{ path: '__MACOSX/._a.png', size: 1 }]),
+    ]).toEqual([
+      [422, 'bad-name'],
+      [422, 'bad-name'],
+      [507, 'disk-full'],
+      [400, 'bad-request'],
     ]);
   });
   test('a hostile archive, and one of a kind that is not opened, are refused', async () => {

@@ -31,7 +31,7 @@ import { knownNeighbours } from './neighbours';
 import { readWorkspace, rootOf, markerDamage } from '../workspaces/open';
 import { removeLayout, saveLayout } from '../workspaces/layoutLibrary';
 import { commonFolder, planShelfUndo, readShelfLedger, recordsOf } from '../workspaces/shelf';
-import { clearStaging, newBatch } from '../workspaces/stage';
+import { dropEndpoints } from './drops';
 import { endpoint } from './handle';
 import { layoutOf, layoutSource, layoutViews } from './workspaceView';
 
@@ -388,17 +388,5 @@ export const setupEndpoints = [
       });
     },
   ),
-  endpoint('POST', '/api/drops', none, async (h) => {
-    const waiting = new Set(
-      [...h.plans.values()].flatMap((p) =>
-        p.plan.steps.flatMap((s) =>
-          s.do === 'put' && s.from.from === 'outside'
-            ? [s.from.path.split('/incoming/')[1]?.split('/')[0] ?? '']
-            : [],
-        ),
-      ),
-    );
-    clearStaging(h.dataFolder, waiting);
-    return { batch: newBatch(h.dataFolder) };
-  }),
+  ...dropEndpoints,
 ];

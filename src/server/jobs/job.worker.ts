@@ -2,7 +2,8 @@
 
 import { parentPort } from 'node:worker_threads';
 import { workOrder, type WorkMessage } from '@/wire/jobs';
-import { carryOut, shapeOfError } from './work';
+import { carryOut } from './work';
+import { shapeOfError } from '../errorShape';
 
 const port = parentPort!;
 let cancel = new AbortController();

@@ -15,7 +15,7 @@ import {
 import { dropLockOfThread } from '../disk/folderLock';
 import { lockedFolders } from '../workspaces/changing';
 import { toSystem } from '../disk/system';
-import { shapeOfError } from './work';
+import { shapeOfError } from '../errorShape';
 
 const atOnce = 2;
 const remembered = 50;

@@ -2,8 +2,6 @@
 
 import { machineOf } from '@/core/bags/machine';
 import { bytesToWrite } from '@/core/changes/plan';
-import { AppError } from '@/core/errors';
-import { fileError } from '@/core/files/fileErrors';
 import { isWithin, treePath } from '@/core/files/treePath';
 import { readLayout } from '@/core/layouts/layout';
 import { planAdopt, recognise } from '@/core/plans/planAdopt';
@@ -13,7 +11,7 @@ import { planCreateMany } from '@/core/plans/planCreateMany';
 import { planRelocate } from '@/core/plans/planRelocate';
 import { outOfPlace } from '@/core/plans/planTidy';
 import { scenePaths } from '@/core/references/scan';
-import type { ErrorShape, JobProgress, WorkMessage, WorkOrder } from '@/wire/jobs';
+import type { JobProgress, WorkMessage, WorkOrder } from '@/wire/jobs';
 import { pack } from '../bags/pack';
 import { rehearsePath } from '../bags/rehearsal';
 import { verify } from '../bags/verify';
@@ -30,35 +28,6 @@ import { hasMarker, markerDamage, plainFolder, readWorkspace, type OpenWorkspace
 import { planFor, seenOf } from './planFor';
 
 type Say = (message: WorkMessage) => void;
-
-/** An error as it crosses to the server. */
-export function shapeOfError(cause: unknown): ErrorShape {
-  if (cause instanceof AppError)
-    return {
-      code: cause.code,
-      message: cause.message,
-      unchanged: cause.unchanged,
-      next: cause.next,
-      details: [...cause.details],
-    };
-  if ((cause as { name?: string } | null)?.name === 'AbortError')
-    return {
-      code: 'cancelled',
-      message: 'The work was cancelled.',
-      unchanged: 'Nothing was changed.',
-      next: 'Start it again when you like.',
-      details: [],
-    };
-  const known = fileError('A file', cause);
-  if (known instanceof AppError) return shapeOfError(known);
-  return {
-    code: 'internal',
-    message: cause instanceof Error ? cause.message : String(cause),
-    unchanged: 'No file was left half written.',
-    next: 'This is a fault of Loyal Satchel; try again, and report it when it stays.',
-    details: [],
-  };
-}
 
 type OrderOf<W extends WorkOrder['work']> = Extract<WorkOrder, { work: W }>;
 
@@ -96,7 +65,8 @@ const works: Works = {
     const scenes = order.request.kind === 'travel' ? (await scenePaths(workspace.tree)).scenes.length : null;
     let seen = 0;
     const onScene = (at: string, of?: number) => toldFiles(++seen, of ?? scenes, at);
-    const plan = await planFor(workspace, order, signal, onScene);
+    const made = await planFor(workspace, order, signal, onScene);
+    const plan = { ...made, notes: [...order.notes, ...made.notes] };
     return withNeighbours(plan, order.root, order.neighbours, signal);
   },
   async adopt(order, { signal, toldFiles }) {

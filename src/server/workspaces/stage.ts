@@ -6,6 +6,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
 import { staysInside } from '@/core/bags/archive';
+import { isArchive, isOpenedArchive } from '@/core/names/archives';
 import { stemOf } from '@/core/files/treePath';
 import { openArchive } from '../bags/openBag';
 import { freeBytes } from '../disk/use';
@@ -29,28 +30,21 @@ export function batchFolder(dataFolder: string, batch: string): string {
   return `${stagingFolder(dataFolder)}/${batch}`;
 }
 
-/** Takes away drops older than a day, but for those that plans still wait for. */
-export function clearStaging(dataFolder: string, keep: ReadonlySet<string>): void {
+/** Takes away drops that nobody has touched for `age` ms, but for those that plans still wait for. */
+export function clearStaging(dataFolder: string, keep: ReadonlySet<string>, age = 24 * 3600_000): void {
   const folder = toSystem(stagingFolder(dataFolder));
   if (!fs.existsSync(folder)) return;
   for (const name of fs.readdirSync(folder)) {
     const at = path.join(folder, name);
-    if (!keep.has(name) && Date.now() - fs.statSync(at).mtimeMs > 24 * 3600_000)
+    if (!keep.has(name) && Date.now() - fs.statSync(at).mtimeMs >= age)
       fs.rmSync(at, { recursive: true, force: true });
   }
-}
-
-const archives = /\.(zip)$/i;
-const otherArchives = /\.(7z|rar|tar|tgz|tbz2?|txz|gz|bz2|xz|zst)$/i;
-
-export function isArchive(name: string): boolean {
-  return archives.test(name);
 }
 
 /** What a pack is called: its archive's or folder's name. */
 export function packName(from: string): string {
   const name = from.slice(from.lastIndexOf('/') + 1);
-  return isArchive(name) ? stemOf(name) : name;
+  return isOpenedArchive(name) ? stemOf(name) : name;
 }
 
 /**
@@ -64,13 +58,13 @@ export async function stage(
   onFile: (d: { files: number; bytes: number; path: string }) => void,
 ): Promise<{ path: string; name: string }> {
   const name = packName(from);
-  if (otherArchives.test(from))
+  if (isArchive(from) && !isOpenedArchive(from))
     throw new AppError(
       'unsupported',
       `${name} is an archive of a kind that is not opened here. Unpack it with another program and drop the folder.`,
       'Nothing was changed.',
     );
-  if (!isArchive(from) || fs.statSync(toSystem(from)).isDirectory()) return { path: from, name };
+  if (!isOpenedArchive(from) || fs.statSync(toSystem(from)).isDirectory()) return { path: from, name };
   const archive = await openArchive(from);
   try {
     const total = [...archive.files.values()].reduce((s, f) => s + f.size, 0);
@@ -99,6 +93,8 @@ export async function stage(
       if (Number.isFinite(modified) && modified > 0) fs.utimesSync(file, modified, modified);
       files++;
     }
+    for (const p of archive.folders ?? [])
+      if (staysInside(p)) fs.mkdirSync(toSystem(`${target}/${p}`), { recursive: true });
     if (files === 0) throw new AppError('bad-request', `${name} holds no file.`, 'Nothing was changed.');
     return { path: target, name };
   } catch (cause) {

@@ -8,15 +8,12 @@ export class ApiError extends Error {
   }
 }
 
-async function ask<T>(method: string, path: string, body?: unknown): Promise<T> {
+async function ask<T>(path: string, init: RequestInit): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(path, {
-      method,
-      headers: method === 'GET' ? {} : { 'content-type': 'application/json', 'x-satchel': '1' },
-      ...(method === 'GET' ? {} : { body: JSON.stringify(body ?? {}) }),
-    });
-  } catch {
+    response = await fetch(path, init);
+  } catch (cause) {
+    if (init.signal?.aborted) throw cause;
     throw new ApiError({
       code: 'unreachable',
       message: 'The server of Loyal Satchel does not answer.',
@@ -39,9 +36,24 @@ async function ask<T>(method: string, path: string, body?: unknown): Promise<T> 
   return answer as T;
 }
 
-export const get = <T>(path: string) => ask<T>('GET', path);
-export const post = <T>(path: string, body?: unknown) => ask<T>('POST', path, body);
-export const remove = <T>(path: string, body?: unknown) => ask<T>('DELETE', path, body);
+const json = (method: string, body: unknown): RequestInit => ({
+  method,
+  headers: { 'content-type': 'application/json', 'x-satchel': '1' },
+  body: JSON.stringify(body ?? {}),
+});
+
+export const get = <T>(path: string) => ask<T>(path, {});
+export const post = <T>(path: string, body?: unknown) => ask<T>(path, json('POST', body));
+export const remove = <T>(path: string, body?: unknown) => ask<T>(path, json('DELETE', body));
+
+/** Sends bytes as they are. */
+export const send = <T>(path: string, body: Uint8Array<ArrayBuffer>, signal: AbortSignal) =>
+  ask<T>(path, {
+    method: 'POST',
+    headers: { 'content-type': 'application/octet-stream', 'x-satchel': '1' },
+    body,
+    signal,
+  });
 
 /** A query string of the values that are set. */
 export function query(values: Record<string, string | number | undefined>): string {

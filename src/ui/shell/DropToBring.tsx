@@ -7,11 +7,11 @@ import { ProgressBar } from 'react-aria-components';
 import styled from 'styled-components';
 import { bytes } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
-import { shapeOf } from '../kit/api';
+import { ApiError, shapeOf } from '../kit/api';
 import { Button, ErrorNotice, Grow, Row, Sheet, Soft, Stack } from '../kit/controls';
 import { usePlan, useWorkspaceId } from '../kit/work';
 import { color, font, radius, space } from '../theme/theme';
-import { sendDrop, takeDrop } from './dropped';
+import { sendDrop, takeDrop, type Sending } from './dropped';
 
 const Veil = styled.div`
   position: fixed;
@@ -64,14 +64,6 @@ const Corner = styled.div`
   }
 `;
 
-interface Sending {
-  files: number;
-  of: number;
-  bytes: number;
-  total: number;
-  path: string;
-}
-
 const hasFiles = (e: DragEvent) => [...(e.dataTransfer?.types ?? [])].includes('Files');
 
 export function DropToBring() {
@@ -117,16 +109,18 @@ export function DropToBring() {
       const { signal } = stop.current;
       void (async () => {
         try {
-          const files = await taken;
-          if (files.length === 0) return;
-          setSending({
-            files: 0,
-            of: files.length,
-            bytes: 0,
-            total: files.reduce((s, f) => s + f.file.size, 0),
-            path: files[0]!.path,
-          });
-          await plan(await sendDrop(files, setSending, signal));
+          const drop = await taken;
+          if (drop.files.length + drop.folders.length === 0)
+            throw new ApiError({
+              code: 'bad-request',
+              message: 'What was dropped holds no file.',
+              unchanged: 'Nothing was changed.',
+              next: 'Drop files or folders of your disk.',
+              details: [],
+            });
+          const total = drop.files.reduce((s, f) => s + f.file.size, 0);
+          setSending({ files: 0, of: drop.files.length, bytes: 0, total, path: drop.files[0]?.path ?? '' });
+          await plan(await sendDrop(drop, setSending, signal));
         } catch (cause) {
           setProblem(shapeOf(cause));
         } finally {

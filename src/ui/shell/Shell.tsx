@@ -333,6 +333,14 @@ function UndoLast() {
   );
 }
 
+/** The key has done its work once the page is here: it stays in no address that could be copied or looked at. */
+function hideKey(): void {
+  const url = new URL(window.location.href);
+  if (!url.searchParams.has('key')) return;
+  url.searchParams.delete('key');
+  window.history.replaceState(null, '', url);
+}
+
 export function Shell({ children }: { children: ReactNode }) {
   const pathname = usePathname();
   const id = useWorkspaceId();
@@ -342,6 +350,7 @@ export function Shell({ children }: { children: ReactNode }) {
   const running = jobs.filter((j) => j.ended === null);
   const attention = data ? data.references - data.ready : 0;
   const at = pathname.startsWith('/plan') ? '' : pathname;
+  useEffect(hideKey, []);
   return (
     <Frame>
       <Strap aria-label="Steps of the work">

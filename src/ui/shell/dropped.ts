@@ -1,21 +1,27 @@
-// What was dropped on the window: every file of it with its path below what was dropped, and how it is sent to the server.
+// What was dropped on the window: every file of it with its path below what was dropped, and how it is sent to the server: in pieces, so that
+// a file of any size needs little memory here, with the digest of the whole at its end, so that the server knows that nothing is lost.
 
-import { post } from '../kit/api';
-import { ApiError } from '../kit/api';
-import type { ErrorShape } from '@/wire/jobs';
+import { createBLAKE3, type IHasher } from 'hash-wasm';
+import { isArchive } from '@/core/names/archives';
+import { dropView, pieceView, type DropRequest } from '@/wire/drops';
+import { ApiError, post, query, remove, send } from '../kit/api';
 
 export interface Dropped {
   path: string;
   file: File;
 }
 
-const isArchive = (name: string) => /\.(zip|7z|rar|tar|tgz|tbz2?|txz|gz|bz2|xz|zst)$/i.test(name);
+/** All of a drop: its files, and the folders that hold none. */
+export interface Drop {
+  files: Dropped[];
+  folders: string[];
+}
 
 /** All files below an entry, folders followed. Reads are asked in turn: browsers give a folder in parts. */
-async function filesOf(entry: FileSystemEntry, prefix: string, into: Dropped[]): Promise<void> {
+async function filesOf(entry: FileSystemEntry, prefix: string, into: Drop): Promise<void> {
   const path = `${prefix}${entry.name}`;
   if (entry.isFile) {
-    into.push({
+    into.files.push({
       path,
       file: await new Promise<File>((resolve, reject) =>
         (entry as FileSystemFileEntry).file(resolve, reject),
@@ -24,34 +30,38 @@ async function filesOf(entry: FileSystemEntry, prefix: string, into: Dropped[]):
     return;
   }
   const reader = (entry as FileSystemDirectoryEntry).createReader();
-  for (;;) {
+  for (let isEmpty = true; ; isEmpty = false) {
     const part = await new Promise<FileSystemEntry[]>((resolve, reject) =>
       reader.readEntries(resolve, reject),
     );
-    if (part.length === 0) return;
+    if (part.length === 0) {
+      if (isEmpty) into.folders.push(path);
+      return;
+    }
     for (const e of part) await filesOf(e, `${path}/`, into);
   }
 }
 
 /** Everything that was dropped. Must be called while the drop is being handled: the entries are gone afterwards. */
-export function takeDrop(data: DataTransfer): Promise<Dropped[]> {
+export function takeDrop(data: DataTransfer): Promise<Drop> {
   const entries = [...data.items]
     .map((i) => (i.kind === 'file' ? (i.webkitGetAsEntry() ?? i.getAsFile()) : null))
     .filter((e) => e !== null);
   return (async () => {
-    const files: Dropped[] = [];
+    const drop: Drop = { files: [], folders: [] };
     for (const e of entries) {
-      if (e instanceof File) files.push({ path: e.name, file: e });
-      else await filesOf(e, '', files);
+      if (e instanceof File) drop.files.push({ path: e.name, file: e });
+      else await filesOf(e, '', drop);
     }
-    return files;
+    return drop;
   })();
 }
 
 /** What a drop asks for: loose files are brought in, one pack goes to the holding area, a mixture goes there as one pack. */
-export function meaningOf(files: readonly Dropped[]): { kind: 'bring' } | { kind: 'intake'; prefix: string } {
-  const tops = new Set(files.map((f) => f.path.split('/')[0]!));
-  const hasPack = files.some((f) => f.path.includes('/') || isArchive(f.path));
+export function meaningOf(drop: Drop): { kind: 'bring' } | { kind: 'intake'; prefix: string } {
+  const paths = [...drop.files.map((f) => f.path), ...drop.folders];
+  const tops = new Set(paths.map((p) => p.split('/')[0]!));
+  const hasPack = drop.folders.length > 0 || paths.some((p) => p.includes('/') || isArchive(p));
   if (!hasPack) return { kind: 'bring' };
   return {
     kind: 'intake',
@@ -59,91 +69,102 @@ export function meaningOf(files: readonly Dropped[]): { kind: 'bring' } | { kind
   };
 }
 
-/** Sends one file; resolves with where it lies on the server. */
-function send(
-  batch: string,
-  d: Dropped,
-  path: string,
-  onBytes: (sent: number) => void,
-  signal: AbortSignal,
-): Promise<string> {
-  return new Promise((resolve, reject) => {
-    const request = new XMLHttpRequest();
-    const fail = (error: ErrorShape) => reject(new ApiError(error));
-    request.open(
-      'POST',
-      `/api/upload?${new URLSearchParams({ batch, path, modified: String(d.file.lastModified) })}`,
-    );
-    request.setRequestHeader('x-satchel', '1');
-    request.upload.onprogress = (e) => onBytes(e.loaded);
-    request.onerror = () =>
-      fail({
-        code: 'unreachable',
-        message: `${d.path} could not be sent: the server does not answer.`,
-        unchanged: 'Nothing was changed.',
-        next: 'Drop it again.',
-        details: [],
-      });
-    request.onabort = () =>
-      fail({
-        code: 'cancelled',
-        message: 'The drop was cancelled.',
-        unchanged: 'Nothing was changed.',
-        next: 'Drop it again when you like.',
-        details: [],
-      });
-    request.onload = () => {
-      const answer = JSON.parse(request.responseText || '{}') as { path?: string; error?: ErrorShape };
-      if (answer.path !== undefined) resolve(answer.path);
-      else
-        fail(
-          answer.error ?? {
-            code: 'internal',
-            message: `${d.path} was refused.`,
-            unchanged: 'Nothing was changed.',
-            next: 'Try again.',
-            details: [],
-          },
-        );
-    };
-    signal.addEventListener('abort', () => request.abort(), { once: true });
-    request.send(d.file);
-  });
+const pieceSize = 8 * 1024 * 1024;
+// Small files are many requests: some at a time hide the way there and back.
+const lanes = 4;
+
+/** How far a drop is. Sizes in bytes. */
+export interface Sending {
+  files: number;
+  of: number;
+  bytes: number;
+  total: number;
+  path: string;
 }
 
-/** Sends a whole drop, one file after another; resolves with the plan to ask for. */
+/** Sends one file, piece by piece. */
+async function sendFile(
+  drop: string,
+  index: number,
+  { file, path }: Dropped,
+  hasher: IHasher,
+  onBytes: (more: number) => void,
+  signal: AbortSignal,
+): Promise<void> {
+  hasher.init();
+  for (let offset = 0; offset === 0 || offset < file.size; offset += pieceSize) {
+    const piece = new Uint8Array(await readPiece(file, path, offset));
+    hasher.update(piece);
+    const isLast = offset + piece.length >= file.size;
+    const digest = isLast ? hasher.digest() : undefined;
+    pieceView.parse(await send(`/api/upload${query({ drop, file: index, offset, digest })}`, piece, signal));
+    onBytes(piece.length);
+  }
+}
+
+async function readPiece(file: File, path: string, offset: number): Promise<ArrayBuffer> {
+  try {
+    return await file.slice(offset, offset + pieceSize).arrayBuffer();
+  } catch {
+    throw new ApiError({
+      code: 'not-found',
+      message: `${path} can no longer be read; it was changed or moved since it was dropped.`,
+      unchanged: 'Nothing was changed.',
+      next: 'Drop it again.',
+      details: [],
+    });
+  }
+}
+
+const cancelled = () =>
+  new ApiError({
+    code: 'cancelled',
+    message: 'The drop was cancelled.',
+    unchanged: 'Nothing was changed.',
+    next: 'Drop it again when you like.',
+    details: [],
+  });
+
+/** Sends a whole drop; resolves with the plan to ask for. What was sent of one that fails or is cancelled is taken away. */
 export async function sendDrop(
-  files: readonly Dropped[],
-  onProgress: (p: { files: number; of: number; bytes: number; total: number; path: string }) => void,
+  given: Drop,
+  onProgress: (p: Sending) => void,
   signal: AbortSignal,
 ): Promise<{ kind: 'bring'; files: string[] } | { kind: 'intake'; from: string }> {
-  const { batch } = await post<{ batch: string }>('/api/drops');
-  const meaning = meaningOf(files);
+  const meaning = meaningOf(given);
   const prefix = meaning.kind === 'intake' ? meaning.prefix : '';
-  const total = files.reduce((s, f) => s + f.file.size, 0);
-  let bytes = 0;
-  const sent: string[] = [];
-  for (const [i, d] of files.entries()) {
-    sent.push(
-      await send(
-        batch,
-        d,
-        prefix + d.path,
-        (n) => onProgress({ files: i, of: files.length, bytes: bytes + n, total, path: d.path }),
-        signal,
-      ),
-    );
-    bytes += d.file.size;
-    onProgress({ files: i + 1, of: files.length, bytes, total, path: d.path });
-  }
-  if (meaning.kind === 'bring') return { kind: 'bring', files: sent };
-  const first = prefix + files[0]!.path;
-  const below = first.split('/').length - 1;
-  return {
-    kind: 'intake',
-    from: sent[0]!
-      .split('/')
-      .slice(0, sent[0]!.split('/').length - below)
-      .join('/'),
+  const { files } = given;
+  const request: DropRequest = {
+    files: files.map((f) => ({ path: prefix + f.path, size: f.file.size, modified: f.file.lastModified })),
+    folders: given.folders.map((f) => prefix + f),
   };
+  const view = dropView.parse(await post('/api/drops', request));
+  const total = files.reduce((s, f, i) => s + (view.files[i] === null ? 0 : f.file.size), 0);
+  const of = view.files.filter((f) => f !== null).length;
+  let [bytes, done, next] = [0, 0, 0];
+  const lane = async () => {
+    const hasher = await createBLAKE3();
+    while (next < files.length) {
+      const index = next++;
+      const file = files[index]!;
+      if (view.files[index] === null) continue;
+      const onBytes = (more: number) => {
+        bytes += more;
+        onProgress({ files: done, of, bytes, total, path: file.path });
+      };
+      await sendFile(view.drop, index, file, hasher, onBytes, signal);
+      onProgress({ files: ++done, of, bytes, total, path: file.path });
+    }
+  };
+  try {
+    await Promise.all(Array.from({ length: Math.min(lanes, files.length) }, lane));
+  } catch (cause) {
+    next = files.length;
+    await remove('/api/drops', { drop: view.drop }).catch(() => undefined);
+    throw signal.aborted ? cancelled() : cause;
+  }
+  const here = view.files.filter((f) => f !== null);
+  if (meaning.kind === 'bring') return { kind: 'bring', files: here };
+  const first = here[0] ?? view.folders[0]!;
+  return { kind: 'intake', from: `${view.folder}/${first.slice(view.folder.length + 1).split('/')[0]!}` };
 }

@@ -1,8 +1,8 @@
-// All JSON endpoints go through one table (server/http/endpoints.ts).
+// Everything below /api is one application (server/http/app.ts).
 
-import { dispatch } from '@/server/http/handle';
-import { endpoints } from '@/server/http/endpoints';
+import { application } from '@/server/http/app';
 
-const handle = (request: Request) => dispatch(endpoints, request);
+const app = application();
+const handle = (request: Request) => app.fetch(request);
 export { handle as GET, handle as POST, handle as DELETE };
 export const dynamic = 'force-dynamic';

@@ -7,10 +7,12 @@ import path from 'node:path';
 import type { JobView, WorkMessage } from '@/wire/jobs';
 import { migrate, type Database, type Value } from '../../database/database';
 import type { Hub } from '../../hub';
+import { Drops } from '../../workspaces/drops';
 import type { JobRequest, Jobs } from '../../jobs/jobs';
-import { carryOut, shapeOfError } from '../../jobs/work';
-import { endpoints } from '../endpoints';
-import { dispatch } from '../handle';
+import { carryOut } from '../../jobs/work';
+import { shapeOfError } from '../../errorShape';
+import { application } from '../app';
+import { keyHeader } from '../guard';
 
 /** Does each job at once, in this thread; a scan's rows are stored as they come. */
 class JobsHere {
@@ -91,30 +93,42 @@ export async function startHere() {
     watched: new Map(),
     indexed: new Map(),
     sheets: new Map(),
+    drops: new Drops(path.join(base, 'app')),
     dataFolder: path.join(base, 'app'),
     lock: null,
   });
+
+  const app = application(() => 'the key');
+  /** A request as our own page sends it. */
+  async function send(at: string, init: RequestInit = {}): Promise<Response> {
+    const headers = new Headers(init.headers);
+    for (const [name, value] of [
+      ['host', '127.0.0.1'],
+      ['x-satchel', '1'],
+      [keyHeader, 'the key'],
+    ] as const)
+      if (!headers.has(name)) headers.set(name, value);
+    return app.fetch(new Request(`http://127.0.0.1${at}`, { ...init, headers }));
+  }
 
   async function ask<T>(
     method: string,
     at: string,
     body?: unknown,
   ): Promise<{ status: number; body: T & { error?: { code: string; message: string } } }> {
-    const response = await dispatch(
-      endpoints,
-      new Request(`http://127.0.0.1${at}`, {
-        method,
-        ...(method === 'GET'
-          ? {}
-          : { body: JSON.stringify(body ?? {}), headers: { 'content-type': 'application/json' } }),
-      }),
-    );
+    const response = await send(at, {
+      method,
+      ...(method === 'GET'
+        ? {}
+        : { body: JSON.stringify(body ?? {}), headers: { 'content-type': 'application/json' } }),
+    });
     return { status: response.status, body: (await response.json()) as never };
   }
   return {
     base,
     jobs,
     ask,
+    send,
     get: async <T>(at: string) => (await ask<T>('GET', at)).body,
     post: async <T>(at: string, body?: unknown) => (await ask<T>('POST', at, body)).body,
     codeOf: async (method: string, at: string, body?: unknown) => {

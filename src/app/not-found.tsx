@@ -1,0 +1,5 @@
+import { NothingHere } from '@/ui/shell/NothingHere';
+
+export default function Route() {
+  return <NothingHere />;
+}

@@ -1,0 +1,43 @@
+// What a page and the server say of what is dropped on the window.
+
+import { z } from 'zod';
+
+/** All of a drop, told before it is sent. Sizes in bytes, times in ms since 1970 UTC. */
+export const dropRequest = z.object({
+  files: z
+    .array(
+      z.object({
+        path: z.string().max(4096),
+        size: z.number().int().min(0),
+        modified: z.number().default(0),
+      }),
+    )
+    .max(200_000),
+  folders: z.array(z.string().max(4096)).max(200_000).default([]),
+});
+export type DropRequest = z.input<typeof dropRequest>;
+
+/** Where each file will lie on the server, in the order given; null: it is left out. */
+export const dropView = z.object({
+  drop: z.string(),
+  /** Absolute: what the drop's own paths hang below. */
+  folder: z.string(),
+  files: z.array(z.string().nullable()),
+  /** Folders without a file, where they lie. */
+  folders: z.array(z.string()),
+});
+export type DropView = z.infer<typeof dropView>;
+
+/** Where a piece goes: `offset` in bytes; `digest` (BLAKE3, hex) comes with the piece that ends the file. */
+export const pieceQuery = z.object({
+  drop: z.string(),
+  file: z.coerce.number().int().min(0),
+  offset: z.coerce.number().int().min(0).default(0),
+  digest: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/)
+    .optional(),
+});
+
+/** How much of the file is here, in bytes. */
+export const pieceView = z.object({ here: z.number(), whole: z.boolean() });
