@@ -10,6 +10,7 @@ const config = {
     ],
   },
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  globalSetup: '<rootDir>/scripts/threads.mjs',
   testTimeout: 30000,
 };
 export default config;

@@ -131,7 +131,25 @@ export async function buildCli() {
       outdir: out,
       outExtension: { '.js': '.mjs' },
     });
+  await buildThreads(out);
   markFresh('cli', digest);
+}
+
+/** Builds the code of the server's threads: a file for each src/server/threads/*.thread.ts, with what they share beside. */
+export async function buildThreads(out) {
+  const { build } = await import('esbuild');
+  const from = path.join(project, 'src', 'server', 'threads');
+  const names = fs.readdirSync(from).filter((f) => f.endsWith('.thread.ts'));
+  await build({
+    ...bundled,
+    banner: {},
+    external: [],
+    packages: 'external',
+    entryPoints: Object.fromEntries(names.map((f) => [f.slice(0, -'.thread.ts'.length), path.join(from, f)])),
+    outdir: path.join(out, 'threads'),
+    outExtension: { '.js': '.mjs' },
+    splitting: true,
+  });
 }
 
 /** Builds the application unless the present build is of this source. */

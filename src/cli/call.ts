@@ -3,6 +3,7 @@
 import { parseArgs, type ParseArgsConfig } from 'node:util';
 import type { z } from 'zod';
 import { AppError } from '@/core/errors';
+import { namedPaths } from '@/server/workspaces/open';
 import { fromSystem, isAbsolute } from '@/server/disk/system';
 import path from 'node:path';
 
@@ -70,7 +71,9 @@ const callerFolder =
 
 /** A path from the command line as the core writes it: absolute, '/'-separated. */
 export function absolute(given: string): string {
-  return fromSystem(isAbsolute(given) ? given : path.resolve(callerFolder, given));
+  const at = fromSystem(isAbsolute(given) ? given : path.resolve(callerFolder, given));
+  namedPaths.push(at);
+  return at;
 }
 
 /** A string flag, undefined when it was not given. */

@@ -12,6 +12,7 @@ export const errorTable = {
   'not-empty': { status: 409, next: 'Choose a new or an empty folder.' },
   'bad-name': { status: 422, next: 'Change the name; it must be legal on Windows, macOS and Linux.' },
   'bad-layout': { status: 422, next: 'Correct the line that is named and try again.' },
+  'too-wide': { status: 409, next: 'Allow the folder in which your work lies, or this one all the same.' },
   'not-allowed': { status: 403, next: 'Allow the folder under Workspaces → Places first.' },
   'stale-plan': { status: 409, next: 'Make the plan again: it will start from the files as they are now.' },
   'blocked-plan': { status: 409, next: 'Resolve what blocks the plan, then make it again.' },
@@ -26,6 +27,11 @@ export const errorTable = {
   'no-key': {
     status: 401,
     next: 'Open the address that was printed when Loyal Satchel was started; it ends in a key.',
+  },
+  'lost-work': { status: 500, next: 'Look at what is said, then start it again.' },
+  'no-database': {
+    status: 503,
+    next: 'Your files are not affected. Try again once the database answers.',
   },
   'disk-full': { status: 507, next: 'Free some room on that drive and try again.' },
   'no-access': {

@@ -22,6 +22,7 @@ beforeAll(() => {
   const places = [`${base}/work`, `${base}/linked-place`];
   const db: Database = {
     query: async <Row>() => places.map((p) => ({ path: p })) as Row[],
+    transaction: () => Promise.reject(new Error('none is made here')),
     close: async () => {},
   };
   hub = {
@@ -31,7 +32,9 @@ beforeAll(() => {
     watched: new Map(),
     indexed: new Map(),
     sheets: new Map(),
+    ask: () => Promise.reject(new Error('nothing is asked here')),
     drops: new Drops(base),
+    notices: [],
     dataFolder: base,
     lock: null,
   };

@@ -9,13 +9,18 @@ import type { Plan } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
 import { dataFolder } from './dataFolder';
-import { openEmbedded, openServer, type Database } from './database/database';
+import { openServer, type Database } from './database/database';
+import { databaseFolder, openEmbedded } from './database/embeddedDatabase';
 import { findWorkspace, listAllowed, type WorkspaceRow } from './database/queries';
 import { takeFolderLock, type FolderLock } from './disk/folderLock';
-import { fromSystem, isAbsolute, toSystem } from './disk/system';
+import { realInTime } from './disk/asking';
+import { fromSystem, isAbsolute } from './disk/system';
+import { Asker } from './asks/asker';
+import type { Ask } from './asks/questions';
+import { keepingKnown, recallKnown } from './known';
 import { Jobs } from './jobs/jobs';
+import { stagingFolder } from './workspaces/stage';
 import { Drops } from './workspaces/drops';
-import { recordsIn, settleInPassing } from './workspaces/changing';
 import type { HeldSheet } from './sheets';
 
 export interface WaitingPlan {
@@ -32,6 +37,8 @@ export interface WaitingPlan {
 export interface Hub {
   db: Database;
   jobs: Jobs;
+  /** Asks the disk, in a thread. */
+  ask: Ask;
   plans: Map<string, WaitingPlan>;
   /** Workspaces whose folders are watched, those looked at last at the end. */
   watched: Map<string, { close(): void }>;
@@ -40,31 +47,63 @@ export interface Hub {
   /** Tables of references, of the workspaces looked at last. */
   sheets: Map<string, HeldSheet>;
   drops: Drops;
+  /** What the user has to know of how the server started. */
+  notices: readonly string[];
   dataFolder: string;
-  /** The lock on the data folder; null where the database is elsewhere. */
+  /** The lock on the data folder; null in tests. */
   lock: FolderLock | null;
 }
 
 async function open(): Promise<Hub> {
   const folder = dataFolder();
   fs.mkdirSync(folder, { recursive: true, mode: 0o700 });
-  const url = process.env.SATCHEL_DATABASE_URL;
-  const lock = url ? null : lockData(folder);
-  const db = url ? await openServer(url) : await openEmbedded(path.join(folder, 'database'));
-  return {
-    db,
-    jobs: new Jobs(),
-    plans: new Map(),
-    watched: new Map(),
-    indexed: new Map(),
-    sheets: new Map(),
-    drops: new Drops(folder),
-    dataFolder: folder,
-    lock,
-  };
+  const lock = lockData(folder);
+  try {
+    const { db, notices } = await openDatabase(folder);
+    // Beside what the user allows: what was dropped, and the records of folders that hold workspaces.
+    const own = [stagingFolder(folder), `${fromSystem(folder)}/shelves`];
+    const allowed = async () => [...(await listAllowed(db)), ...own];
+    return {
+      db,
+      jobs: new Jobs(partsFolder(folder), allowed),
+      ask: new Asker(allowed).ask,
+      plans: new Map(),
+      watched: new Map(),
+      indexed: new Map(),
+      sheets: new Map(),
+      drops: new Drops(folder),
+      notices,
+      dataFolder: folder,
+      lock,
+    };
+  } catch (cause) {
+    lock.release();
+    throw cause;
+  }
 }
 
-/** Two processes on one embedded database destroy it. */
+/** The database, with what the user has to know of how it was opened. */
+async function openDatabase(folder: string): Promise<{ db: Database; notices: string[] }> {
+  const url = process.env.SATCHEL_DATABASE_URL;
+  if (url) return { db: await openServer(url), notices: [] };
+  const isNew = !fs.existsSync(databaseFolder(folder));
+  const { db, setAside } = await openEmbedded(databaseFolder(folder));
+  const notices: string[] = [];
+  if (isNew || setAside !== null) {
+    const recalled = await recallKnown(db, folder);
+    if (setAside !== null)
+      notices.push(
+        `The index of Loyal Satchel could not be read. It lies in ${setAside} now, and a new one was made; your files are not affected. ${recalled ? 'Allowed folders, workspaces and settings were kept; workspaces are read again as they are opened.' : 'Allow your folders and open your workspaces again.'}`,
+      );
+  }
+  for (const notice of notices) process.stderr.write(`${notice}\n`);
+  return { db: keepingKnown(db, folder), notices };
+}
+
+/** Where it is written down what jobs are making. */
+export const partsFolder = (dataFolder: string): string => `${fromSystem(dataFolder)}/parts`;
+
+/** Two processes on one embedded database destroy it; on one data folder they clear each other's parts away. */
 function lockData(folder: string): FolderLock {
   const taken = takeFolderLock(folder);
   if ('lock' in taken) return taken.lock;
@@ -120,14 +159,13 @@ export function cleanPath(given: string): string {
 }
 
 /** The real path of what exists of a path, with the rest appended: links cannot lead out of a place unseen. */
-function realPathOf(clean: string): string {
+async function realPathOf(clean: string): Promise<string> {
   let at = clean;
   const rest: string[] = [];
   for (;;) {
-    if (fs.existsSync(toSystem(at)))
-      return [fromSystem(fs.realpathSync(toSystem(at))), ...rest]
-        .join('/')
-        .replace(/\/{2,}/g, (m, i: number) => (i === 0 ? m : '/'));
+    const real = await realInTime(at);
+    if (real !== null)
+      return [real, ...rest].join('/').replace(/\/{2,}/g, (m, i: number) => (i === 0 ? m : '/'));
     const slash = at.lastIndexOf('/');
     if (slash <= 0) return clean;
     rest.unshift(at.slice(slash + 1));
@@ -136,16 +174,28 @@ function realPathOf(clean: string): string {
 }
 
 /** Makes sure a path lies in a place the user has allowed; returns it clean. */
-export async function allowedPath(h: Hub, given: string): Promise<string> {
+export async function allowedPath(h: Pick<Hub, 'db'>, given: string): Promise<string> {
   const clean = cleanPath(given);
-  const real = realPathOf(clean);
   const allowed = await listAllowed(h.db);
-  const inside = (p: string) =>
-    allowed.some((folder) => folder === '/' || isWithin(p, folder) || isWithin(p, realPathOf(folder)));
-  if (!inside(clean) || !inside(real))
-    throw new AppError('not-allowed', `${clean} lies in no folder that you have allowed.`);
-  return clean;
+  const covers = (folder: string, p: string) => folder === '/' || isWithin(p, folder);
+  const refused = new AppError('not-allowed', `${clean} lies in no folder that you have allowed.`);
+  // By its text first: what lies elsewhere is not even looked at.
+  if (!allowed.some((folder) => covers(folder, clean))) throw refused;
+  const real = await realPathOf(clean);
+  for (const folder of allowed)
+    if (covers(folder, real) || covers(await realPathOf(folder), real)) return clean;
+  throw refused;
 }
+
+/** Whether a path lies in a place the user has allowed. */
+export const isAllowed = (h: Pick<Hub, 'db'>, given: string): Promise<boolean> =>
+  allowedPath(h, given).then(
+    () => true,
+    () => false,
+  );
+
+const settledFor = 1000; // ms within which a workspace that was met is not looked at again
+const settled = new Map<string, number>();
 
 /** A workspace by id, still allowed. */
 export async function workspaceOf(h: Hub, id: string): Promise<WorkspaceRow> {
@@ -157,6 +207,9 @@ export async function workspaceOf(h: Hub, id: string): Promise<WorkspaceRow> {
     );
   await allowedPath(h, row.root);
   // Wherever a workspace is met, what a crash of our own left half way is put back first.
-  await settleInPassing(recordsIn(row.root));
+  if (Date.now() - (settled.get(row.root) ?? 0) > settledFor) {
+    settled.set(row.root, Date.now());
+    await h.ask('settleInPassing', row.root);
+  }
   return row;
 }

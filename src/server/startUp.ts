@@ -1,7 +1,8 @@
 // Opening and closing of the server process.
 
 import { allowDemo } from './demo';
-import { hub } from './hub';
+import { clearAllParts } from './disk/parts';
+import { hub, partsFolder } from './hub';
 import { clearStaging } from './workspaces/stage';
 import { repairShelves } from './workspaces/shelf';
 
@@ -10,6 +11,7 @@ export async function startUp(): Promise<void> {
   try {
     const h = await hub();
     h.jobs.warm();
+    clearAllParts(partsFolder(h.dataFolder));
     clearStaging(h.dataFolder, new Set(), 0);
     await allowDemo(h);
     await repairShelves(h.dataFolder);

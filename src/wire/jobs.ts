@@ -157,7 +157,6 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({
     work: z.literal('plan'),
     root: z.string(),
-    allowed: z.array(z.string()),
     request: planRequest,
     seen: z.array(z.tuple([z.string(), z.number()])),
     layout: layoutSource.nullable(),
@@ -192,7 +191,6 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({
     work: z.literal('suggest'),
     root: z.string(),
-    allowed: z.array(z.string()),
     scene: z.string(),
     at: z.string(),
     search: z.array(z.string()),
@@ -209,6 +207,8 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('pack'), root: z.string(), to: z.string() }),
   z.object({ work: z.literal('verify'), bag: z.string() }),
   z.object({ work: z.literal('unpack'), bag: z.string(), to: z.string() }),
+  /** What a lost thread left half way is put back. */
+  z.object({ work: z.literal('settle'), root: z.string(), records: z.string().nullable() }),
   z.object({ work: z.literal('rehearse'), path: z.string(), place: z.string(), at: z.string().optional() }),
 ]);
 export type WorkOrder = z.infer<typeof workOrder>;
@@ -296,8 +296,6 @@ export const workMessage = z.discriminatedUnion('say', [
     problems: z.array(indexProblem),
     files: z.array(indexFile),
   }),
-  z.object({ say: z.literal('done'), result: z.unknown() }),
-  z.object({ say: z.literal('failed'), error: errorShape }),
 ]);
 export type WorkMessage = z.infer<typeof workMessage>;
 
@@ -307,6 +305,8 @@ export const jobView = z.object({
   title: z.string(),
   workspace: z.string().nullable(),
   state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
+  /** True once its end was asked for, while what it had done is put back. */
+  ending: z.boolean(),
   started: z.number(),
   ended: z.number().nullable(),
   progress: jobProgress.nullable(),

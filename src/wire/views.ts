@@ -42,12 +42,14 @@ export interface StateView {
   home: string;
   dataFolder: string;
   demo: string | null;
-  /** Folders the user allowed. */
-  allowed: { path: string; there: boolean }[];
+  /** Folders the user allowed; `tooWide`: what speaks against allowing one whole. */
+  allowed: { path: string; there: boolean; tooWide: string | null }[];
   suggestions: string[];
   workspaces: WorkspaceView[];
   layouts: LayoutView[];
   machines: { id: string; name: string; root: string; system: string }[];
+  /** What the user has to know of how the server started. */
+  notices: string[];
 }
 
 export interface OverviewView {

@@ -11,7 +11,8 @@ import { AppError } from '@/core/errors';
 import { fileError } from '@/core/files/fileErrors';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { DiskTree } from '../disk/diskTree';
-import { temporaryMark } from '../disk/listing';
+import { temporaryIn } from '../disk/listing';
+import { notePart } from '../disk/parts';
 import { toSystem } from '../disk/system';
 import { HashThread } from './hashThread';
 import { appear, clearAway, isProgram, writeWhole } from './wholeFile';
@@ -21,6 +22,8 @@ import { insideOf } from '@/core/files/treePath';
 export interface PackOptions {
   signal?: CancelSignal | undefined;
   onProgress?: ((done: { files: number; bytes: number; path: string }) => void) | undefined;
+  /** Where it is written down what is being made (disk/parts.ts); null: nowhere. */
+  parts?: string | null | undefined;
 }
 
 export interface Packed {
@@ -85,10 +88,8 @@ async function packContents(
   const bytes = files.reduce((sum, f) => sum + f.size, 0);
   const asZip = /\.zip$/i.test(to);
   const base = path.basename(target).replace(/\.zip$/i, '');
-  const temporary = path.join(
-    path.dirname(target),
-    `.${process.pid}-${Date.now().toString(36)}${temporaryMark}`,
-  );
+  const temporary = temporaryIn(path.dirname(target));
+  let strikeOff = notePart(options.parts ?? null, temporary);
   const sink = asZip ? zipSink(temporary, base) : folderSink(temporary);
   const thread = new HashThread();
   try {
@@ -148,6 +149,7 @@ async function packContents(
   } catch (cause) {
     await sink.abandon();
     const unchanged = clearAway(temporary) ?? 'No bag was made.';
+    if (fs.existsSync(temporary)) strikeOff = () => {};
     if (cause instanceof AppError || cause instanceof ReadFailure) throw cause;
     if ((cause as Error).name === 'AbortError')
       throw new AppError('cancelled', 'Packing was cancelled.', unchanged);
@@ -156,6 +158,7 @@ async function packContents(
     throw cause;
   } finally {
     await thread.close();
+    strikeOff();
   }
   return { bag: to, files: files.length, bytes, leftOut };
 }

@@ -5,15 +5,21 @@ import path from 'node:path';
 import { staysInside } from '@/core/bags/archive';
 import { decodePath, emptyFoldersFile } from '@/core/bags/manifest';
 import { AppError } from '@/core/errors';
-import { fileError } from '@/core/files/fileErrors';
+import { errnoOf, fileError } from '@/core/files/fileErrors';
 import { isTreePath } from '@/core/files/treePath';
 import type { Problem } from '@/core/problem';
-import { temporaryMark } from '../disk/listing';
+import { isTemporary, temporaryIn, temporaryMark } from '../disk/listing';
+import { notePart } from '../disk/parts';
 import { fromSystem, toSystem } from '../disk/system';
 import { freeBytes } from '../disk/use';
 import { openBag, readTag, type OpenBag } from './openBag';
 import { checkFile, readContents, type Contents, type VerifyOptions } from './verify';
 import { appear, clearAway, writeWhole } from './wholeFile';
+
+export interface UnpackOptions extends VerifyOptions {
+  /** Where it is written down what is being made (disk/parts.ts); null: nowhere. */
+  parts?: string | null | undefined;
+}
 
 export interface Unpacked {
   root: string;
@@ -31,16 +37,21 @@ function placeFor(to: string): { target: string; beside: string } {
   }
   const target = fs.realpathSync.native(given);
   if (!fs.statSync(target).isDirectory()) throw new AppError('exists', `${to} is a file.`);
-  // What a drive makes for itself when it is formatted is nobody's file.
-  const there = fs.readdirSync(target).filter((n) => n !== 'lost+found' && n !== 'System Volume Information');
-  if (there.length > 0) throw new AppError('not-empty', `${to} is not empty.`);
+  if (othersIn(target).length > 0) throw new AppError('not-empty', `${to} is not empty.`);
   return { target, beside: target };
 }
 
+/** What lies in a folder; what a drive makes for itself when it is formatted is nobody's file. */
+const othersIn = (target: string) =>
+  fs.readdirSync(target).filter((n) => n !== 'lost+found' && n !== 'System Volume Information');
+
 /** Brings what was unpacked into a folder inside `target` up into it; back where that fails. */
 function bringOut(temporary: string, target: string): void {
+  const claim = claimOf(target);
   const done: string[] = [];
   try {
+    if (othersIn(target).some((n) => !isTemporary(n)))
+      throw new AppError('not-empty', `${fromSystem(target)} was filled by another meanwhile.`);
     for (const name of fs.readdirSync(temporary)) {
       fs.renameSync(path.join(temporary, name), path.join(target, name));
       done.push(name);
@@ -48,13 +59,35 @@ function bringOut(temporary: string, target: string): void {
   } catch (cause) {
     for (const name of done) fs.renameSync(path.join(target, name), path.join(temporary, name));
     throw cause;
+  } finally {
+    clearAway(claim);
   }
   clearAway(temporary);
 }
 
+const claimLasts = 60_000; // ms; what is brought out is only renamed, so one that is older belongs to nobody
+
+/** Only one fills a folder at a time: the name of a folder that could be made tells that it is we. */
+function claimOf(target: string): string {
+  const claim = path.join(target, `.filling${temporaryMark}`);
+  for (let isSecond = false; ; isSecond = true)
+    try {
+      fs.mkdirSync(claim);
+      return claim;
+    } catch (cause) {
+      const stat = fs.statSync(claim, { throwIfNoEntry: false });
+      if (isSecond || !stat || Date.now() - stat.mtimeMs < claimLasts)
+        throw errnoOf(cause) === 'EEXIST'
+          ? new AppError('busy', `Something else is unpacked into ${fromSystem(target)} just now.`)
+          : cause;
+      clearAway(claim);
+    }
+}
+
 /** Unpacks the payload to `to`, a folder that is new or empty. All of it is right, or nothing is there. */
-export async function unpack(bagPath: string, to: string, options: VerifyOptions = {}): Promise<Unpacked> {
+export async function unpack(bagPath: string, to: string, options: UnpackOptions = {}): Promise<Unpacked> {
   let temporary: string | null = null;
+  let strikeOff = () => {};
   try {
     const { target, beside } = placeFor(to);
     const bag = await openBag(bagPath);
@@ -66,7 +99,8 @@ export async function unpack(bagPath: string, to: string, options: VerifyOptions
           'disk-full',
           `The bag unpacks to ${contents.bytes} bytes; the drive has less free.`,
         );
-      temporary = path.join(beside, `.${process.pid}-${Date.now().toString(36)}${temporaryMark}`);
+      temporary = temporaryIn(beside);
+      strikeOff = notePart(options.parts ?? null, temporary);
       const done = await fill(bag, contents, temporary, options);
       check(bagPath, done.problems);
       if (beside === target) bringOut(temporary, target);
@@ -77,11 +111,15 @@ export async function unpack(bagPath: string, to: string, options: VerifyOptions
     }
   } catch (cause) {
     const unchanged = (temporary && clearAway(temporary)) ?? 'Nothing was written.';
+    // One that could not be taken away stays on the list, for the next start.
+    if (temporary && fs.existsSync(temporary)) strikeOff = () => {};
     if (cause instanceof AppError) throw cause;
     if ((cause as Error).name === 'AbortError')
       throw new AppError('cancelled', 'Unpacking was cancelled.', unchanged);
     const known = fileError(to, cause);
     throw known instanceof AppError ? new AppError(known.code, known.message, unchanged) : cause;
+  } finally {
+    strikeOff();
   }
 }
 
@@ -100,9 +138,8 @@ async function fill(
   bag: OpenBag,
   contents: Contents,
   temporary: string,
-  options: VerifyOptions,
+  options: UnpackOptions,
 ): Promise<{ files: number; bytes: number; problems: Problem[] }> {
-  fs.rmSync(temporary, { recursive: true, force: true });
   fs.mkdirSync(temporary);
   const problems: Problem[] = [];
   for (const [name, digests] of contents.tags)

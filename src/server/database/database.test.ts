@@ -7,7 +7,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import type { IndexRow } from '@/wire/jobs';
-import { migrate, openServer, type Database, type Value } from './database';
+import { migrate, openServer, overOneConnection, type Database, type Value } from './database';
 import { migrations } from './migrations';
 import * as q from './queries';
 
@@ -182,11 +182,11 @@ function suite(open: () => Promise<Database>): void {
 describe('PGlite', () =>
   suite(async () => {
     const pglite = await PGlite.create({ parsers: { 20: Number } });
-    const db: Database = {
-      query: async <Row>(sql: string, values: readonly Value[] = []) =>
-        (await pglite.query(sql, values as unknown[])).rows as Row[],
-      close: () => pglite.close(),
-    };
+    const db: Database = overOneConnection(
+    async <Row>(sql: string, values: readonly Value[]) =>
+      (await pglite.query(sql, values as unknown[])).rows as Row[],
+    () => pglite.close(),
+  );
     await migrate(db);
     return db;
   }));

@@ -1,63 +1,105 @@
-// One database, behind one small interface: PGlite in a worker thread (it blocks while a query runs), or a PostgreSQL server
-// when SATCHEL_DATABASE_URL names one. The same SQL runs on both.
+// One database, behind one small interface: PGlite in a thread (embeddedDatabase.ts), or a PostgreSQL server when SATCHEL_DATABASE_URL names one.
+// The same SQL runs on both. What belongs together is one transaction: it is there whole or not at all.
 
-import { Worker } from 'node:worker_threads';
+import { AppError } from '@/core/errors';
 import { migrations } from './migrations';
 
 export type Value = string | number | boolean | null | readonly (string | number | boolean | null)[];
 
-export interface Database {
+/** What statements are asked of: the database, or a transaction in it. */
+export interface Queries {
   query<Row>(sql: string, values?: readonly Value[]): Promise<Row[]>;
+}
+
+export interface Database extends Queries {
+  /** Runs work whose statements count all or not at all. Only the queries that it is given belong to it. */
+  transaction<T>(work: (queries: Queries) => Promise<T>): Promise<T>;
   close(): Promise<void>;
 }
 
-interface Answer {
-  n: number;
-  rows?: unknown[];
-  error?: string;
+/** One connection as a database: statements in turn, and while a transaction is under way all others wait for its end. */
+export function overOneConnection(
+  ask: <Row>(sql: string, values: readonly Value[]) => Promise<Row[]>,
+  close: () => Promise<void>,
+): Database {
+  let turn: Promise<unknown> = Promise.resolve();
+  const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
+    const mine = turn.then(work);
+    turn = mine.catch(() => undefined);
+    return mine;
+  };
+  return {
+    query: <Row>(sql: string, values: readonly Value[] = []) => inTurn(() => ask<Row>(sql, values)),
+    transaction: (work) => inTurn(() => between(ask, work)),
+    close: () => inTurn(close),
+  };
 }
 
-/** PGlite with its files in `folder`, in a thread of its own. Only one process may have a folder open: take a lock first. */
-export async function openEmbedded(folder: string): Promise<Database> {
-  const worker = new Worker(new URL('./pglite.worker.ts', import.meta.url), { workerData: { folder } });
-  const waiting = new Map<number, { resolve: (rows: unknown[]) => void; reject: (cause: Error) => void }>();
-  let n = 0;
-  worker.on('message', (m: Answer) => {
-    const call = waiting.get(m.n);
-    waiting.delete(m.n);
-    if (m.error !== undefined) call?.reject(new Error(m.error));
-    else call?.resolve(m.rows ?? []);
-  });
-  const failAll = (cause: Error) => {
-    for (const call of waiting.values()) call.reject(cause);
-    waiting.clear();
-  };
-  worker.on('error', failAll);
-  worker.on('exit', () => failAll(new Error('The database has ended.')));
-  const ask = (message: object) =>
-    new Promise<unknown[]>((resolve, reject) => {
-      waiting.set(++n, { resolve, reject });
-      worker.postMessage({ ...message, n });
+/** BEGIN, the work, COMMIT; ROLLBACK where it fails. */
+async function between<T>(
+  ask: <Row>(sql: string, values: readonly Value[]) => Promise<Row[]>,
+  work: (queries: Queries) => Promise<T>,
+): Promise<T> {
+  await ask('BEGIN', []);
+  try {
+    const result = await work({
+      query: <Row>(sql: string, values: readonly Value[] = []) => ask<Row>(sql, values),
     });
-  const database: Database = {
-    query: <Row>(sql: string, values: readonly Value[] = []) => ask({ sql, values }) as Promise<Row[]>,
-    async close() {
-      await ask({ close: true });
-      await worker.terminate();
-    },
-  };
-  await migrate(database);
-  return database;
+    await ask('COMMIT', []);
+    return result;
+  } catch (cause) {
+    await ask('ROLLBACK', []).catch(() => undefined);
+    throw cause;
+  }
+}
+
+// Class 08 and 57P: the connection or the server is gone (PostgreSQL, "Error Codes"); the rest are the system's.
+const isAway = (cause: unknown) =>
+  /^(08...|57P0.|ECONN.*|EPIPE|ETIMEDOUT|ENOTFOUND|EHOSTUNREACH|EAI_AGAIN)$/.test(
+    String((cause as { code?: unknown } | null)?.code ?? ''),
+  ) || /Connection terminated|timeout exceeded when trying to connect/.test(String((cause as Error)?.message));
+
+/** An error of a connection in words; any other as it is. */
+function told(cause: unknown): unknown {
+  return isAway(cause)
+    ? new AppError('no-database', 'The database of Loyal Satchel does not answer.', 'No file was changed.')
+    : cause;
 }
 
 /** A PostgreSQL server by its URL. */
 export async function openServer(url: string): Promise<Database> {
   const { default: pg } = await import('pg');
   pg.types.setTypeParser(20, Number);
-  const pool = new pg.Pool({ connectionString: url, max: 4 });
+  const pool = new pg.Pool({ connectionString: url, max: 4, connectionTimeoutMillis: 5000, keepAlive: true });
+  // A connection that is lost while nobody asks is opened anew by whoever asks next.
+  pool.on('error', () => undefined);
   const database: Database = {
     async query<Row>(sql: string, values: readonly Value[] = []) {
-      return (await pool.query(sql, values as unknown[])).rows as Row[];
+      try {
+        return (await pool.query(sql, values as unknown[])).rows as Row[];
+      } catch (cause) {
+        throw told(cause);
+      }
+    },
+    async transaction(work) {
+      const client = await pool.connect().catch((cause: unknown) => {
+        throw told(cause);
+      });
+      // Without a listener the loss of a lent connection would end the process.
+      const lost = () => undefined;
+      client.on('error', lost);
+      try {
+        return await between(
+          async <Row>(sql: string, values: readonly Value[]) =>
+            (await client.query(sql, values as unknown[])).rows as Row[],
+          work,
+        );
+      } catch (cause) {
+        throw told(cause);
+      } finally {
+        client.off('error', lost);
+        client.release();
+      }
     },
     close: () => pool.end(),
   };
@@ -65,7 +107,7 @@ export async function openServer(url: string): Promise<Database> {
   return database;
 }
 
-/** Runs the numbered SQL files that have not run yet. Statements end with ';' at a line's end. */
+/** Runs the numbered SQL files that have not run yet, each whole or not at all. Statements end with ';' at a line's end. */
 export async function migrate(database: Database): Promise<void> {
   await database.query('CREATE TABLE IF NOT EXISTS migration (number int PRIMARY KEY)');
   const done = new Set(
@@ -73,8 +115,10 @@ export async function migrate(database: Database): Promise<void> {
   );
   for (const [i, sql] of migrations.entries()) {
     if (done.has(i + 1)) continue;
-    for (const statement of sql.replace(/^\s*--.*$/gm, '').split(/;\s*$/m))
-      if (statement.trim() !== '') await database.query(statement);
-    await database.query('INSERT INTO migration (number) VALUES ($1)', [i + 1]);
+    await database.transaction(async (queries) => {
+      for (const statement of sql.replace(/^\s*--.*$/gm, '').split(/;\s*$/m))
+        if (statement.trim() !== '') await queries.query(statement);
+      await queries.query('INSERT INTO migration (number) VALUES ($1)', [i + 1]);
+    });
   }
 }

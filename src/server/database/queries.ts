@@ -1,7 +1,7 @@
 // Every statement, one function each. Plain SQL that PGlite and PostgreSQL 15 both run.
 
 import type { IndexFile, IndexProblem, IndexRow, ScanFound, ScanResult } from '@/wire/jobs';
-import type { Database, Value } from './database';
+import type { Database, Queries, Value } from './database';
 import { states } from '@/core/references/states';
 
 export async function listAllowed(db: Database): Promise<string[]> {
@@ -49,12 +49,12 @@ export async function rememberWorkspace(db: Database, id: string, root: string, 
   );
 }
 
-export async function forgetWorkspace(db: Database, id: string): Promise<void> {
-  await db.query('DELETE FROM reference_row WHERE workspace = $1', [id]);
-  await db.query('DELETE FROM scene_problem WHERE workspace = $1', [id]);
-  await db.query('DELETE FROM file_row WHERE workspace = $1', [id]);
-  await db.query('DELETE FROM seen_file WHERE workspace = $1', [id]);
-  await db.query('DELETE FROM workspace WHERE id = $1', [id]);
+export function forgetWorkspace(db: Database, id: string): Promise<void> {
+  return db.transaction(async (queries) => {
+    for (const table of ['reference_row', 'scene_problem', 'file_row', 'seen_file'])
+      await queries.query(`DELETE FROM ${table} WHERE workspace = $1`, [id]);
+    await queries.query('DELETE FROM workspace WHERE id = $1', [id]);
+  });
 }
 
 /** Takes a scan's number; rows under a number above the shown one are from a scan that was cut off, and go. */
@@ -161,20 +161,30 @@ export function listSeen(db: Database, id: string): Promise<{ path: string; size
 }
 
 /** Shows a whole scan; the one before goes. */
-export async function endScan(db: Database, id: string, generation: number, found: ScanFound): Promise<void> {
-  await db.query(keepSeen('generation <> $2'), [id, generation]);
-  await db.query('UPDATE workspace SET generation = $2, found = $3, scanned = now() WHERE id = $1', [
-    id,
-    generation,
-    JSON.stringify(found),
-  ]);
-  for (const table of ['reference_row', 'scene_problem', 'file_row'])
-    await db.query(`DELETE FROM ${table} WHERE workspace = $1 AND generation <> $2`, [id, generation]);
+export function endScan(db: Database, id: string, generation: number, found: ScanFound): Promise<void> {
+  return db.transaction(async (queries) => {
+    await queries.query(keepSeen('generation <> $2'), [id, generation]);
+    await queries.query('UPDATE workspace SET generation = $2, found = $3, scanned = now() WHERE id = $1', [
+      id,
+      generation,
+      JSON.stringify(found),
+    ]);
+    for (const table of ['reference_row', 'scene_problem', 'file_row'])
+      await queries.query(`DELETE FROM ${table} WHERE workspace = $1 AND generation <> $2`, [id, generation]);
+  });
 }
 
-/** Takes up what differs from the shown scan, its rows being under the next number. Cut off half way, the index must be read anew. */
-export async function mergeScan(
+/** Takes up what differs from the shown scan, its rows being under the next number. */
+export function mergeScan(
   db: Database,
+  id: string,
+  scan: { found: ScanFound; delta: NonNullable<ScanResult['delta']> },
+): Promise<void> {
+  return db.transaction((queries) => mergeIn(queries, id, scan));
+}
+
+async function mergeIn(
+  db: Queries,
   id: string,
   { found, delta }: { found: ScanFound; delta: NonNullable<ScanResult['delta']> },
 ): Promise<void> {

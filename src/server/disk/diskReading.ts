@@ -20,7 +20,8 @@ import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/
 import { startHash } from './blake';
 import { nodeCalls, type DiskCalls } from './calls';
 import { byName, listedAt, lookAt, passedBy, surveyFolder, type Survey } from './listing';
-import { hasFolderHandles, linkFromSystem, toSystem } from './system';
+import { currentLimits } from './limits';
+import { fromSystem, hasFolderHandles, linkFromSystem, toSystem } from './system';
 
 const chunk = 1024 * 1024;
 const tick = () => new Promise<void>((done) => setImmediate(done));
@@ -38,6 +39,9 @@ export class DiskReading implements FileTree {
   ) {
     const system = toSystem(root);
     this.real = fs.existsSync(system) ? fs.realpathSync.native(system) : system;
+    // Wherever the root really lies when it is opened: there it is read, and there it must be allowed.
+    if (!currentLimits().bounds.holds(fromSystem(this.real)))
+      throw new AppError('not-allowed', `${root} leads out of the folders that you have allowed.`);
   }
 
   protected at(p: TreePath): string {
@@ -50,6 +54,7 @@ export class DiskReading implements FileTree {
 
   /** Runs calls about a path; a system's error comes out as an AppError that names it. */
   protected told<T>(p: TreePath, call: () => T): T {
+    currentLimits().signal?.throwIfAborted();
     try {
       return call();
     } catch (cause) {
@@ -59,6 +64,7 @@ export class DiskReading implements FileTree {
 
   /** Opens a file for reading; only a real file that lies inside. A pipe is never waited for. */
   private openFile(p: TreePath): number {
+    currentLimits().signal?.throwIfAborted();
     const system = this.at(p);
     const fd = this.calls.open(system, O_RDONLY | (O_NONBLOCK ?? 0));
     try {
@@ -101,6 +107,7 @@ export class DiskReading implements FileTree {
     // What is still to come, the next at the end; one generator for all depths, since each file handed up through many costs.
     const waiting: { path: TreePath; kind: 'file' | 'folder' }[] = [{ path: folder, kind: 'folder' }];
     for (let at = waiting.pop(); at !== undefined; at = waiting.pop()) {
+      currentLimits().signal?.throwIfAborted();
       const { path: here } = at;
       if (at.kind === 'file') {
         const stat = this.told(here, () => lookAt(this.at(here), this.calls));

@@ -1,5 +1,6 @@
 // Listings of folders on disk: the names in one, and all files of a tree in one go. Links are named, not followed.
 
+import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
 import type { CancelSignal, PassedOver } from '@/core/files/fileTree';
@@ -9,6 +10,16 @@ import { nodeCalls, type DiskCalls } from './calls';
 
 /** Ends the names of temporary files. */
 export const temporaryMark = '.satchel-part';
+
+/** A name that nobody has, for what is made in a folder (the system's form) until it is whole. */
+export function temporaryIn(folder: string): string {
+  return path.join(folder, `.${process.pid}-${randomBytes(5).toString('hex')}${temporaryMark}`);
+}
+
+/** True for a name that this application gives what is not whole yet. */
+export const isTemporary = (name: string): boolean =>
+  /^\.(\d+-[0-9a-f]{10}|filling)\.satchel-part$/.test(name);
+
 // Only names that we make ourselves are left out of listings: a user's `notes.satchel-part.png` is a file like any other.
 const temporaryName = /^\.(?:\d{8}-\d{6}-[0-9a-f]{7}-\d+(?:-back)?(?:-keep)?|t)\.satchel-part$/;
 

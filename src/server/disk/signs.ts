@@ -8,13 +8,14 @@ import path from 'node:path';
 import { promisify } from 'node:util';
 import type { PlaceSigns, PlaceSpeed } from '@/core/layouts/advice';
 import { isWithin } from '@/core/files/treePath';
-import { temporaryMark } from './listing';
+import type { CancelSignal } from '@/core/files/fileTree';
+import { temporaryIn } from './listing';
+import { notePart } from './parts';
+import { isNetwork } from './shares';
 import { fromSystem, toSystem, type Platform } from './system';
 
 type Drive = Pick<PlaceSigns, 'drive' | 'fileSystem' | 'mount' | 'isReadOnly'>;
 
-const networkSystems =
-  /^(nfs\d?|cifs|smb\d?|smbfs|afpfs|davfs\d?|webdav|ncpfs|9p|ceph|glusterfs|fuse\.(sshfs|davfs2?|rclone|gvfsd-fuse|s3fs|glusterfs))$/;
 const memorySystems = /^(tmpfs|ramfs)$/;
 const stickSystems = /^(vfat|msdos|exfat)$/;
 
@@ -43,7 +44,7 @@ export function driveOnLinux(
     isRemovable(best.device) ||
     (stickSystems.test(system) && mount !== '/boot/efi');
   return {
-    drive: networkSystems.test(system)
+    drive: isNetwork(system)
       ? 'network'
       : memorySystems.test(system)
         ? 'memory'
@@ -71,10 +72,10 @@ export function driveOnMac(mounts: string, folder: string): Drive {
   }
   if (!best) return { drive: 'unknown', fileSystem: null, mount: null, isReadOnly: false };
   const [system = ''] = best.words;
-  const isNetwork = networkSystems.test(system) || !best.words.includes('local');
+  const isAway = isNetwork(system) || !best.words.includes('local');
   // What is plugged in shows below /Volumes.
   return {
-    drive: isNetwork ? 'network' : best.mount.startsWith('/Volumes/') ? 'removable' : 'local',
+    drive: isAway ? 'network' : best.mount.startsWith('/Volumes/') ? 'removable' : 'local',
     fileSystem: system,
     mount: best.mount,
     isReadOnly: best.words.includes('read-only'),
@@ -217,8 +218,14 @@ const probeSize = 64 * 1024 * 1024;
 const probeFiles = 60;
 
 /** Measures a place by writing 64 MB and sixty small files into a folder of its own there, and takes them away again. */
-export async function probe(folder: string, signal: AbortSignal): Promise<PlaceSpeed> {
-  const at = fs.mkdtempSync(path.join(toSystem(folder), `${temporaryMark}-probe-`));
+export async function probe(
+  folder: string,
+  signal: CancelSignal,
+  parts: string | null = null,
+): Promise<PlaceSpeed> {
+  const at = temporaryIn(toSystem(folder));
+  const strikeOff = notePart(parts, at);
+  fs.mkdirSync(at);
   const seconds = (from: number) => Math.max(1e-3, (performance.now() - from) / 1000);
   try {
     const file = path.join(at, 'large');
@@ -251,5 +258,6 @@ export async function probe(folder: string, signal: AbortSignal): Promise<PlaceS
     return { write, read, smallFiles: probeFiles / seconds(from) };
   } finally {
     fs.rmSync(at, { recursive: true, force: true });
+    strikeOff();
   }
 }

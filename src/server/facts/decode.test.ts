@@ -7,7 +7,7 @@ import os from 'node:os';
 import path from 'node:path';
 import sharp from 'sharp';
 import { decodePicture, srgbByte } from './decode';
-import { thumbnail } from './thumbnail';
+import { smallPicture } from './picture';
 
 const u32 = (...values: number[]) => {
   const b = Buffer.alloc(values.length * 4);
@@ -179,13 +179,15 @@ test('a small picture of a file of each', async () => {
   const tif = await sharp({ create: { width: 8, height: 4, channels: 3, background: '#336699' } })
     .tiff()
     .toBuffer();
-  const answer = await thumbnail(put('a.tif', tif), 4);
-  expect(await sharp(Buffer.from(await answer.arrayBuffer())).metadata()).toMatchObject({
+  const answer = await smallPicture({ path: put('a.tif', tif), allowed: null, side: 4 });
+  expect(await sharp(Buffer.from(answer)).metadata()).toMatchObject({
     format: 'webp',
     width: 4,
     height: 2,
   });
-  await expect(thumbnail(put('a.exr', exr(2, 2, () => 0).subarray(0, 200)))).rejects.toMatchObject({
+  await expect(
+    smallPicture({ path: put('a.exr', exr(2, 2, () => 0).subarray(0, 200)), allowed: null, side: 640 }),
+  ).rejects.toMatchObject({
     code: 'unsupported',
   });
   fs.rmSync(folder, { recursive: true });

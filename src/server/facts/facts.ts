@@ -5,7 +5,7 @@ import fs from 'node:fs';
 import type { MediaInfo, MediaInfoResult, Track } from 'mediainfo.js';
 import { headerFacts, leafOf, type LeafFacts } from '@/core/formats/leaves';
 import { toSystem } from '../disk/system';
-import { isSharps } from './thumbnail';
+import { isSharps } from './picture';
 
 const headSize = 64 * 1024;
 const remembered = 2000;

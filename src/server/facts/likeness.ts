@@ -1,5 +1,6 @@
 // Files of a pack that the workspace has already: the same bytes under any name, or a picture that looks the same in another size or format.
 
+import type { CancelSignal } from '@/core/files/fileTree';
 import { isOwn } from '@/core/files/records';
 import fs from 'node:fs';
 import type { TreePath } from '@/core/files/treePath';
@@ -66,7 +67,7 @@ export function bitsApart(a: bigint, b: bigint): number {
 export async function alikeIn(
   workspace: OpenWorkspace,
   pack: TreePath,
-  signal: AbortSignal,
+  signal: CancelSignal,
   onFile: (done: number, path: string) => void,
 ): Promise<Alike[]> {
   const own: { path: TreePath; size: number }[] = [];

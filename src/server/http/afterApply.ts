@@ -7,7 +7,6 @@ import { isWithin } from '@/core/files/treePath';
 import { findWorkspace, forgetWorkspace, listWorkspaces, rememberWorkspace } from '../database/queries';
 import { workspaceId, type Hub, type WaitingPlan } from '../hub';
 import { startScan } from '../scans';
-import { hasMarker, readWorkspace } from '../workspaces/open';
 import { openRoot } from './workspaceView';
 
 /** `gone`: the workspace itself is no more. Answers the id of the workspace to go to, where that is another one. */
@@ -23,7 +22,9 @@ export async function afterApply(
     return {};
   }
   if (waiting.records === null)
-    return (await hasMarker(waiting.root)) ? { workspace: (await openRoot(h, waiting.root)).id } : {};
+    return (await h.ask('hasMarker', waiting.root))
+      ? { workspace: (await openRoot(h, waiting.root)).id }
+      : {};
   await moveKnown(h, waiting.root, waiting.plan);
   return {};
 }
@@ -38,14 +39,12 @@ async function moveKnown(h: Hub, container: string, plan: Plan): Promise<void> {
         if (!isWithin(row.root, full(step.path))) continue;
         await forgetWorkspace(h.db, row.id);
         const root = full(step.to) + row.root.slice(full(step.path).length);
-        if (await hasMarker(root))
-          await rememberWorkspace(h.db, workspaceId(root), root, (await readWorkspace(root)).file.name);
+        await rememberIfMarked(h, root);
       }
     if (step.do === 'put') {
       if (step.path.endsWith(`/${markerPath}`) && step.before === null) {
         const root = full(step.path.slice(0, -markerPath.length - 1));
-        if (await hasMarker(root))
-          await rememberWorkspace(h.db, workspaceId(root), root, (await readWorkspace(root)).file.name);
+        await rememberIfMarked(h, root);
       }
       touched.add(full(step.path));
     }
@@ -55,4 +54,9 @@ async function moveKnown(h: Hub, container: string, plan: Plan): Promise<void> {
   for (const row of await listWorkspaces(h.db))
     if (row.scanned !== null && [...touched].some((p) => isWithin(p, row.root)))
       startScan(h, row.id, row.root, row.name);
+}
+
+async function rememberIfMarked(h: Hub, root: string): Promise<void> {
+  if (await h.ask('hasMarker', root))
+    await rememberWorkspace(h.db, workspaceId(root), root, (await h.ask('workspace', root)).name);
 }

@@ -19,6 +19,7 @@ import type {
   SettingsView,
   WorkspaceView,
 } from '@/wire/views';
+import { dataPolicy } from './guard';
 import { startHere } from './testing/here';
 
 let here: Awaited<ReturnType<typeof startHere>>;
@@ -168,7 +169,7 @@ test('a scene for the eyes: all references of its chain, its bytes, small pictur
     scene.type,
     scene.policy,
     scene.bytes.equals(fs.readFileSync(path.join(root, 'scenes/quay.usda'))),
-  ]).toEqual([200, 'application/octet-stream', "default-src 'none'; sandbox", true]);
+  ]).toEqual([200, 'application/octet-stream', dataPolicy, true]);
   const tile = await bytesAt(at('/preview', { scene: 'scenes/quay.usda', at: '/W.inputs:file' }));
   expect([tile.type, (await sharp(tile.bytes).metadata()).width]).toEqual(['image/webp', 8]);
   const lost = { scene: 'scenes/boat.gltf', at: '/images/1/uri' };

@@ -14,20 +14,17 @@ import type { Base, FileDetail, ReferenceDetail } from '@/wire/views';
 import {
   findFile,
   findReference,
+  listAllowed,
   listRowsOf,
   listSequencesIn,
   listUsers,
   type ReferenceRow,
   type WorkspaceRow,
 } from '../database/queries';
-import { diskOutside } from '../disk/diskOutside';
-import { DiskTree } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
-import { factsOf } from '../facts/facts';
-import { hasPicture, thumbnail } from '../facts/thumbnail';
+import { hasPicture } from '../facts/picture';
+import { thumbnail } from '../facts/thumbnail';
 import { allowedPath, type Hub } from '../hub';
-import { readHistory } from '../workspaces/ledger';
-import { readWorkspace } from '../workspaces/open';
 import { referenceView } from '../referenceView';
 
 /** A row of the index by its place. Throws AppError('not-found') where it is gone. */
@@ -76,7 +73,6 @@ export async function detailOf(
   of: { scene: string; at: string },
 ): Promise<ReferenceDetail> {
   const r = await findRow(h, row, of);
-  const tree = new DiskTree(row.root);
   const users = r.target === null ? [] : await listUsers(h.db, row.id, r.target);
   // Of what is missing, those in the folder that it points into, where there is one.
   const understood = understand(r.written, formatOfName(r.scene)?.syntax ?? 'native');
@@ -91,26 +87,26 @@ export async function detailOf(
   const neighbours =
     meant === null
       ? []
-      : ((await tree.entries(folderOf(meant))) ?? [])
+      : ((await h.ask('listInside', row.root, folderOf(meant))) ?? [])
           .filter((e) => e.kind === 'file' && e.name !== nameOf(meant))
           .map((e) => e.name)
           .slice(0, 8);
-  const { file } = await readWorkspace(row.root);
+  const file = await h.ask('workspace', row.root);
   return {
     elsewhere: elsewhereIn(file.places, row.root, r),
     library:
       r.target !== null && !r.inside
         ? (file.libraries.find((l) => isUnderHead(r.target!, l.path))?.name ?? null)
         : null,
-    history: await historyOf(row.root, [r.scene, ...(r.target !== null && r.inside ? [r.target] : [])]),
+    history: await historyOf(h, row.root, [r.scene, ...(r.target !== null && r.inside ? [r.target] : [])]),
     reference: referenceView(r),
     fullTarget: r.target === null ? null : toSystem(r.inside ? `${row.root}/${r.target}` : r.target),
-    bases: await basesOf(row.root, r),
+    bases: await basesOf(h, row.root, r),
     chain: await above(h, row, r.scene),
     below: r.target === null || !r.inside ? { of: 0, references: [] } : await below(h, row, r.target),
     users: users.filter((u) => u.scene !== r.scene || u.at !== r.at),
     neighbours,
-    ...(await looksOf(r.target === null || r.targets !== 1 ? null : await readable(h, row, r))),
+    ...(await looksOf(h, r.target === null || r.targets !== 1 ? null : await readable(h, row, r))),
     advice: adviceFor(r),
   };
 }
@@ -179,23 +175,30 @@ export function elsewhereOfWritten(
 }
 
 /** Plans that touched any of these files. */
-async function historyOf(root: string, paths: readonly string[]): Promise<ReferenceDetail['history']> {
-  return (await readHistory(root, paths))
+async function historyOf(
+  h: Hub,
+  root: string,
+  paths: readonly string[],
+): Promise<ReferenceDetail['history']> {
+  return (await h.ask('history', root, paths))
     .slice(0, 12)
     .map(({ id, time, title, state }) => ({ id, time, title, state }));
 }
 
 /** What a relative path means, measured from the scene's folder (as formats do) and from the root (as some programs do). */
-async function basesOf(root: string, r: ReferenceRow): Promise<ReferenceDetail['bases']> {
+async function basesOf(h: Hub, root: string, r: ReferenceRow): Promise<ReferenceDetail['bases']> {
   const format = formatOfName(r.scene);
   const understood = format ? understand(r.written, format.syntax) : null;
   if (understood?.form !== 'relative') return null;
-  const from = async (folder: string): Promise<Base> => {
-    const resolves = normaliseAbsolute(`${folder}/${understood.path}`);
-    return { resolves: toSystem(resolves), there: (await diskOutside.kind(resolves)) === 'file' };
-  };
   const inScene = folderOf(r.scene);
-  const [scene, fromRoot] = [await from(inScene === '' ? root : `${root}/${inScene}`), await from(root)];
+  const meant = [inScene === '' ? root : `${root}/${inScene}`, root].map((folder) =>
+    normaliseAbsolute(`${folder}/${understood.path}`),
+  );
+  const there = await h.ask('areFiles', meant);
+  const [scene, fromRoot] = meant.map((resolves, i): Base => ({
+    resolves: toSystem(resolves),
+    there: there[i]!,
+  })) as [Base, Base];
   return { scene, root: fromRoot, disagree: scene.resolves !== fromRoot.resolves && fromRoot.there };
 }
 
@@ -207,9 +210,10 @@ async function readable(h: Hub, row: WorkspaceRow, r: ReferenceRow): Promise<str
 
 /** What a file holds, in words; where its content is another kind than its name says, that; and whether there is a picture of it. */
 async function looksOf(
+  h: Hub,
   absolute: string | null,
 ): Promise<Pick<ReferenceDetail, 'facts' | 'disagrees' | 'preview'>> {
-  const facts = absolute === null ? null : await factsOf(absolute).catch(() => null);
+  const facts = absolute === null ? null : await h.ask('facts', absolute).catch(() => null);
   if (absolute === null || !facts) return { facts: null, disagrees: null, preview: false };
   const named = kindOfPath(absolute);
   const disagrees =
@@ -221,8 +225,8 @@ async function looksOf(
 
 /** One file of the workspace with its surroundings. */
 export async function fileDetailOf(h: Hub, row: WorkspaceRow, path: TreePath): Promise<FileDetail> {
-  const { tree, file } = await readWorkspace(row.root);
-  const stat = await tree.stat(path);
+  const file = await h.ask('workspace', row.root);
+  const stat = await h.ask('statInside', row.root, path);
   if (!stat) throw new AppError('not-found', `${path} is not there any more.`);
   const indexed = await findFile(h.db, row.id, path);
   const users = await listUsers(h.db, row.id, path);
@@ -244,15 +248,15 @@ export async function fileDetailOf(h: Hub, row: WorkspaceRow, path: TreePath): P
     home: kindAtHome(path, file.homes),
     unused: indexed?.unused ?? false,
     users,
-    ...(await looksOf(`${row.root}/${path}`)),
+    ...(await looksOf(h, `${row.root}/${path}`)),
   };
 }
 
 /** A picture of a file of the workspace. */
-export async function pictureOf(row: WorkspaceRow, path: TreePath): Promise<Response> {
-  if ((await new DiskTree(row.root).kind(path)) !== 'file')
+export async function pictureOf(h: Hub, row: WorkspaceRow, path: TreePath): Promise<Response> {
+  if (!(await h.ask('statInside', row.root, path)))
     throw new AppError('not-found', `${path} is not there any more.`);
-  return thumbnail(`${row.root}/${path}`);
+  return thumbnail(`${row.root}/${path}`, await listAllowed(h.db));
 }
 
 // One white pixel, for what cannot be shown.
@@ -274,9 +278,10 @@ export async function previewOf(
         ? null
         : r.targets === 1
           ? r.target
-          : await firstOf(row.root, r.inside ? r.target : await allowedPath(h, r.target), r.inside);
+          : await firstOf(h, row.root, r.inside ? r.target : await allowedPath(h, r.target), r.inside);
     if (file === null) throw new AppError('unsupported', 'There is no picture of this file.');
-    return await thumbnail(r.inside ? `${row.root}/${file}` : await allowedPath(h, file), of.side);
+    const at = r.inside ? `${row.root}/${file}` : await allowedPath(h, file);
+    return await thumbnail(at, await listAllowed(h.db), of.side);
   } catch (cause) {
     if (!of.blank) throw cause;
     return new Response(blank, { headers: { 'content-type': 'image/png', 'cache-control': 'no-store' } });
@@ -284,10 +289,10 @@ export async function previewOf(
 }
 
 /** The first file of a sequence or set of tiles, by number; a path as the target is. */
-async function firstOf(root: string, target: string, isInside: boolean): Promise<string | null> {
+async function firstOf(h: Hub, root: string, target: string, isInside: boolean): Promise<string | null> {
   const pattern = sequencePattern(nameOf(target));
   const folder = folderOf(target);
-  const entries = (await diskOutside.entries(isInside ? `${root}/${folder}` : folder)) ?? [];
+  const entries = (await h.ask('listFolder', isInside ? `${root}/${folder}` : folder)) ?? [];
   const numbered = entries.flatMap((e) => {
     const n = pattern?.numberOf(e.name) ?? null;
     return n === null ? [] : [[n, e.name] as const];

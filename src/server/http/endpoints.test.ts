@@ -37,7 +37,9 @@ test('allowed folders: nothing is seen or touched before it is allowed', async (
   expect(await codeOf('GET', `/api/folders?path=${base}/work`)).toEqual([403, 'not-allowed']);
   expect(await codeOf('POST', '/api/allowed', { path: `${base}/nowhere` })).toEqual([404, 'not-found']);
   await post('/api/allowed', { path: `${base}/work/` });
-  expect((await get<StateView>('/api/state')).allowed).toEqual([{ path: `${base}/work`, there: true }]);
+  expect((await get<StateView>('/api/state')).allowed).toEqual([
+    { path: `${base}/work`, there: true, tooWide: null },
+  ]);
   expect((await get<FolderView>(`/api/folders?path=${base}/work`)).parent).toBeNull();
   expect(await codeOf('GET', `/api/folders?path=${base}/secret`)).toEqual([403, 'not-allowed']);
   expect(await codeOf('GET', `/api/folders?path=${base}/work/../secret`)).toEqual([403, 'not-allowed']);

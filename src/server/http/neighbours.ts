@@ -3,19 +3,15 @@
 import { isWithin } from '@/core/files/treePath';
 import type { KnownNeighbour } from '@/wire/jobs';
 import { listLeads, listWorkspaces } from '../database/queries';
-import { allowedPath, type Hub } from '../hub';
-import { hasMarker } from '../workspaces/open';
+import { isThere } from '../disk/asking';
+import { isAllowed, type Hub } from '../hub';
 
 /** Those that may be looked into and do not lie inside `root`, with what the index has of where their scenes lead. */
 export async function knownNeighbours(h: Hub, root: string): Promise<KnownNeighbour[]> {
   const found: KnownNeighbour[] = [];
   for (const row of await listWorkspaces(h.db)) {
-    if (isWithin(row.root, root) || !(await hasMarker(row.root))) continue;
-    const isAllowed = await allowedPath(h, row.root).then(
-      () => true,
-      () => false,
-    );
-    if (!isAllowed) continue;
+    if (isWithin(row.root, root) || !(await isAllowed(h, row.root))) continue;
+    if (!(await isThere(row.root)) || !(await h.ask('hasMarker', row.root))) continue;
     const inside = isWithin(root, row.root);
     found.push({ root: row.root, name: row.name, leads: inside ? [] : await listLeads(h.db, row.id) });
   }

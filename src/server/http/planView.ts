@@ -2,11 +2,10 @@
 
 import { bytesToWrite } from '@/core/changes/plan';
 import type { PlanView } from '@/wire/views';
-import { freeBytes } from '../disk/use';
-import type { WaitingPlan } from '../hub';
+import type { Hub, WaitingPlan } from '../hub';
 
 /** Copies, changes, folders and removals apart, with what it does to the disk. Bytes. */
-export function planView(waiting: WaitingPlan): PlanView {
+export async function planView(h: Pick<Hub, 'ask'>, waiting: WaitingPlan): Promise<PlanView> {
   const { plan } = waiting;
   const view: PlanView = {
     id: waiting.id,
@@ -39,6 +38,6 @@ export function planView(waiting: WaitingPlan): PlanView {
       view.removes.push(s.path);
     }
   }
-  view.free = freeBytes(waiting.root);
+  view.free = await h.ask('freeBytes', waiting.root);
   return view;
 }

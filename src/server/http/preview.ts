@@ -1,34 +1,26 @@
 // What a picture of a scene in the browser is made from: the scene's own bytes, the references of it and of the files it leads to, and the bytes
 // behind one reference. Only files of the workspace, and outside it only where that is allowed.
 
-import fs from 'node:fs';
 import { Readable } from 'node:stream';
 import { AppError } from '@/core/errors';
 import { treePath } from '@/core/files/treePath';
 import { formatOfName } from '@/core/formats/formats';
-import { usualUnits } from '@/core/units/units';
 import type { PreviewView } from '@/wire/views';
-import type { WorkspaceRow } from '../database/queries';
-import { toSystem } from '../disk/system';
+import { listAllowed, type WorkspaceRow } from '../database/queries';
+import { Bounds, openWithin } from '../disk/bounds';
 import { allowedPath, type Hub } from '../hub';
 import { sheetOf } from '../sheets';
-import { readWorkspace } from '../workspaces/open';
-import { unitsOfScene } from '../workspaces/measure';
 import { findRow } from './detail';
 
 const mostFiles = 200;
 const noStore = {
   'content-type': 'application/octet-stream',
-  'x-content-type-options': 'nosniff',
-  'content-security-policy': "default-src 'none'; sandbox",
   'cache-control': 'no-store',
 };
 
 /** A scene with all references of it and of what it leads to inside the root. */
 export async function scenePreview(h: Hub, row: WorkspaceRow, scene: string): Promise<PreviewView> {
-  const workspace = await readWorkspace(row.root);
-  const stat = await workspace.tree.stat(treePath(scene));
-  if (!stat) throw new AppError('not-found', `${scene} is not there any more.`);
+  const { size, units, grid } = await h.ask('sceneUnits', row.root, scene);
   const byScene = new Map<string, PreviewView['references']>();
   for (const r of (await sheetOf(h, row)).rows) {
     const own = byScene.get(r.scene);
@@ -49,11 +41,11 @@ export async function scenePreview(h: Hub, row: WorkspaceRow, scene: string): Pr
   return {
     scene,
     format: formatOfName(scene)?.id ?? null,
-    size: stat.size,
+    size,
     files: [...files],
     references: [...files].flatMap((f) => byScene.get(f) ?? []),
-    units: await unitsOfScene(workspace, treePath(scene), stat.size),
-    grid: workspace.file.units ?? usualUnits,
+    units,
+    grid,
   };
 }
 
@@ -69,16 +61,12 @@ export async function contentOf(
     if (r.target === null || r.targets !== 1)
       throw new AppError('not-found', `${r.written} leads to no file.`);
     absolute = r.inside ? `${row.root}/${r.target}` : await allowedPath(h, r.target);
-    if (r.inside && (await (await readWorkspace(row.root)).tree.kind(treePath(r.target))) !== 'file')
+    if (r.inside && !(await h.ask('statInside', row.root, r.target)))
       throw new AppError('not-found', `${r.target} is not there any more.`);
-  } else if (
-    !formatOfName(of.scene) ||
-    (await (await readWorkspace(row.root)).tree.kind(treePath(of.scene))) !== 'file'
-  )
+  } else if (!formatOfName(of.scene) || !(await h.ask('statInside', row.root, of.scene)))
     throw new AppError('not-found', `${of.scene} is no scene of this workspace.`);
-  const file = toSystem(absolute);
-  const { size } = fs.statSync(file);
-  return new Response(Readable.toWeb(fs.createReadStream(file)) as ReadableStream, {
+  const { handle, size } = await openWithin(absolute, new Bounds(await listAllowed(h.db)));
+  return new Response(Readable.toWeb(handle.createReadStream()) as ReadableStream, {
     headers: { ...noStore, 'content-length': String(size) },
   });
 }

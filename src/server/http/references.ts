@@ -1,18 +1,14 @@
 // Endpoints of references at work: the table, one reference in full, what could be meant by a missing one, a scene for the eyes, the map.
 
 import { z } from 'zod';
-import { isTreePath, treePath } from '@/core/files/treePath';
-import { formatOfName } from '@/core/formats/formats';
-import { settingOf } from '@/core/plans/workspace';
+import { isTreePath } from '@/core/files/treePath';
 import { mapOf } from '@/core/references/map';
-import { resolveReference } from '@/core/references/resolve';
 import { groupings, likenesses, parseFilter, sortings, type SheetFilter } from '@/core/references/sheet';
 import { keyOfRow } from '@/core/references/key';
 import type { GroupsView, ReferenceView } from '@/wire/views';
-import { listAllowed, listSeen, type WorkspaceRow } from '../database/queries';
+import { listSeen, type WorkspaceRow } from '../database/queries';
 import { allowedPath, workspaceOf, type Hub } from '../hub';
 import { sheetOf } from '../sheets';
-import { readWorkspace } from '../workspaces/open';
 import { detailOf, elsewhereOfWritten, previewOf } from './detail';
 import { endpoint, pageQuery } from './handle';
 import { contentOf, scenePreview } from './preview';
@@ -116,7 +112,8 @@ export const referenceEndpoints = [
       paths: z.array(z.object({ scene: z.string(), written: z.string() })).max(20_000),
     }),
     async (h, input, { id }): Promise<string[]> => {
-      const { file, root } = await readWorkspace((await workspaceOf(h, id!)).root);
+      const { root } = await workspaceOf(h, id!);
+      const file = await h.ask('workspace', root);
       const places = file.places.filter((p) => p.name === input.place);
       return input.paths.map(
         (p) =>
@@ -141,17 +138,7 @@ export const referenceEndpoints = [
     }),
     async (h, input, { id }) => {
       const row = await workspaceOf(h, id!);
-      const setting = settingOf(await readWorkspace(row.root));
-      const found: { state: string; target: string | null }[] = [];
-      for (const p of input.paths) {
-        const format = formatOfName(p.scene);
-        const r =
-          format && p.written !== ''
-            ? await resolveReference({ written: p.written }, format, treePath(p.scene), setting)
-            : null;
-        found.push({ state: r?.state ?? 'missing', target: r?.target ?? null });
-      }
-      return found;
+      return h.ask('tryPaths', row.root, input.paths);
     },
   ),
   endpoint(
@@ -167,7 +154,6 @@ export const referenceEndpoints = [
         order: {
           work: 'suggest',
           root: row.root,
-          allowed: await listAllowed(h.db),
           scene: input.scene,
           at: input.at,
           search,

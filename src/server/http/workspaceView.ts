@@ -1,26 +1,18 @@
 // Workspaces and layouts as the browser sees them, and the opening of a root.
 
-import fs from 'node:fs';
 import { AppError } from '@/core/errors';
 import { readLayout, shippedLayouts, writeLayout, type Layout } from '@/core/layouts/layout';
 import type { LayoutView, WorkspaceView } from '@/wire/views';
 import { rememberWorkspace, type WorkspaceRow } from '../database/queries';
-import { toSystem } from '../disk/system';
+import { isThere } from '../disk/asking';
 import { workspaceId, type Hub } from '../hub';
 import { startScan } from '../scans';
-import { recordsIn, settleInPassing } from '../workspaces/changing';
-import { readWorkspace } from '../workspaces/open';
 import { findLayout, ownLayouts } from '../workspaces/layoutLibrary';
 
 /** A known workspace; what it is filed under stands in its own marker. */
-export async function workspaceView(row: WorkspaceRow): Promise<WorkspaceView> {
-  const there = fs.existsSync(toSystem(row.root));
-  const file = there
-    ? await readWorkspace(row.root).then(
-        (w) => w.file,
-        () => null,
-      )
-    : null;
+export async function workspaceView(h: Pick<Hub, 'ask'>, row: WorkspaceRow): Promise<WorkspaceView> {
+  const there = await isThere(row.root);
+  const file = there ? await h.ask('workspace', row.root).catch(() => null) : null;
   return {
     id: row.id,
     name: file?.name ?? row.name,
@@ -34,19 +26,19 @@ export async function workspaceView(row: WorkspaceRow): Promise<WorkspaceView> {
 
 /** Opens a root: puts back what a crash of our own left, remembers it, reads it. */
 export async function openRoot(h: Hub, root: string): Promise<WorkspaceView> {
-  await settleInPassing(recordsIn(root));
-  const workspace = await readWorkspace(root);
+  await h.ask('settleInPassing', root);
+  const file = await h.ask('workspace', root);
   const id = workspaceId(root);
-  await rememberWorkspace(h.db, id, root, workspace.file.name);
-  startScan(h, id, root, workspace.file.name);
+  await rememberWorkspace(h.db, id, root, file.name);
+  startScan(h, id, root, file.name);
   return {
     id,
-    name: workspace.file.name,
+    name: file.name,
     root,
     opened: Date.now(),
     there: true,
-    category: workspace.file.category ?? null,
-    archived: workspace.file.archived ?? null,
+    category: file.category ?? null,
+    archived: file.archived ?? null,
   };
 }
 

@@ -1,38 +1,34 @@
-// Long work outside the page: jobs run in threads that wait for them, two at a time, one per workspace for what changes it.
-// Jobs go on when no page is open; who listens hears every change.
+// Long work outside the page: jobs run in threads that wait for them, two at a time, one per workspace.
+//
+// 1. A job ends once, and says the truth of what it left behind, also where its thread was lost: then what it had begun is put back first.
+// 2. Who cancels gets an answer at once: work that only looks is ended wherever it is; work that changes files says that it puts back.
+// 3. Jobs go on when no page is open; who listens hears every change.
 
 import { randomBytes } from 'node:crypto';
-import fs from 'node:fs';
-import { Worker } from 'node:worker_threads';
-import {
-  workMessage,
-  type IndexFile,
-  type IndexProblem,
-  type IndexRow,
-  type JobView,
-  type WorkOrder,
-} from '@/wire/jobs';
-import { dropLockOfThread } from '../disk/folderLock';
-import { lockedFolders } from '../workspaces/changing';
-import { toSystem } from '../disk/system';
+import type { IndexFile, IndexProblem, IndexRow, JobView, WorkMessage, WorkOrder } from '@/wire/jobs';
+import { AppError } from '@/core/errors';
+import { clearParts } from '../disk/parts';
+import { isThere } from '../disk/asking';
 import { shapeOfError } from '../errorShape';
+import type { WorkEnd } from '../threads/work.thread';
+import { Lanes, type Run } from './lanes';
+import { afterLoss } from './lost';
 
 const atOnce = 2;
 const remembered = 50;
 const lookAgain = 1500; // ms until a place that is away is looked for again
+// So long work may take to notice that it is cancelled, in ms, before its thread is ended under it.
+const grace = 200;
 
 interface Job {
   view: JobView;
-  order: WorkOrder;
-  worker: Worker | null;
-  onRows: JobRequest['onRows'] | null;
-  finish: (result: unknown) => Promise<unknown>;
-  settled: PromiseWithResolversLike;
-}
-
-interface PromiseWithResolversLike {
-  promise: Promise<JobView>;
-  resolve: (view: JobView) => void;
+  request: JobRequest;
+  run: Run | null;
+  isBeingLookedFor: boolean;
+  allowed: readonly string[];
+  isCancelled: boolean;
+  settled: Promise<JobView>;
+  settle: (view: JobView) => void;
 }
 
 export interface JobRequest {
@@ -47,23 +43,23 @@ export interface JobRequest {
 
 export class Jobs {
   private readonly jobs = new Map<string, Job>();
-  /** Threads with nothing to do, kept warm. */
-  private readonly idle: Worker[] = [];
-  private again: NodeJS.Timeout | null = null;
-  private readonly lastAt = new WeakMap<Worker, string>();
   private readonly listeners = new Set<(view: JobView) => void>();
+  private lanes: Lanes | null = null;
+  private again: NodeJS.Timeout | null = null;
+
+  /** `parts`: the folder in which it is written down what jobs are making (disk/parts.ts); `allowed`: the folders that jobs may look into. */
+  constructor(
+    private readonly parts: string,
+    private readonly allowed: () => Promise<readonly string[]>,
+  ) {}
 
   list(): JobView[] {
     return [...this.jobs.values()].map((j) => j.view);
   }
 
-  get(id: string): JobView | null {
-    return this.jobs.get(id)?.view ?? null;
-  }
-
   /** Resolves with the job's last view once it has ended. */
   ended(id: string): Promise<JobView> | null {
-    return this.jobs.get(id)?.settled.promise ?? null;
+    return this.jobs.get(id)?.settled ?? null;
   }
 
   listen(listener: (view: JobView) => void): () => void {
@@ -73,14 +69,15 @@ export class Jobs {
 
   start(request: JobRequest): JobView {
     const id = randomBytes(6).toString('hex');
-    let resolve!: (view: JobView) => void;
-    const promise = new Promise<JobView>((done) => (resolve = done));
+    let settle!: (view: JobView) => void;
+    const settled = new Promise<JobView>((done) => (settle = done));
     const view: JobView = {
       id,
       work: request.order.work,
       title: request.title,
       workspace: request.workspace,
       state: 'waiting',
+      ending: false,
       started: Date.now(),
       ended: null,
       progress: null,
@@ -89,11 +86,13 @@ export class Jobs {
     };
     this.jobs.set(id, {
       view,
-      order: request.order,
-      worker: null,
-      onRows: request.onRows ?? null,
-      finish: request.finish ?? (async (r) => r),
-      settled: { promise, resolve },
+      request,
+      run: null,
+      isBeingLookedFor: false,
+      allowed: [],
+      isCancelled: false,
+      settled,
+      settle,
     });
     for (const old of [...this.jobs.values()].filter((j) => j.view.ended !== null).slice(0, -remembered))
       this.jobs.delete(old.view.id);
@@ -105,9 +104,31 @@ export class Jobs {
   cancel(id: string): boolean {
     const job = this.jobs.get(id);
     if (!job || job.view.ended !== null) return false;
-    if (job.worker) job.worker.postMessage('cancel');
-    else this.end(id, { state: 'cancelled' });
+    job.isCancelled = true;
+    if (!job.run) {
+      this.end(id, { state: 'cancelled' });
+      return true;
+    }
+    job.run.cancel();
+    this.change(id, { ending: true });
+    // What changes a workspace puts back what it has done; everything else leaves nothing that could not be taken away afterwards.
+    if (job.request.order.work !== 'apply') setTimeout(job.run.kill, grace).unref();
     return true;
+  }
+
+  /** Ends the thread of a job wherever it is, as a fault or the system might. */
+  endThread(id: string): void {
+    this.jobs.get(id)?.run?.kill();
+  }
+
+  async close(): Promise<void> {
+    if (this.again) clearTimeout(this.again);
+    await this.lanes?.close();
+  }
+
+  /** Starts the threads ahead of the first job. */
+  warm(): void {
+    this.lanes ??= new Lanes(atOnce);
   }
 
   private tell(id: string): void {
@@ -123,18 +144,43 @@ export class Jobs {
   }
 
   private end(id: string, change: Partial<JobView>): void {
-    this.change(id, { ...change, ended: Date.now() });
-    const job = this.jobs.get(id)!;
-    job.worker = null;
-    job.settled.resolve(job.view);
+    const job = this.jobs.get(id);
+    if (!job || job.view.ended !== null) return;
+    this.change(id, { ...change, ending: false, ended: Date.now() });
+    job.run = null;
+    job.settle(job.view);
     this.startWaiting();
   }
 
-  /** Whether what a job works on is there: a drive may be unplugged, a share away. */
-  private isThere(job: Job): boolean {
-    const { order } = job;
+  private startWaiting(): void {
+    const working = [...this.jobs.values()].filter((j) => j.view.state === 'running' || j.isBeingLookedFor);
+    let free = atOnce - working.length;
+    const busy = new Set(working.map((j) => j.view.workspace).filter((w) => w !== null));
+    for (const job of this.jobs.values()) {
+      if (free <= 0) return;
+      const { workspace, state } = job.view;
+      if (state !== 'waiting' || job.isBeingLookedFor || (workspace !== null && busy.has(workspace))) continue;
+      if (workspace !== null) busy.add(workspace);
+      free--;
+      job.isBeingLookedFor = true;
+      void this.runOnceThere(job);
+    }
+  }
+
+  /** A drive may be unplugged, a share away or not answering: then a job waits for what it works on. */
+  private async runOnceThere(job: Job): Promise<void> {
+    const { order } = job.request;
     const root = 'root' in order ? order.root : null;
-    if (root === null || fs.existsSync(toSystem(root))) return true;
+    const canRun = root === null || (await isThere(root));
+    try {
+      job.allowed = await this.allowed();
+    } catch (cause) {
+      job.isBeingLookedFor = false;
+      return this.end(job.view.id, { state: 'failed', error: shapeOfError(cause) });
+    }
+    job.isBeingLookedFor = false;
+    if (job.view.state !== 'waiting') return this.startWaiting();
+    if (canRun) return void this.run(job);
     const waitsFor = `waits for ${root}`;
     if (job.view.progress?.path !== waitsFor)
       this.change(job.view.id, {
@@ -143,87 +189,60 @@ export class Jobs {
     this.again ??= setTimeout(() => {
       this.again = null;
       this.startWaiting();
-    }, lookAgain);
-    this.again.unref();
-    return false;
+    }, lookAgain).unref();
   }
 
-  private startWaiting(): void {
-    const running = [...this.jobs.values()].filter((j) => j.view.state === 'running');
-    let free = atOnce - running.length;
-    const busy = new Set(running.map((j) => j.view.workspace).filter((w) => w !== null));
-    for (const job of this.jobs.values()) {
-      if (free <= 0) return;
-      if (
-        job.view.state !== 'waiting' ||
-        (job.view.workspace !== null && busy.has(job.view.workspace)) ||
-        !this.isThere(job)
-      )
-        continue;
-      if (job.view.workspace !== null) busy.add(job.view.workspace);
-      free--;
-      this.run(job);
+  private async run(job: Job): Promise<void> {
+    const { id, workspace } = job.view;
+    const { order, onRows, finish } = job.request;
+    this.change(id, { state: 'running', progress: null });
+    const parts = `${this.parts}/${id}`;
+    const onMessage = async (m: WorkMessage) => {
+      if (m.say === 'progress') this.change(id, { progress: m.progress });
+      else await onRows?.(m.rows, m.problems, m.files);
+    };
+    this.lanes ??= new Lanes(atOnce);
+    const run = this.lanes.start(order, { workspace, parts, allowed: job.allowed }, onMessage);
+    job.run = run;
+    let ended: WorkEnd;
+    try {
+      ended = await run.end;
+    } catch (cause) {
+      const left = clearParts(parts);
+      if (!job.isCancelled || order.work === 'apply') return this.lose(job, run.thread(), wordsOf(cause));
+      const error = shapeOfError(new DOMException('', 'AbortError'));
+      const details = left.map((p) => `${p} is left of it.`);
+      return this.end(id, { state: 'cancelled', error: { ...error, details } });
+    }
+    if ('result' in ended) return this.finish(job, ended.result);
+    const { error } = ended;
+    // A fault nobody foresaw: what it left is looked at, not guessed.
+    if (error.code === 'internal') return this.lose(job, run.thread(), error.message);
+    this.end(id, { state: error.code === 'cancelled' ? 'cancelled' : 'failed', error });
+  }
+
+  private async finish(job: Job, result: unknown): Promise<void> {
+    const { id } = job.view;
+    try {
+      const { finish } = job.request;
+      this.end(id, { state: 'done', result: finish ? await finish(result) : result });
+    } catch (cause) {
+      // What is applied is applied, whatever became of the index: that is made again from the folder.
+      if (job.request.order.work === 'apply') this.end(id, { state: 'done', result });
+      else this.end(id, { state: 'failed', error: shapeOfError(cause) });
+      if (!(cause instanceof AppError)) console.error(cause);
     }
   }
 
-  private run(job: Job): void {
-    const id = job.view.id;
-    this.change(id, { state: 'running', progress: null });
-    const worker = this.idleFor(job.view.workspace) ?? startThread();
-    if (job.view.workspace !== null) this.lastAt.set(worker, job.view.workspace);
-    job.worker = worker;
-    // Rows are stored one batch after another; the job is done when the last is stored.
-    let stored: Promise<void> = Promise.resolve();
-    const release = (reuse: boolean) => {
-      for (const event of ['message', 'error', 'exit']) worker.removeAllListeners(event);
-      if (reuse) this.idle.push(worker);
-      else void worker.terminate();
-    };
-    const { threadId } = worker;
-    const fail = (cause: unknown) => {
-      release(false);
-      // A thread that is lost in the middle of a change leaves its lock behind.
-      if (job.order.work === 'apply')
-        for (const folder of lockedFolders(job.order.root, job.order.records, job.order.plan.steps))
-          dropLockOfThread(folder, threadId);
-      this.end(id, { state: 'failed', error: shapeOfError(cause) });
-    };
-    worker.on('message', (raw: unknown) => {
-      const m = workMessage.parse(raw);
-      if (m.say === 'progress') this.change(id, { progress: m.progress });
-      else if (m.say === 'rows') stored = stored.then(() => job.onRows?.(m.rows, m.problems, m.files));
-      else if (m.say === 'failed') {
-        release(true);
-        this.end(id, { state: m.error.code === 'cancelled' ? 'cancelled' : 'failed', error: m.error });
-      } else {
-        release(true);
-        stored
-          .then(() => job.finish(m.result))
-          .then(
-            (result) => this.end(id, { state: 'done', result }),
-            (cause) => this.end(id, { state: 'failed', error: shapeOfError(cause) }),
-          );
-      }
-    });
-    worker.on('error', fail);
-    worker.on('exit', (code) => fail(new Error(`The work thread ended with ${code}.`)));
-    worker.postMessage(job.order);
-  }
-
-  /** An idle thread: the one that worked on this workspace last, since it remembers what it read there. */
-  private idleFor(workspace: string | null): Worker | undefined {
-    const at = this.idle.findIndex((w) => workspace !== null && this.lastAt.get(w) === workspace);
-    return at < 0 ? this.idle.pop() : this.idle.splice(at, 1)[0];
-  }
-
-  /** Starts a thread ahead of the first job. */
-  warm(): void {
-    if (this.idle.length === 0) this.idle.push(startThread());
+  /** Ends a job whose thread was lost, once what it had begun is put back. */
+  private async lose(job: Job, thread: number, why: string): Promise<void> {
+    const { id } = job.view;
+    const of = { workspace: job.view.workspace, parts: `${this.parts}/${id}`, allowed: job.allowed };
+    const settle = (order: WorkOrder) => this.lanes!.start(order, of, async () => {}).end;
+    this.change(id, { ending: true });
+    const error = await afterLoss(job.request.order, thread, why, settle);
+    this.end(id, { state: 'failed', error });
   }
 }
 
-function startThread(): Worker {
-  const worker = new Worker(new URL('./job.worker.ts', import.meta.url));
-  worker.unref();
-  return worker;
-}
+const wordsOf = (cause: unknown) => (cause instanceof Error ? cause.message : String(cause));

@@ -1,5 +1,6 @@
 // Which plan an order asks for, and how it is made: one line for each kind of plan.
 
+import type { CancelSignal } from '@/core/files/fileTree';
 import type { Plan } from '@/core/changes/plan';
 import { treePath } from '@/core/files/treePath';
 import { readLayout } from '@/core/layouts/layout';
@@ -36,11 +37,11 @@ type RequestOf<K extends Kind> = Extract<PlanRequest, { kind: K }>;
 interface Planning {
   workspace: OpenWorkspace;
   order: PlanOrder;
-  signal: AbortSignal;
+  signal: CancelSignal;
   /** ISO time. */
   now: string;
   onScene: (path: string, of?: number) => void;
-  watched: { signal: AbortSignal; onScene: (done: number, of: number, path: string) => void };
+  watched: { signal: CancelSignal; onScene: (done: number, of: number, path: string) => void };
 }
 
 type Planners = { [K in Kind]: (request: RequestOf<K>, planning: Planning) => Promise<Plan> };
@@ -104,7 +105,7 @@ const planners: Planners = {
 export function planFor(
   workspace: OpenWorkspace,
   order: PlanOrder,
-  signal: AbortSignal,
+  signal: CancelSignal,
   onScene: (path: string, of?: number) => void,
 ): Promise<Plan> {
   const { request } = order;

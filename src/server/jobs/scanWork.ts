@@ -1,6 +1,7 @@
 // A scan of a workspace, in a work thread. What the thread has read it keeps: a file that has not changed is not read again, a scene around
 // which no name has changed is not judged again, and only what differs from the index goes into it.
 
+import type { CancelSignal } from '@/core/files/fileTree';
 import { ownFolder, markerPath } from '@/core/files/records';
 import { createHash } from 'node:crypto';
 import { AppError } from '@/core/errors';
@@ -275,7 +276,7 @@ function beginScan(found: Survey, isKnown: boolean, known: Held): Differences {
 export async function scanInto(
   workspace: OpenWorkspace,
   order: { base: string | null; next: string },
-  signal: AbortSignal,
+  signal: CancelSignal,
   say: (m: WorkMessage) => void,
   told: (p: JobProgress) => void,
 ): Promise<ScanResult> {

@@ -1,5 +1,6 @@
 // What a work thread does: one order, with progress, until it is done, failed or cancelled.
 
+import type { CancelSignal } from '@/core/files/fileTree';
 import { machineOf } from '@/core/bags/machine';
 import { bytesToWrite } from '@/core/changes/plan';
 import { isWithin, treePath } from '@/core/files/treePath';
@@ -16,6 +17,9 @@ import { pack } from '../bags/pack';
 import { rehearsePath } from '../bags/rehearsal';
 import { verify } from '../bags/verify';
 import { unpack } from '../bags/unpack';
+import type { Allowed } from '../disk/bounds';
+import { outsideWithin } from '../disk/diskOutside';
+import { currentLimits } from '../disk/limits';
 import { probe } from '../disk/signs';
 import { alikeIn } from '../facts/likeness';
 import { findWorkspaces } from '../workspaces/find';
@@ -23,7 +27,7 @@ import { measureScenes } from '../workspaces/measure';
 import { withNeighbours } from '../workspaces/neighbours';
 import { shelfOf, shelfRecords, shelfTree, shelved } from '../workspaces/shelf';
 import { scanInto } from './scanWork';
-import { applyPlan, recordsIn } from '../workspaces/changing';
+import { applyPlan, recordsIn, settle } from '../workspaces/changing';
 import { hasMarker, markerDamage, plainFolder, readWorkspace, type OpenWorkspace } from '../workspaces/open';
 import { planFor, seenOf } from './planFor';
 
@@ -33,8 +37,12 @@ type OrderOf<W extends WorkOrder['work']> = Extract<WorkOrder, { work: W }>;
 
 /** What work is done with: a way to be cancelled, and ways to say how far it is. */
 interface Doing {
-  signal: AbortSignal;
+  signal: CancelSignal;
   say: Say;
+  /** Where parts under way are written down; null: nowhere. */
+  parts: string | null;
+  /** Folders that may be looked into; null: all. */
+  allowed: Allowed;
   told: (progress: JobProgress) => void;
   /** So many files of so many, in the file at a path. */
   toldFiles: (files: number, filesTotal: number | null, path: string) => void;
@@ -51,17 +59,16 @@ const layoutIn = ({ layout }: { layout: { text: string; id: string } }) =>
   readLayout(layout.text, layout.id, layout.id);
 
 /** A workspace whose plans read outside only what is allowed. */
-async function guarded(root: string, allowed: readonly string[]): Promise<OpenWorkspace> {
-  const read = await readWorkspace(root);
-  const mayRead = (at: string) => allowed.some((folder) => isWithin(at, folder === '/' ? '' : folder));
-  return { ...read, outside: { ...read.outside, mayRead } };
+async function guarded(root: string, allowed: Allowed): Promise<OpenWorkspace> {
+  const { signal } = currentLimits();
+  return { ...(await readWorkspace(root)), outside: outsideWithin({ allowed, signal: signal ?? undefined }) };
 }
 
 const works: Works = {
   scan: async (order, { signal, say, told }) =>
     scanInto(await readWorkspace(order.root), order, signal, say, told),
-  async plan(order, { signal, toldFiles }) {
-    const workspace = await guarded(order.root, order.allowed);
+  async plan(order, { signal, toldFiles, allowed }) {
+    const workspace = await guarded(order.root, allowed);
     const scenes = order.request.kind === 'travel' ? (await scenePaths(workspace.tree)).scenes.length : null;
     let seen = 0;
     const onScene = (at: string, of?: number) => toldFiles(++seen, of ?? scenes, at);
@@ -102,8 +109,8 @@ const works: Works = {
       signal,
       onFile: (files, at) => toldFiles(files, null, at),
     }),
-  suggest: async (order, { signal }) =>
-    suggest(await guarded(order.root, order.allowed), order, {
+  suggest: async (order, { signal, allowed }) =>
+    suggest(await guarded(order.root, allowed), order, {
       search: order.search,
       seen: seenOf(order.seen),
       signal,
@@ -125,32 +132,33 @@ const works: Works = {
       signal,
       onFile: (files, at) => toldFiles(files, null, at),
     }),
-  probe: (order, { signal }) => probe(order.folder, signal),
-  async apply({ root, plan, records }, { signal, toldBytes }) {
+  probe: (order, { signal, parts }) => probe(order.folder, signal, parts),
+  async apply({ root, plan, records }, { signal, toldBytes, allowed }) {
     const report = toldBytes({ files: plan.steps.length, bytes: bytesToWrite(plan) });
     const record = await applyPlan(
       root,
       plan,
-      { signal, onProgress: (d) => report({ files: d.steps, bytes: d.bytes, path: d.path }) },
+      { signal, outside: outsideWithin({ allowed }), onProgress: (d) => report({ files: d.steps, bytes: d.bytes, path: d.path }) },
       records === null ? recordsIn(root) : shelfRecords(root, records),
     );
     // Its creation was undone: what is left is a folder that holds the records of it.
     const gone = records === null && plan.undoes !== undefined && !(await hasMarker(root));
     return { id: record.id, gone };
   },
-  async pack(order, { signal, toldBytes }) {
+  settle: ({ root, records }) => settle(records === null ? recordsIn(root) : shelfRecords(root, records)),
+  async pack(order, { signal, toldBytes, parts }) {
     const total = { files: 0, bytes: 0 };
     for await (const f of (await readWorkspace(order.root)).tree.list()) {
       total.files++;
       total.bytes += f.size;
     }
-    return pack(order.root, order.to, { signal, onProgress: toldBytes(total) });
+    return pack(order.root, order.to, { signal, parts, onProgress: toldBytes(total) });
   },
   verify: (order, { signal, toldBytes }) =>
     verify(order.bag, { signal, onProgress: toldBytes({ files: null, bytes: null }) }),
-  async unpack(order, { signal, toldBytes }) {
+  async unpack(order, { signal, toldBytes, parts }) {
     const onProgress = toldBytes({ files: null, bytes: null });
-    const result = await unpack(order.bag, order.to, { signal, onProgress });
+    const result = await unpack(order.bag, order.to, { signal, parts, onProgress });
     return { ...result, isWorkspace: await hasMarker(result.root) };
   },
   rehearse: (order, { toldFiles }) =>
@@ -158,11 +166,17 @@ const works: Works = {
 };
 
 /** Carries out an order; resolves with its result. */
-export async function carryOut(order: WorkOrder, signal: AbortSignal, say: Say): Promise<unknown> {
+export async function carryOut(
+  order: WorkOrder,
+  signal: CancelSignal,
+  say: Say,
+  of: { parts: string | null; allowed: Allowed } = { parts: null, allowed: null },
+): Promise<unknown> {
   const told = throttled(say);
   const doing: Doing = {
     signal,
     say,
+    ...of,
     told,
     toldFiles: (files, filesTotal, path) => told({ files, filesTotal, bytes: 0, bytesTotal: null, path }),
     toldBytes: (total) => (d) => told({ ...d, filesTotal: total.files, bytesTotal: total.bytes }),

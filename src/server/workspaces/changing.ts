@@ -11,7 +11,7 @@ import { recover, type Recovered } from '@/core/changes/recover';
 import { readLedgerOf, readOpen, writeSummary, type OpenEntry, type Summary } from '@/core/changes/summary';
 import { AppError } from '@/core/errors';
 import { errnoOf, fileError } from '@/core/files/fileErrors';
-import type { CancelSignal, FileTree, WritableFileTree } from '@/core/files/fileTree';
+import type { OutsideFiles, CancelSignal, FileTree, WritableFileTree } from '@/core/files/fileTree';
 import { folderOf, isWithin } from '@/core/files/treePath';
 import { scenePaths } from '@/core/references/scan';
 import { bytes as inBytes } from '@/core/text/figures';
@@ -200,6 +200,8 @@ export async function leaveAsIs(of: Records, id: string): Promise<void> {
 }
 
 export interface ApplyOptions {
+  /** Where sources from outside are read; unset: everywhere. */
+  outside?: OutsideFiles | undefined;
   signal?: CancelSignal | undefined;
   onProgress?: ((done: { steps: number; bytes: number; path: string }) => void) | undefined;
 }
@@ -352,7 +354,7 @@ export function applyPlan(
     try {
       return await withInner(of, plan.steps, () =>
         apply(of.tree, plan, {
-          outside: diskOutside,
+          outside: options.outside ?? diskOutside,
           scenesOf,
           now,
           id: newId(),

@@ -1,5 +1,6 @@
 // Workspaces anywhere below a folder, those inside others named as such.
 
+import type { CancelSignal } from '@/core/files/fileTree';
 import { ownFolder, markerPath } from '@/core/files/records';
 import fs from 'node:fs';
 import path from 'node:path';
@@ -20,7 +21,7 @@ export interface FoundWorkspace {
 /** Walks below `place`, links not followed. Folders that may not be read are passed by. */
 export async function findWorkspaces(
   place: string,
-  signal: AbortSignal,
+  signal: CancelSignal,
   onFolder: (done: number, folder: string) => void,
 ): Promise<FoundWorkspace[]> {
   const found: FoundWorkspace[] = [];

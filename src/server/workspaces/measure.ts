@@ -1,5 +1,6 @@
 // The unit, up axis and size of every scene of a workspace, and what is to be said of them. What was measured is kept while the file stays.
 
+import type { CancelSignal } from '@/core/files/fileTree';
 import { formatOf, isSceneFormat } from '@/core/formats/formats';
 import type { FormatId } from '@/core/formats/format';
 import { readUsdcUnits } from '@/core/units/usdcUnits';
@@ -95,7 +96,7 @@ export async function unitsOfScene(
 /** Measures every scene. Unreadable ones are left out. */
 export async function measureScenes(
   workspace: OpenWorkspace,
-  signal: AbortSignal,
+  signal: CancelSignal,
   onScene: (done: number, of: number, path: string) => void,
 ): Promise<SceneMeasure[]> {
   const units: WorkspaceUnits = workspace.file.units ?? usualUnits;

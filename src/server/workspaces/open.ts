@@ -11,7 +11,9 @@ import { findRoot, type WorkspaceFile } from '@/core/layouts/workspace';
 import { newWorkspaceFile, planCreate } from '@/core/plans/planCreate';
 import type { Workspace } from '@/core/plans/workspace';
 import { parseWorkspaceFile } from '@/wire/workspace';
-import { diskOutside } from '../disk/diskOutside';
+import type { OutsideFiles } from '@/core/files/fileTree';
+import { diskOutside, outsideWithin } from '../disk/diskOutside';
+import { currentLimits } from '../disk/limits';
 import { DiskTree } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { applyPlan } from './changing';
@@ -32,6 +34,19 @@ export function rootOf(path: string): Promise<string | null> {
   return findRoot(path, hasMarker);
 }
 
+/** Paths that somebody has named in this process, beside the root: of shares, these are looked at. The command line writes down what it is given. */
+export const namedPaths: string[] = [];
+
+/** The outside of a workspace, as far as this thread may look. */
+function outsideOf(root: string): OutsideFiles {
+  const { bounds, signal } = currentLimits();
+  return outsideWithin({
+    allowed: bounds.allowed,
+    asked: bounds.allowed ?? [root, ...namedPaths],
+    signal: signal ?? undefined,
+  });
+}
+
 /** A workspace by its root. Throws AppError where there is none or its marker is damaged. */
 export async function readWorkspace(root: string): Promise<OpenWorkspace> {
   const tree = new DiskTree(root);
@@ -39,7 +54,7 @@ export async function readWorkspace(root: string): Promise<OpenWorkspace> {
   if ((await tree.kind(markerPath)) !== 'file')
     throw new AppError('not-a-workspace', `${root} is no workspace.`);
   const text = new TextDecoder().decode(await tree.read(markerPath));
-  return { root, tree, outside: diskOutside, file: parseWorkspaceFile(text, `${root}/${markerPath}`) };
+  return { root, tree, outside: outsideOf(root), file: parseWorkspaceFile(text, `${root}/${markerPath}`) };
 }
 
 /** What is wrong with a folder's marker; null: nothing, or there is none. One of a newer version is not damaged. */
@@ -66,7 +81,7 @@ export function plainFolder(root: string): OpenWorkspace {
     libraries: [],
     places: [],
   };
-  return { root, tree: new DiskTree(root), outside: diskOutside, file };
+  return { root, tree: new DiskTree(root), outside: outsideOf(root), file };
 }
 
 export interface CreateRequest {

@@ -1,6 +1,7 @@
 // What was dropped on the window or picked on disk, laid ready for the holding area: archives are unpacked, without trust, into the
 // application's data folder; folders are taken where they lie.
 
+import type { CancelSignal } from '@/core/files/fileTree';
 import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
@@ -54,7 +55,7 @@ export function packName(from: string): string {
 export async function stage(
   from: string,
   into: string,
-  signal: AbortSignal,
+  signal: CancelSignal,
   onFile: (d: { files: number; bytes: number; path: string }) => void,
 ): Promise<{ path: string; name: string }> {
   const name = packName(from);

@@ -5,7 +5,9 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import type { JobView, WorkMessage } from '@/wire/jobs';
-import { migrate, type Database, type Value } from '../../database/database';
+import { answer } from '../../asks/questions';
+import { listAllowed } from '../../database/queries';
+import { migrate, overOneConnection, type Database, type Value } from '../../database/database';
 import type { Hub } from '../../hub';
 import { Drops } from '../../workspaces/drops';
 import type { JobRequest, Jobs } from '../../jobs/jobs';
@@ -19,6 +21,11 @@ class JobsHere {
   private readonly jobs: JobView[] = [];
   private readonly running: Promise<void>[] = [];
 
+  constructor(
+    private readonly db: Database,
+    private readonly app: string,
+  ) {}
+
   list() {
     return this.jobs;
   }
@@ -30,6 +37,7 @@ class JobsHere {
       title: request.title,
       workspace: request.workspace,
       state: 'running',
+      ending: false,
       started: Date.now(),
       ended: null,
       progress: null,
@@ -49,7 +57,10 @@ class JobsHere {
             stored.push(request.onRows(m.rows, m.problems, m.files))
           );
         try {
-          const result = await carryOut(request.order, new AbortController().signal, say);
+          const result = await carryOut(request.order, new AbortController().signal, say, {
+            parts: null,
+            allowed: [...(await listAllowed(this.db)), `${this.app}/incoming`],
+          });
           await Promise.all(stored);
           Object.assign(view, {
             state: 'done',
@@ -79,13 +90,13 @@ export async function startHere() {
   const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-http-')));
   for (const folder of ['work', 'secret', 'app']) fs.mkdirSync(path.join(base, folder));
   const pglite = await PGlite.create({ parsers: { 20: Number } });
-  const db: Database = {
-    query: async <Row>(sql: string, values: readonly Value[] = []) =>
+  const db: Database = overOneConnection(
+    async <Row>(sql: string, values: readonly Value[]) =>
       (await pglite.query(sql, values as unknown[])).rows as Row[],
-    close: () => pglite.close(),
-  };
+    () => pglite.close(),
+  );
   await migrate(db);
-  const jobs = new JobsHere();
+  const jobs = new JobsHere(db, path.join(base, 'app'));
   held.satchelHub = Promise.resolve({
     db,
     jobs: jobs as unknown as Jobs,
@@ -93,7 +104,9 @@ export async function startHere() {
     watched: new Map(),
     indexed: new Map(),
     sheets: new Map(),
+    ask: (question, ...asked) => answer(question, asked),
     drops: new Drops(path.join(base, 'app')),
+    notices: [],
     dataFolder: path.join(base, 'app'),
     lock: null,
   });

@@ -1,0 +1,174 @@
+// What a request may ask of the disk, each answered in a thread: the thread that answers requests waits for no drive.
+//
+// A question is a name and plain values; so is its answer. Errors come back as they were thrown (asker.ts). How far may be looked is set for the
+// thread before (disk/limits.ts).
+
+import type { LedgerEntry } from '@/core/changes/summary';
+import type { OpenEntry } from '@/core/changes/summary';
+import { AppError } from '@/core/errors';
+import type { Entry } from '@/core/files/fileTree';
+import { markerPath } from '@/core/files/records';
+import { treePath } from '@/core/files/treePath';
+import { formatOfName, isSceneFormat } from '@/core/formats/formats';
+import type { LeafFacts } from '@/core/formats/leaves';
+import type { WorkspaceFile } from '@/core/layouts/workspace';
+import { settingOf } from '@/core/plans/workspace';
+import { resolveReference } from '@/core/references/resolve';
+import { scenePaths } from '@/core/references/scan';
+import { usualUnits } from '@/core/units/units';
+import { outsideWithin } from '../disk/diskOutside';
+import { DiskTree } from '../disk/diskTree';
+import { currentLimits } from '../disk/limits';
+import { signsOf } from '../disk/signs';
+import { factsOf } from '../facts/facts';
+import { leaveAsIs, openEntries, recordsIn, settle, settleInPassing } from '../workspaces/changing';
+import { readHistory, readLedger, readLedgerLong } from '../workspaces/ledger';
+import { unitsOfScene } from '../workspaces/measure';
+import {
+  createWorkspace,
+  hasMarker,
+  markerDamage,
+  planNew,
+  readWorkspace,
+  rootOf,
+  type CreateRequest,
+} from '../workspaces/open';
+import { planShelfUndo, readShelfLedger } from '../workspaces/shelf';
+import { versionsOf } from '../workspaces/versions';
+import { freeBytes } from '../disk/use';
+
+/** An entry of a folder with what a list shows of it. Size in bytes, time in ms since 1970 UTC; null for folders. */
+export interface ListedEntry extends Entry {
+  size: number | null;
+  modified: number | null;
+}
+
+const outside = () => outsideWithin({ allowed: currentLimits().bounds.allowed });
+
+/** Throws unless a path lies, links followed, where it may be looked into. */
+function checked(path: string): string {
+  currentLimits().bounds.checkAt(path);
+  return path;
+}
+
+/** A folder's entries with sizes; null where it is none, or may not be read. */
+async function listFolder(folder: string): Promise<ListedEntry[] | null> {
+  const out = outside();
+  const entries = await out.entries(checked(folder));
+  if (!entries) return null;
+  const base = folder === '/' ? '' : folder;
+  const found: ListedEntry[] = [];
+  for (const e of entries) {
+    const stat = e.kind === 'file' ? await out.stat(`${base}/${e.name}`) : null;
+    found.push({ ...e, size: stat?.size ?? null, modified: stat?.modified ?? null });
+  }
+  return found;
+}
+
+export const questions = {
+  /** The workspace file of a root. */
+  workspace: async (root: string): Promise<WorkspaceFile> => (await readWorkspace(root)).file,
+  hasMarker: (folder: string): Promise<boolean> => hasMarker(folder),
+  rootOf: (path: string): Promise<string | null> => rootOf(path),
+  markerDamage: (root: string): Promise<string | null> => markerDamage(root),
+  /** The root that would be made, checked. */
+  planNew: async (request: CreateRequest): Promise<string> => (await planNew(request)).root,
+  createWorkspace: async (request: CreateRequest): Promise<string> => (await createWorkspace(request)).root,
+
+  listFolder,
+  /** The names in a folder that hold a workspace's marker. */
+  async markersIn(folder: string, names: readonly string[]): Promise<string[]> {
+    const base = folder === '/' ? '' : folder;
+    const out = outside();
+    const found: string[] = [];
+    for (const name of names)
+      if ((await out.kind(`${base}/${name}/${markerPath}`)) === 'file') found.push(name);
+    return found;
+  },
+  /** The entries of a folder of the root with sizes; null where it is not there. */
+  async listInside(root: string, folder: string): Promise<ListedEntry[] | null> {
+    const tree = new DiskTree(root);
+    const entries = await tree.entries(treePath(folder));
+    if (!entries) return null;
+    const found: ListedEntry[] = [];
+    for (const e of entries) {
+      const at = treePath(folder === '' ? e.name : `${folder}/${e.name}`);
+      const stat = e.kind === 'file' ? await tree.stat(at) : null;
+      found.push({ ...e, size: stat?.size ?? null, modified: stat?.modified ?? null });
+    }
+    return found;
+  },
+  /** Size and time of a file of the root; null where it is none. */
+  async statInside(root: string, path: string): Promise<{ size: number; modified: number } | null> {
+    const stat = await new DiskTree(root).stat(treePath(path));
+    return stat && { size: stat.size, modified: stat.modified };
+  },
+  async scenes(root: string): Promise<string[]> {
+    const { scenes } = await scenePaths((await readWorkspace(root)).tree);
+    return scenes.filter((p) => isSceneFormat(formatOfName(p)!.id));
+  },
+  async versions(root: string, scene: string) {
+    return versionsOf(await readWorkspace(root), treePath(scene));
+  },
+  /** What a scene's own units are beside the workspace's, and its size in bytes. */
+  async sceneUnits(root: string, scene: string) {
+    const workspace = await readWorkspace(root);
+    const stat = await workspace.tree.stat(treePath(scene));
+    if (!stat) throw new AppError('not-found', `${scene} is not there any more.`);
+    return {
+      size: stat.size,
+      units: await unitsOfScene(workspace, treePath(scene), stat.size),
+      grid: workspace.file.units ?? usualUnits,
+    };
+  },
+  /** What a file holds; null where its first bytes tell nothing or it may not be read. */
+  facts: (path: string): Promise<LeafFacts | null> => factsOf(checked(path)).catch(() => null),
+  /** Which of these paths are files. */
+  async areFiles(paths: readonly string[]): Promise<boolean[]> {
+    const out = outside();
+    const found: boolean[] = [];
+    for (const p of paths) found.push((await out.kind(p)) === 'file');
+    return found;
+  },
+  /** Where written paths would lead from their scenes. */
+  async tryPaths(root: string, paths: readonly { scene: string; written: string }[]) {
+    const setting = settingOf(await readWorkspace(root));
+    const found: { state: string; target: string | null }[] = [];
+    for (const p of paths) {
+      const format = formatOfName(p.scene);
+      const r =
+        format && p.written !== ''
+          ? await resolveReference({ written: p.written }, format, treePath(p.scene), setting)
+          : null;
+      found.push({ state: r?.state ?? 'missing', target: r?.target ?? null });
+    }
+    return found;
+  },
+  place: (folder: string) => signsOf(checked(folder)),
+  freeBytes: async (folder: string): Promise<number> => freeBytes(folder),
+
+  settleInPassing: async (root: string) => settleInPassing(recordsIn(root)),
+  settle: async (root: string, id: string) => settle(recordsIn(root), new Set([id])),
+  leaveAsIs: async (root: string, id: string): Promise<void> => leaveAsIs(recordsIn(root), id),
+  openEntries: (root: string): Promise<OpenEntry[]> => openEntries(recordsIn(root)),
+  ledger: (root: string): Promise<LedgerEntry[]> => readLedger(recordsIn(root)),
+  ledgerLong: (root: string, paths: readonly string[] | null) => readLedgerLong(root, paths),
+  history: (root: string, paths: readonly string[]) => readHistory(root, paths),
+  shelfLedger: (dataFolder: string) => readShelfLedger(dataFolder),
+  planShelfUndo: (dataFolder: string, container: string, id: string) =>
+    planShelfUndo(dataFolder, container, id),
+} as const;
+
+type Questions = typeof questions;
+export type Question = keyof Questions;
+export type Asked<Q extends Question> = Parameters<Questions[Q]>;
+export type AnswerTo<Q extends Question> = Awaited<ReturnType<Questions[Q]>>;
+
+/** Asks one of them. */
+export type Ask = <Q extends Question>(question: Q, ...asked: Asked<Q>) => Promise<AnswerTo<Q>>;
+
+/** Answers in this thread. */
+export async function answer<Q extends Question>(question: Q, asked: Asked<Q>): Promise<AnswerTo<Q>> {
+  const run = questions[question] as unknown as (...all: Asked<Q>) => Promise<AnswerTo<Q>>;
+  return run(...asked);
+}

@@ -1,0 +1,38 @@
+// PGlite with its files in a folder, as its thread runs it: it blocks while a query runs.
+//
+// A thread that ends is replaced, and the new one opens the same folder. Who was in the middle of a transaction must learn that: each answer
+// tells which opening it comes from, and a question may ask for one.
+
+import { randomUUID } from 'node:crypto';
+import { PGlite } from '@electric-sql/pglite';
+import type { Value } from './database';
+
+export interface Question {
+  folder: string;
+  /** Absent: the database is only opened. */
+  sql?: string | undefined;
+  values?: readonly Value[] | undefined;
+  /** The opening that must answer; absent: any. */
+  opening?: string | undefined;
+  close?: boolean | undefined;
+}
+
+export interface Reply {
+  opening: string;
+  rows: unknown[];
+}
+
+let opened: Promise<PGlite> | null = null;
+const opening = randomUUID();
+
+export default async function answer({ folder, sql, values, opening: asked, close }: Question): Promise<Reply> {
+  if (asked !== undefined && asked !== opening)
+    throw new Error('The database was started anew in the middle of this work.');
+  // int8, and with it count(), as a number: JavaScript's are exact up to 2^53.
+  const db = await (opened ??= PGlite.create({ dataDir: folder, parsers: { 20: Number } }));
+  if (close) {
+    await db.close();
+    return { opening, rows: [] };
+  }
+  return { opening, rows: sql === undefined ? [] : (await db.query(sql, values as unknown[])).rows };
+}

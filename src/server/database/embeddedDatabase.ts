@@ -1,0 +1,82 @@
+// The embedded database: PGlite in a thread of its own, with its files in the data folder. It is an index of folders that can be made again, so
+// one that cannot be opened or read is set aside, whole, and a new one is made: nobody is kept from working by it.
+
+import fs from 'node:fs';
+import path from 'node:path';
+import { AppError } from '@/core/errors';
+import { openPool, type Pool } from '../threads/pool';
+import { migrate, overOneConnection, type Database, type Value } from './database';
+import type { Question, Reply } from './embedded';
+
+/** A database, and what had to be done to open it. */
+export interface Opened {
+  db: Database;
+  /** The folder (the system's form) to which a damaged one was moved; null: it was in order. */
+  setAside: string | null;
+}
+
+// More than the slowest machine takes to open a whole one; what is damaged may hang.
+const patience = 90_000;
+
+/** Opens the database in `folder` (the system's form). Only one process may have it open: take a lock first. */
+export async function openEmbedded(folder: string): Promise<Opened> {
+  const first = await openChecked(folder).catch((cause: unknown) => ({ cause }));
+  if (!('cause' in first)) return { db: first, setAside: null };
+  const { cause } = first;
+  if (!fs.existsSync(folder)) throw cause;
+  const aside = `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`;
+  fs.renameSync(folder, aside);
+  try {
+    return { db: await openChecked(folder), setAside: aside };
+  } catch (again) {
+    // It was not the folder's fault: it gets its name back.
+    fs.rmSync(folder, { recursive: true, force: true });
+    fs.renameSync(aside, folder);
+    throw again;
+  }
+}
+
+// Read whole at each start; of the large ones every page is counted through, not taken apart.
+const small = ['migration', 'place', 'workspace', 'setting'];
+const large = ['reference_row', 'scene_problem', 'file_row', 'seen_file'];
+
+/** Opens it, brings its tables up to date, and reads each once from end to end: damage is met here, not in the middle of work. */
+async function openChecked(folder: string): Promise<Database> {
+  const pool = openPool<Question, Reply>('database', { least: 1, most: 1, together: 1000 });
+  try {
+    const db = overOneConnection(inOneOpening(pool, folder), async () => {
+      await pool.run({ folder, close: true }).catch(() => undefined);
+      await pool.close();
+    });
+    await pool.run({ folder }, { signal: AbortSignal.timeout(patience) });
+    await migrate(db);
+    for (const table of small) await db.query(`SELECT count(t::text) FROM ${table} AS t`);
+    for (const table of large) await db.query(`SELECT count(*) FROM ${table}`);
+    return db;
+  } catch (cause) {
+    await pool.close().catch(() => undefined);
+    throw cause;
+  }
+}
+
+/** Statements of one transaction are answered by one opening, or fail: a thread started anew knows nothing of what was begun. */
+function inOneOpening(pool: Pool<Question, Reply>, folder: string) {
+  let opening: string | undefined;
+  return async <Row>(sql: string, values: readonly Value[]): Promise<Row[]> => {
+    if (sql === 'BEGIN') opening = undefined;
+    try {
+      const reply = await pool.run({ folder, sql, values, opening });
+      if (sql === 'BEGIN') ({ opening } = reply);
+      else if (sql === 'COMMIT' || sql === 'ROLLBACK') opening = undefined;
+      return reply.rows as Row[];
+    } catch (cause) {
+      if (sql === 'COMMIT' || sql === 'ROLLBACK') opening = undefined;
+      if (/worker exited|Worker terminated|terminated/.test(String((cause as Error).message)))
+        throw new AppError('no-database', 'The database of Loyal Satchel ended and is being started anew.');
+      throw cause;
+    }
+  };
+}
+
+/** The folder of the database in a data folder. */
+export const databaseFolder = (dataFolder: string): string => path.join(dataFolder, 'database');

@@ -1,0 +1,21 @@
+// What a thread is held to while it works on one order: how far it may look, and whether it shall stop. A thread works on one order at a time, so
+// this is the thread's own; trees ask it wherever they read, also for work that hands no signal on. Unset (the command line, tests): no limits.
+
+import type { CancelSignal } from '@/core/files/fileTree';
+import { Bounds } from './bounds';
+
+export interface Limits {
+  bounds: Bounds;
+  /** Null: reading goes on until it is done. Work that puts files back is never stopped by this. */
+  signal: CancelSignal | null;
+}
+
+const none: Limits = { bounds: new Bounds(null), signal: null };
+let current = none;
+
+/** Holds this thread to limits from now on; null takes them away. */
+export function setLimits(limits: Limits | null): void {
+  current = limits ?? none;
+}
+
+export const currentLimits = (): Limits => current;

@@ -1,0 +1,114 @@
+// Plans: made by a job, kept for review, applied by another.
+
+import { z } from 'zod';
+import { AppError } from '@/core/errors';
+import { isWithin } from '@/core/files/treePath';
+import { planRequest, type PlanRequest } from '@/wire/jobs';
+import { planSchema } from '@/wire/plan';
+import { listSeen } from '../database/queries';
+import { allowedPath, cleanPath, keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
+import { batchFolder, newBatch, stagingFolder } from '../workspaces/stage';
+import { afterApply } from './afterApply';
+import { endpoint } from './handle';
+import { knownNeighbours } from './neighbours';
+import { planView } from './planView';
+import { layoutOf, layoutSource } from './workspaceView';
+
+const none = z.object({});
+
+function titleOf(request: PlanRequest): string {
+  return {
+    bring: 'Plan what comes in',
+    travel: 'Plan how references travel',
+    save: 'Plan the next version',
+    restore: 'Plan the way back',
+    undo: 'Plan the undo',
+    relink: 'Plan where paths point',
+    repath: 'Plan the new paths',
+    tidy: 'Plan where things go',
+    move: 'Plan the move',
+    homes: 'Plan the new homes',
+    settings: 'Plan the settings',
+    layout: 'Plan the layout',
+    nested: 'Plan the repair',
+    bin: 'Plan the clearing',
+    merge: 'Plan the merging',
+    intake: 'Plan what is taken in',
+    take: 'Plan what is taken out',
+    yardstick: 'Plan the grid and box',
+  }[request.kind];
+}
+
+// Plans by which files may come to lie elsewhere: only these can break what other workspaces point to.
+const mayMove: ReadonlySet<PlanRequest['kind']> = new Set([
+  'move',
+  'homes',
+  'tidy',
+  'layout',
+  'nested',
+  'bin',
+  'merge',
+  'take',
+  'undo',
+]);
+
+/** A plan that waits for review, of a folder that is still allowed. */
+async function waitingPlan(h: Hub, id: string): Promise<WaitingPlan> {
+  const waiting = h.plans.get(id);
+  if (!waiting) throw new AppError('not-found', 'This plan is not waiting any more. Make it again.');
+  if (waiting.workspace === null) await allowedPath(h, waiting.root);
+  else await workspaceOf(h, waiting.workspace);
+  return waiting;
+}
+
+export const planEndpoints = [
+  endpoint('POST', '/api/workspaces/:id/plans', planRequest, async (h, input, { id }) => {
+    const row = await workspaceOf(h, id!);
+    // What was dropped on the window lies in our own folder.
+    const staging = stagingFolder(h.dataFolder);
+    if (input.kind === 'bring')
+      for (const file of input.files) if (!isWithin(cleanPath(file), staging)) await allowedPath(h, file);
+    if (input.kind === 'intake' && !isWithin(cleanPath(input.from), staging))
+      await allowedPath(h, input.from);
+    if (input.kind === 'relink') for (const folder of input.search) await allowedPath(h, folder);
+    const dropped = input.kind === 'bring' ? input.files : input.kind === 'intake' ? [input.from] : [];
+    const seen =
+      input.kind === 'relink'
+        ? (await listSeen(h.db, row.id)).map((s): [string, number] => [s.path, s.size])
+        : [];
+    const layout = input.kind === 'layout' ? layoutSource(layoutOf(h, input.layout)) : null;
+    return h.jobs.start({
+      order: {
+        work: 'plan',
+        root: row.root,
+        request: input,
+        seen,
+        layout,
+        neighbours: mayMove.has(input.kind) ? await knownNeighbours(h, row.root) : [],
+        staging: input.kind === 'intake' ? batchFolder(h.dataFolder, newBatch(h.dataFolder)) : null,
+        notes: h.drops.notesFor(dropped),
+      },
+      title: titleOf(input),
+      workspace: row.id,
+      finish: async (result) => ({
+        plan: keepPlan(h, { workspace: row.id, root: row.root }, planSchema.parse(result)),
+      }),
+    });
+  }),
+  endpoint('GET', '/api/plans/:plan', none, async (h, _, { plan }) =>
+    planView(h, await waitingPlan(h, plan!)),
+  ),
+  endpoint('POST', '/api/plans/:plan/apply', none, async (h, _, { plan }) => {
+    const waiting = await waitingPlan(h, plan!);
+    h.plans.delete(waiting.id);
+    return h.jobs.start({
+      order: { work: 'apply', root: waiting.root, plan: waiting.plan, records: waiting.records },
+      title: waiting.plan.title,
+      workspace: waiting.workspace,
+      finish: async (result) => ({
+        ...(result as { id: string; gone?: boolean }),
+        ...(await afterApply(h, waiting, (result as { gone?: boolean }).gone === true)),
+      }),
+    });
+  }),
+];

@@ -1,0 +1,129 @@
+// What the window shows around every page: allowed folders, workspaces, running work, settings.
+
+import os from 'node:os';
+import { z } from 'zod';
+import { knownMachines } from '@/core/bags/machine';
+import { AppError } from '@/core/errors';
+import { isWithin } from '@/core/files/treePath';
+import type { FolderView, StateView } from '@/wire/views';
+import {
+  addAllowed,
+  listAllowed,
+  listWorkspaces,
+  readSetting,
+  removeAllowed,
+  writeSetting,
+} from '../database/queries';
+import { isThere, realInTime, statInTime } from '../disk/asking';
+import { fromSystem } from '../disk/system';
+import { allowedPath, cleanPath, isAllowed, type Hub } from '../hub';
+import { endpoint } from './handle';
+import { layoutViews, workspaceView } from './workspaceView';
+
+const none = z.object({});
+// Names people usually give the folders they keep work in.
+const usual = ['Projects', 'projects', 'work', 'Work', 'Documents', 'Downloads', 'Desktop'];
+
+/** Folders for a first choice, of those that are there: names only, nothing in them is looked at. The home itself holds too much. */
+async function suggestions(): Promise<string[]> {
+  const home = fromSystem(os.homedir());
+  const found: string[] = [];
+  for (const name of usual) if (await isThere(`${home}/${name}`)) found.push(`${home}/${name}`);
+  // Where letter case does not count, two names are one folder.
+  const real = await Promise.all(found.map((f) => realInTime(f)));
+  return found.filter((_, i) => real.indexOf(real[i]!) === i);
+}
+
+/** What speaks against allowing a folder whole; null: nothing. */
+export async function whyTooWide(h: Pick<Hub, 'dataFolder'>, clean: string): Promise<string | null> {
+  const real = (await realInTime(clean)) ?? clean;
+  const home = (await realInTime(fromSystem(os.homedir()))) ?? fromSystem(os.homedir());
+  const own = (await realInTime(fromSystem(h.dataFolder))) ?? fromSystem(h.dataFolder);
+  if (/^(\/|[A-Z]:\/?)$/.test(real))
+    return 'That is the whole disk, with the system and everybody else’s files.';
+  if (isWithin(home, real))
+    return real === home
+      ? 'That is your whole home, with mail, passwords and programs that start by themselves.'
+      : 'That holds your whole home, and those of others.';
+  if (isWithin(real, own) || isWithin(own, real))
+    return 'There Loyal Satchel keeps its own records; what is changed in them by hand is lost or wrong.';
+  return null;
+}
+
+export const stateEndpoints = [
+  endpoint('GET', '/api/state', none, async (h): Promise<StateView> => {
+    const allowed = await listAllowed(h.db);
+    return {
+      version: '0.1.0',
+      system: process.platform,
+      home: cleanPath(os.homedir()),
+      dataFolder: h.dataFolder,
+      demo: process.env.SATCHEL_DEMO ? cleanPath(process.env.SATCHEL_DEMO) : null,
+      allowed: await Promise.all(
+        allowed.map(async (p) => ({ path: p, there: await isThere(p), tooWide: await whyTooWide(h, p) })),
+      ),
+      suggestions: await suggestions(),
+      workspaces: await Promise.all((await listWorkspaces(h.db)).map((row) => workspaceView(h, row))),
+      layouts: layoutViews(h),
+      machines: knownMachines.map((p) => ({ id: p.id, name: p.name, root: p.root, system: p.system })),
+      notices: [...h.notices],
+    };
+  }),
+  endpoint(
+    'POST',
+    '/api/allowed',
+    z.object({ path: z.string(), sure: z.boolean().default(false) }),
+    async (h, input) => {
+      const clean = cleanPath(input.path);
+      if (!(await statInTime(clean))?.isDirectory())
+        throw new AppError('not-found', `${clean} is no folder on this machine, or may not be seen.`);
+      const wide = input.sure ? null : await whyTooWide(h, clean);
+      if (wide !== null) throw new AppError('too-wide', `${clean} was not allowed. ${wide}`);
+      await addAllowed(h.db, clean);
+      return { path: clean };
+    },
+  ),
+  endpoint('DELETE', '/api/allowed', z.object({ path: z.string() }), async (h, input) =>
+    removeAllowed(h.db, input.path),
+  ),
+  endpoint(
+    'GET',
+    '/api/folders',
+    z.object({ path: z.string(), files: z.enum(['yes', 'no']).default('no') }),
+    async (h, input): Promise<FolderView> => {
+      const at = await allowedPath(h, input.path);
+      const listed = await h.ask('listFolder', at);
+      if (!listed) throw new AppError('not-found', `${at} is no folder that can be read.`);
+      const base = at === '/' ? '' : at;
+      const shown = listed.filter((e) => e.kind === 'folder' || (e.kind === 'file' && input.files === 'yes'));
+      const folders = shown.filter((e) => e.kind === 'folder').map((e) => e.name);
+      const marked = new Set(await h.ask('markersIn', at, folders));
+      const parent = at === '/' ? null : at.slice(0, at.lastIndexOf('/')) || '/';
+      return {
+        path: at,
+        parent: parent !== null && (await isAllowed(h, parent)) ? parent : null,
+        root: await h.ask('rootOf', at),
+        entries: shown.map((e) => ({
+          name: e.name,
+          path: `${base}/${e.name}`,
+          kind: e.kind as 'file' | 'folder',
+          size: e.size,
+          isWorkspace: marked.has(e.name),
+        })),
+      };
+    },
+  ),
+  endpoint('GET', '/api/jobs', none, async (h) => h.jobs.list()),
+  endpoint('POST', '/api/jobs/:job/cancel', none, async (h, _, { job }) => ({
+    cancelled: h.jobs.cancel(job!),
+  })),
+  endpoint('GET', '/api/settings/:name', none, async (h, _, { name }) => ({
+    value: await readSetting(h.db, name!),
+  })),
+  endpoint(
+    'POST',
+    '/api/settings/:name',
+    z.object({ value: z.string().max(10_000) }),
+    async (h, input, { name }) => writeSetting(h.db, name!, input.value),
+  ),
+];

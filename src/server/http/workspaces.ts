@@ -1,0 +1,103 @@
+// Workspaces: made, opened, looked over, read anew, put back.
+
+import { z } from 'zod';
+import { AppError } from '@/core/errors';
+import { createRequest, scanFound } from '@/wire/jobs';
+import type { CreatePreview, OverviewView } from '@/wire/views';
+import { forgetWorkspace, listAttention, readTotals } from '../database/queries';
+import { allowedPath, workspaceOf } from '../hub';
+import { referenceView } from '../referenceView';
+import { keepWatch, startScan } from '../scans';
+import { endpoint } from './handle';
+import { layoutOf, openRoot, workspaceView } from './workspaceView';
+
+const none = z.object({});
+
+export const workspaceEndpoints = [
+  endpoint('POST', '/api/workspaces/preview', createRequest, async (h, input): Promise<CreatePreview> => {
+    const fail = (problem: string, details: readonly string[] = []): CreatePreview => ({
+      root: '',
+      folders: [],
+      problem,
+      details: [...details],
+    });
+    try {
+      const layout = layoutOf(h, input.layout);
+      const kinds = (f: string) =>
+        Object.entries(layout.homes)
+          .filter(([, home]) => home === f)
+          .map(([k]) => k);
+      const folders = layout.folders.map((f) => ({ path: f, kinds: kinds(f) }));
+      try {
+        const root = await h.ask('planNew', {
+          parent: await allowedPath(h, input.parent),
+          name: input.name,
+          layout,
+          without: input.without,
+        });
+        return { root, folders, problem: null, details: [] };
+      } catch (cause) {
+        if (cause instanceof AppError) return { ...fail(cause.message, cause.details), folders };
+        throw cause;
+      }
+    } catch (cause) {
+      if (cause instanceof AppError) return fail(cause.message, cause.details);
+      throw cause;
+    }
+  }),
+  endpoint('POST', '/api/workspaces', createRequest, async (h, input) => {
+    const root = await h.ask('createWorkspace', {
+      parent: await allowedPath(h, input.parent),
+      name: input.name,
+      layout: layoutOf(h, input.layout),
+      without: input.without,
+    });
+    return openRoot(h, root);
+  }),
+  endpoint('POST', '/api/workspaces/open', z.object({ path: z.string() }), async (h, input) => {
+    const at = await allowedPath(h, input.path);
+    const root = await h.ask('rootOf', at);
+    if (root === null) throw new AppError('not-a-workspace', `${at} is no workspace and lies in none.`);
+    return openRoot(h, await allowedPath(h, root));
+  }),
+  endpoint('DELETE', '/api/workspaces/:id', none, async (h, _, { id }) => forgetWorkspace(h.db, id!)),
+
+  endpoint('GET', '/api/workspaces/:id', none, async (h, _, { id }): Promise<OverviewView> => {
+    const row = await workspaceOf(h, id!);
+    const file = await h.ask('workspace', row.root);
+    if (row.scanned === null) startScan(h, row.id, row.root, row.name);
+    keepWatch(h, row);
+    const totals = await readTotals(h.db, row.id);
+    return {
+      workspace: await workspaceView(h, row),
+      layout: file.layout,
+      created: file.created,
+      scanned: row.scanned,
+      ...totals,
+      attention: (await listAttention(h.db, row.id, 12)).map(referenceView),
+      ledger: (await h.ask('ledger', row.root)).slice(0, 200),
+      // While work of our own goes on, its entry is open, too.
+      open: h.jobs.list().some((j) => j.work === 'apply' && j.workspace === row.id && j.ended === null)
+        ? []
+        : await h.ask('openEntries', row.root),
+      found: row.found === null ? null : scanFound.parse(JSON.parse(row.found)),
+      free: await h.ask('freeBytes', row.root),
+    };
+  }),
+  endpoint(
+    'POST',
+    '/api/workspaces/:id/put-back',
+    z.object({ id: z.string(), leave: z.boolean().default(false) }),
+    async (h, input, { id }) => {
+      const row = await workspaceOf(h, id!);
+      if (input.leave) await h.ask('leaveAsIs', row.root, input.id);
+      const done = input.leave ? [] : await h.ask('settle', row.root, input.id);
+      startScan(h, row.id, row.root, row.name);
+      return { done };
+    },
+  ),
+  endpoint('POST', '/api/workspaces/:id/scan', none, async (h, _, { id }) => {
+    const row = await workspaceOf(h, id!);
+    return startScan(h, row.id, row.root, row.name);
+  }),
+];

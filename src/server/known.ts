@@ -1,0 +1,103 @@
+// What the user has told the application and no folder knows: allowed folders, workspaces that were opened, settings. It stands in the database,
+// and once more in a small file beside it, so that a database that is lost takes nothing along that cannot be read again.
+
+import fs from 'node:fs';
+import path from 'node:path';
+import { z } from 'zod';
+import type { Database } from './database/database';
+
+const known = z.object({
+  format: z.literal(1),
+  allowed: z.array(z.string()),
+  workspaces: z.array(z.object({ id: z.string(), root: z.string(), name: z.string() })),
+  settings: z.array(z.object({ name: z.string(), value: z.string() })),
+});
+
+const fileIn = (dataFolder: string) => path.join(dataFolder, 'known.json');
+
+/** Writes the small file anew, whole or not at all. */
+export async function keepKnown(db: Database, dataFolder: string): Promise<void> {
+  const content: z.input<typeof known> = {
+    format: 1,
+    allowed: (await db.query<{ path: string }>('SELECT path FROM place ORDER BY added, path')).map((r) => r.path),
+    // The latest last: they are opened again in that order.
+    workspaces: await db.query('SELECT id, root, name FROM workspace ORDER BY opened'),
+    settings: await db.query('SELECT name, value FROM setting ORDER BY name'),
+  };
+  const file = fileIn(dataFolder);
+  const temporary = `${file}.${process.pid}.new`;
+  await fs.promises.writeFile(temporary, `${JSON.stringify(content, null, 2)}\n`, { mode: 0o600, flush: true });
+  await fs.promises.rename(temporary, file);
+}
+
+/** Fills a new database from the small file; false where there is none that can be read. */
+export async function recallKnown(db: Database, dataFolder: string): Promise<boolean> {
+  const read = await fs.promises.readFile(fileIn(dataFolder), 'utf8').then(
+    (text) => known.safeParse(parseOrNull(text)),
+    () => null,
+  );
+  if (!read?.success) return false;
+  const { allowed, workspaces, settings } = read.data;
+  await db.transaction(async (queries) => {
+    for (const at of allowed)
+      await queries.query('INSERT INTO place (path) VALUES ($1) ON CONFLICT (path) DO NOTHING', [at]);
+    for (const w of workspaces)
+      await queries.query(
+        'INSERT INTO workspace (id, root, name, opened) VALUES ($1, $2, $3, clock_timestamp()) ON CONFLICT (id) DO NOTHING',
+        [w.id, w.root, w.name],
+      );
+    for (const s of settings)
+      await queries.query('INSERT INTO setting (name, value) VALUES ($1, $2) ON CONFLICT (name) DO NOTHING', [
+        s.name,
+        s.value,
+      ]);
+  });
+  return true;
+}
+
+function parseOrNull(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
+}
+
+/** A database that writes the small file anew after every statement that changes what is in it; several at once are written once. */
+export function keepingKnown(db: Database, dataFolder: string): Database {
+  let isDue = false;
+  let writing: Promise<void> = Promise.resolve();
+  const keep = () => {
+    if (isDue) return;
+    isDue = true;
+    writing = writing.then(async () => {
+      isDue = false;
+      await keepKnown(db, dataFolder).catch((cause: unknown) => console.error(cause));
+    });
+  };
+  const isAbout = (sql: string) => /^\s*(INSERT INTO|UPDATE|DELETE FROM) (place|workspace|setting)\b/.test(sql);
+  return {
+    async query(sql, values) {
+      const rows = await db.query(sql, values);
+      if (isAbout(sql)) keep();
+      return rows as never;
+    },
+    async transaction(work) {
+      let changes = false;
+      const result = await db.transaction((queries) =>
+        work({
+          query: (sql, values) => {
+            changes ||= isAbout(sql);
+            return queries.query(sql, values);
+          },
+        }),
+      );
+      if (changes) keep();
+      return result;
+    },
+    async close() {
+      await writing;
+      await db.close();
+    },
+  };
+}

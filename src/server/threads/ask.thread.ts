@@ -1,0 +1,26 @@
+// A thread that answers questions of the disk, one at a time.
+
+import type { ErrorShape } from '@/wire/jobs';
+import { answer, type Asked, type Question } from '../asks/questions';
+import { Bounds } from '../disk/bounds';
+import { setLimits } from '../disk/limits';
+import { shapeOfError } from '../errorShape';
+
+export interface AskTask {
+  question: Question;
+  asked: readonly unknown[];
+  allowed: readonly string[];
+}
+
+export type AskEnd = { answer: unknown } | { error: ErrorShape };
+
+export default async function ask({ question, asked, allowed }: AskTask): Promise<AskEnd> {
+  setLimits({ bounds: new Bounds(allowed), signal: null });
+  try {
+    return { answer: await answer(question, asked as Asked<Question>) };
+  } catch (cause) {
+    return { error: shapeOfError(cause) };
+  } finally {
+    setLimits(null);
+  }
+}

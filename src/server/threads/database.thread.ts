@@ -1,0 +1,3 @@
+// The embedded database's thread.
+
+export { default } from '../database/embedded';

@@ -1,0 +1,56 @@
+// Threads beside the one that answers requests, by piscina: started when wanted, replaced when they end, ended when they do not answer.
+//
+// Their code is built into files of its own (scripts/setup.mjs, dist/threads): a pool starts a thread by a file's name, and the framework's
+// bundler knows only workers that are written out where they are started.
+
+import path from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { Piscina } from 'piscina';
+
+const folder = () =>
+  process.env.SATCHEL_THREADS ?? path.join(/*turbopackIgnore: true*/ process.cwd(), 'dist', 'threads');
+
+export interface PoolOptions {
+  /** How many threads at most; `least` of them are kept. */
+  most: number;
+  least?: number;
+  /** Tasks at once in one thread; 1 unless told. */
+  together?: number;
+  /** Megabytes a thread's JavaScript may hold; it ends beyond that. */
+  megabytes?: number;
+}
+
+/** Tasks of one kind, in threads. */
+export interface Pool<Task, Answer> {
+  /** Runs a task. Rejects with an AbortError once `signal` is aborted, when its thread is ended wherever it is. */
+  run(task: Task, options?: { transfer?: readonly MessagePort[]; signal?: AbortSignal }): Promise<Answer>;
+  close(): Promise<void>;
+}
+
+type MessagePort = import('node:worker_threads').MessagePort;
+
+/** A pool of the threads built from src/server/threads/<name>.thread.ts. */
+export function openPool<Task, Answer>(name: string, options: PoolOptions): Pool<Task, Answer> {
+  const piscina = new Piscina({
+    filename: pathToFileURL(path.join(folder(), `${name}.mjs`)).href,
+    minThreads: options.least ?? 0,
+    maxThreads: options.most,
+    concurrentTasksPerWorker: options.together ?? 1,
+    idleTimeout: options.least === options.most ? Infinity : 60_000,
+    // A thread that waits for its next task must hear messages meanwhile.
+    atomics: 'disabled',
+    ...(options.megabytes === undefined
+      ? {}
+      : { resourceLimits: { maxOldGenerationSizeMb: options.megabytes } }),
+  });
+  // A thread that ends with nothing to do is replaced when it is wanted; that is no error of anybody's.
+  piscina.on('error', () => undefined);
+  return {
+    run: (task, { transfer, signal } = {}) =>
+      piscina.run(task, {
+        ...(transfer ? { transferList: [...transfer] } : {}),
+        ...(signal ? { signal } : {}),
+      }) as Promise<Answer>,
+    close: () => piscina.destroy(),
+  };
+}
