@@ -13,6 +13,7 @@ const config: NextConfig = {
     'mediainfo.js',
     'fontkit',
     'three',
+    'piscina',
   ],
   poweredByHeader: false,
   reactStrictMode: true,

@@ -140,6 +140,10 @@ export async function buildThreads(out) {
   const { build } = await import('esbuild');
   const from = path.join(project, 'src', 'server', 'threads');
   const names = fs.readdirSync(from).filter((f) => f.endsWith('.thread.ts'));
+  const threads = path.join(out, 'threads');
+  if (fs.existsSync(threads))
+    for (const f of fs.readdirSync(threads))
+      if (f.endsWith('.mjs')) fs.rmSync(path.join(threads, f));
   await build({
     ...bundled,
     banner: {},
@@ -150,6 +154,19 @@ export async function buildThreads(out) {
     outExtension: { '.js': '.mjs' },
     splitting: true,
   });
+  // One for each version of the database: it is the same whatever our own code says.
+  const template = path.join(out, 'threads', 'template.tar');
+  const version = JSON.parse(
+    fs.readFileSync(path.join(project, 'node_modules', '@electric-sql', 'pglite', 'package.json'), 'utf8'),
+  ).version;
+  const stamp = `${template}.version`;
+  if (!fs.existsSync(template) || !fs.existsSync(stamp) || fs.readFileSync(stamp, 'utf8') !== version) {
+    const { PGlite } = await import('@electric-sql/pglite');
+    const db = await PGlite.create();
+    fs.writeFileSync(template, Buffer.from(await (await db.dumpDataDir('none')).arrayBuffer()));
+    fs.writeFileSync(stamp, version);
+    await db.close();
+  }
 }
 
 /** Builds the application unless the present build is of this source. */

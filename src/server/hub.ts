@@ -86,16 +86,13 @@ async function open(): Promise<Hub> {
 async function openDatabase(folder: string): Promise<{ db: Database; notices: string[] }> {
   const url = process.env.SATCHEL_DATABASE_URL;
   if (url) return { db: await openServer(url), notices: [] };
-  const isNew = !fs.existsSync(databaseFolder(folder));
   const { db, setAside } = await openEmbedded(databaseFolder(folder));
   const notices: string[] = [];
-  if (isNew || setAside !== null) {
-    const recalled = await recallKnown(db, folder);
-    if (setAside !== null)
-      notices.push(
-        `The index of Loyal Satchel could not be read. It lies in ${setAside} now, and a new one was made; your files are not affected. ${recalled ? 'Allowed folders, workspaces and settings were kept; workspaces are read again as they are opened.' : 'Allow your folders and open your workspaces again.'}`,
-      );
-  }
+  const recalled = await recallKnown(db, folder);
+  if (setAside !== null)
+    notices.push(
+      `The index of Loyal Satchel could not be read. It lies in ${setAside} now, and a new one was made; your files are not affected. ${recalled ? 'Allowed folders, workspaces and settings were kept; workspaces are read again as they are opened.' : 'Allow your folders and open your workspaces again.'}`,
+    );
   for (const notice of notices) process.stderr.write(`${notice}\n`);
   return { db: keepingKnown(db, folder), notices };
 }

@@ -19,19 +19,26 @@ const fileIn = (dataFolder: string) => path.join(dataFolder, 'known.json');
 export async function keepKnown(db: Database, dataFolder: string): Promise<void> {
   const content: z.input<typeof known> = {
     format: 1,
-    allowed: (await db.query<{ path: string }>('SELECT path FROM place ORDER BY added, path')).map((r) => r.path),
+    allowed: (await db.query<{ path: string }>('SELECT path FROM place ORDER BY added, path')).map(
+      (r) => r.path,
+    ),
     // The latest last: they are opened again in that order.
     workspaces: await db.query('SELECT id, root, name FROM workspace ORDER BY opened'),
     settings: await db.query('SELECT name, value FROM setting ORDER BY name'),
   };
   const file = fileIn(dataFolder);
   const temporary = `${file}.${process.pid}.new`;
-  await fs.promises.writeFile(temporary, `${JSON.stringify(content, null, 2)}\n`, { mode: 0o600, flush: true });
+  await fs.promises.writeFile(temporary, `${JSON.stringify(content, null, 2)}\n`, {
+    mode: 0o600,
+    flush: true,
+  });
   await fs.promises.rename(temporary, file);
 }
 
-/** Fills a new database from the small file; false where there is none that can be read. */
+/** Fills a database that knows nothing from the small file; false where there is no need, or no file that can be read. */
 export async function recallKnown(db: Database, dataFolder: string): Promise<boolean> {
+  for (const table of ['place', 'workspace', 'setting'])
+    if ((await db.query<{ n: number }>(`SELECT count(*) AS n FROM ${table}`))[0]!.n > 0) return false;
   const read = await fs.promises.readFile(fileIn(dataFolder), 'utf8').then(
     (text) => known.safeParse(parseOrNull(text)),
     () => null,
@@ -75,7 +82,8 @@ export function keepingKnown(db: Database, dataFolder: string): Database {
       await keepKnown(db, dataFolder).catch((cause: unknown) => console.error(cause));
     });
   };
-  const isAbout = (sql: string) => /^\s*(INSERT INTO|UPDATE|DELETE FROM) (place|workspace|setting)\b/.test(sql);
+  const isAbout = (sql: string) =>
+    /^\s*(INSERT INTO|UPDATE|DELETE FROM) (place|workspace|setting)\b/.test(sql);
   return {
     async query(sql, values) {
       const rows = await db.query(sql, values);

@@ -19,10 +19,15 @@ export class Asker {
 
   readonly ask: Ask = async (question, ...asked) => {
     const task: AskTask = { question, asked, allowed: await this.allowed() };
-    const ended = await this.pool.run(task, { signal: AbortSignal.timeout(this.limit) }).catch((cause: Error) => {
-      if (cause.name !== 'AbortError') throw cause;
-      throw new AppError('offline', `The drive does not answer (${this.limit / 1000} seconds were waited).`);
-    });
+    const ended = await this.pool
+      .run(task, { signal: AbortSignal.timeout(this.limit) })
+      .catch((cause: Error) => {
+        if (cause.name !== 'AbortError') throw cause;
+        throw new AppError(
+          'offline',
+          `The drive does not answer (${this.limit / 1000} seconds were waited).`,
+        );
+      });
     if ('answer' in ended) return ended.answer as never;
     const { code, message, unchanged, details } = ended.error;
     // What no table has is a fault of ours, with the words it had there.

@@ -183,10 +183,10 @@ describe('PGlite', () =>
   suite(async () => {
     const pglite = await PGlite.create({ parsers: { 20: Number } });
     const db: Database = overOneConnection(
-    async <Row>(sql: string, values: readonly Value[]) =>
-      (await pglite.query(sql, values as unknown[])).rows as Row[],
-    () => pglite.close(),
-  );
+      async <Row>(sql: string, values: readonly Value[]) =>
+        (await pglite.query(sql, values as unknown[])).rows as Row[],
+      () => pglite.close(),
+    );
     await migrate(db);
     return db;
   }));

@@ -57,7 +57,8 @@ async function between<T>(
 const isAway = (cause: unknown) =>
   /^(08...|57P0.|ECONN.*|EPIPE|ETIMEDOUT|ENOTFOUND|EHOSTUNREACH|EAI_AGAIN)$/.test(
     String((cause as { code?: unknown } | null)?.code ?? ''),
-  ) || /Connection terminated|timeout exceeded when trying to connect/.test(String((cause as Error)?.message));
+  ) ||
+  /Connection terminated|timeout exceeded when trying to connect/.test(String((cause as Error)?.message));
 
 /** An error of a connection in words; any other as it is. */
 function told(cause: unknown): unknown {

@@ -4,6 +4,7 @@
 // tells which opening it comes from, and a question may ask for one.
 
 import { randomUUID } from 'node:crypto';
+import fs from 'node:fs';
 import { PGlite } from '@electric-sql/pglite';
 import type { Value } from './database';
 
@@ -22,14 +23,32 @@ export interface Reply {
   rows: unknown[];
 }
 
+// An empty database, made once when this code is built (scripts/setup.mjs): copied in a moment, where making one takes seconds.
+const template = new URL('./template.tar', import.meta.url);
+
+async function openIn(folder: string): Promise<PGlite> {
+  const isNew = fs.readdirSync(folder).length === 0 && fs.existsSync(template);
+  return PGlite.create({
+    dataDir: folder,
+    parsers: { 20: Number },
+    ...(isNew ? { loadDataDir: new Blob([fs.readFileSync(template)]) } : {}),
+  });
+}
+
 let opened: Promise<PGlite> | null = null;
 const opening = randomUUID();
 
-export default async function answer({ folder, sql, values, opening: asked, close }: Question): Promise<Reply> {
+export default async function answer({
+  folder,
+  sql,
+  values,
+  opening: asked,
+  close,
+}: Question): Promise<Reply> {
   if (asked !== undefined && asked !== opening)
     throw new Error('The database was started anew in the middle of this work.');
   // int8, and with it count(), as a number: JavaScript's are exact up to 2^53.
-  const db = await (opened ??= PGlite.create({ dataDir: folder, parsers: { 20: Number } }));
+  const db = await (opened ??= openIn(folder));
   if (close) {
     await db.close();
     return { opening, rows: [] };

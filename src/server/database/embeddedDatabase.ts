@@ -42,12 +42,10 @@ const large = ['reference_row', 'scene_problem', 'file_row', 'seen_file'];
 
 /** Opens it, brings its tables up to date, and reads each once from end to end: damage is met here, not in the middle of work. */
 async function openChecked(folder: string): Promise<Database> {
+  fs.mkdirSync(folder, { recursive: true, mode: 0o700 });
   const pool = openPool<Question, Reply>('database', { least: 1, most: 1, together: 1000 });
   try {
-    const db = overOneConnection(inOneOpening(pool, folder), async () => {
-      await pool.run({ folder, close: true }).catch(() => undefined);
-      await pool.close();
-    });
+    const db = overPool(pool, folder);
     await pool.run({ folder }, { signal: AbortSignal.timeout(patience) });
     await migrate(db);
     for (const table of small) await db.query(`SELECT count(t::text) FROM ${table} AS t`);
@@ -57,6 +55,14 @@ async function openChecked(folder: string): Promise<Database> {
     await pool.close().catch(() => undefined);
     throw cause;
   }
+}
+
+/** The database in a folder, by a pool with one thread. A thread that dies is replaced; what it was asked just then fails, and nothing else does. */
+export function overPool(pool: Pool<Question, Reply>, folder: string): Database {
+  return overOneConnection(inOneOpening(pool, folder), async () => {
+    await pool.run({ folder, close: true }).catch(() => undefined);
+    await pool.close();
+  });
 }
 
 /** Statements of one transaction are answered by one opening, or fail: a thread started anew knows nothing of what was begun. */

@@ -50,7 +50,8 @@ const stays = 5000; // ms for which the list of mounts is taken as it was
 /** The mounts of other machines on this one just now. */
 export function currentShares(platform: Platform = process.platform): readonly string[] {
   if (platform === 'win32') return [];
-  if (!seen || Date.now() - seen.at > stays) seen = { at: Date.now(), shares: shareMounts(listMounts(platform)) };
+  if (!seen || Date.now() - seen.at > stays)
+    seen = { at: Date.now(), shares: shareMounts(listMounts(platform)) };
   return seen.shares;
 }
 

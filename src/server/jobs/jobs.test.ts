@@ -136,7 +136,11 @@ describe('a thread that is lost', () => {
     await until(() => fs.existsSync(path.join(root, 'textures/moved/t_20.png')));
     killThread(id);
     const { state, error } = await ended(id);
-    expect([state, error!.code, error!.unchanged]).toEqual(['failed', 'lost-work', 'What it had done was put back.']);
+    expect([state, error!.code, error!.unchanged]).toEqual([
+      'failed',
+      'lost-work',
+      'What it had done was put back.',
+    ]);
     expect(fs.existsSync(path.join(root, 'textures/moved'))).toBe(false);
     expect(pictures()).toBe(800);
     // The lock is free, and the same plan is applied.

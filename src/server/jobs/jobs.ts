@@ -159,7 +159,8 @@ export class Jobs {
     for (const job of this.jobs.values()) {
       if (free <= 0) return;
       const { workspace, state } = job.view;
-      if (state !== 'waiting' || job.isBeingLookedFor || (workspace !== null && busy.has(workspace))) continue;
+      if (state !== 'waiting' || job.isBeingLookedFor || (workspace !== null && busy.has(workspace)))
+        continue;
       if (workspace !== null) busy.add(workspace);
       free--;
       job.isBeingLookedFor = true;

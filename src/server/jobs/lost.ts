@@ -29,7 +29,8 @@ export async function afterLoss(
   const { root, records } = order;
   try {
     const ended = await settle({ work: 'settle', root, records });
-    if ('error' in ended) return lost(`It is not known how far it came: ${ended.error.message}`, ended.error.details);
+    if ('error' in ended)
+      return lost(`It is not known how far it came: ${ended.error.message}`, ended.error.details);
     return told(ended.result as Recovered[], lost);
   } catch (cause) {
     return lost(`It is not known how far it came: ${(cause as Error).message}`);

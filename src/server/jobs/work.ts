@@ -138,7 +138,11 @@ const works: Works = {
     const record = await applyPlan(
       root,
       plan,
-      { signal, outside: outsideWithin({ allowed }), onProgress: (d) => report({ files: d.steps, bytes: d.bytes, path: d.path }) },
+      {
+        signal,
+        outside: outsideWithin({ allowed }),
+        onProgress: (d) => report({ files: d.steps, bytes: d.bytes, path: d.path }),
+      },
       records === null ? recordsIn(root) : shelfRecords(root, records),
     );
     // Its creation was undone: what is left is a folder that holds the records of it.
