@@ -10,8 +10,8 @@ import type { Problem } from '../problem';
 import type { Format, Reading } from './format';
 import { kindOfPath } from './kinds';
 import { decodeMarkup, eachMarkup, localName, numbering, openMarkup } from './markup';
-import { bytesOfEntry } from './packed';
-import { readDirectory, type Read } from './zip';
+import { bytesOfEntry, mostUnpacked } from './packed';
+import { readDirectory, sharedEntry, type Read } from './zip';
 
 const partAttributes: Record<string, readonly string[]> = {
   texture2d: ['path'],
@@ -38,13 +38,26 @@ async function readParts(read: Read, size: number): Promise<Reading> {
         ),
       ],
     };
+  const shared = sharedEntry(entries);
+  if (shared)
+    return {
+      references: [],
+      problems: [
+        problem(
+          'shared-bytes',
+          `${shared.name} shares its bytes with another entry of this package; it is not looked into.`,
+        ),
+      ],
+    };
   const reading: Reading = { references: [], problems: [] };
+  let unpacked = 0;
   const place = numbering();
   const names = new Set(entries.map((e) => e.name.toLowerCase())); // OPC: part names are compared without case
   for (const e of entries) {
     const isRelations = e.name.endsWith('.rels');
     if (!isRelations && !e.name.endsWith('.model')) continue;
-    const bytes = await bytesOfEntry(read, e, size);
+    // What all parts come to counts, not each alone.
+    const bytes = (unpacked += e.size) > mostUnpacked ? null : await bytesOfEntry(read, e, size);
     if (!bytes) {
       reading.problems.push(problem('unreadable', `${e.name} inside the package cannot be read.`, e.at));
       continue;

@@ -132,3 +132,35 @@ test('cut anywhere: problems, no exception', async () => {
   for (let n = 0; n < b.length; n++) await expect(read(b.subarray(0, n))).resolves.toBeDefined();
   expect((await read(b.subarray(0, 50))).problems.map((p) => p.code)).toEqual(['truncated']);
 });
+
+describe('entries that share their bytes', () => {
+  /** A package whose list names one stored layer many times, as a bomb does (all entries lead to one local header). */
+  const bomb = (times: number): Uint8Array => {
+    const plain = packageOf([['boat.usda', layer('../x.png')]]);
+    const v = new DataView(plain.buffer, plain.byteOffset, plain.byteLength);
+    const end = plain.length - 22;
+    const [size, at] = [v.getUint32(end + 12, true), v.getUint32(end + 16, true)];
+    const central = plain.subarray(at, at + size);
+    const out = new Uint8Array(at + size * times + 22);
+    out.set(plain.subarray(0, at));
+    for (let i = 0; i < times; i++) out.set(central, at + size * i);
+    out.set(plain.subarray(end), at + size * times);
+    const w = new DataView(out.buffer);
+    for (const field of [8, 10]) w.setUint16(at + size * times + field, times, true);
+    w.setUint32(at + size * times + 12, size * times, true);
+    return out;
+  };
+  test('are not looked into: the package is one finding, however often it names them', async () => {
+    let bytesRead = 0;
+    const b = bomb(5000);
+    const reading = await usdz.readParts!(async ([from, to]) => {
+      bytesRead += to - from;
+      return b.subarray(from, to);
+    }, b.length);
+    expect([reading.references, reading.problems.map((p) => p.code)]).toEqual([[], ['shared-bytes']]);
+    expect(bytesRead).toBeLessThan(4 * b.length);
+  });
+  test('one entry alone is read as ever', async () => {
+    expect((await read(bomb(1))).references.map((r) => r.written)).toEqual(['../x.png']);
+  });
+});

@@ -83,6 +83,16 @@ export async function readDirectory(read: Read, size: number): Promise<ZipEntry[
   return entries;
 }
 
+/** An entry whose bytes are another's, too; null: each has its own. Only an archive that is made to grow shares bytes between entries. */
+export function sharedEntry(entries: readonly ZipEntry[]): ZipEntry | null {
+  let end = 0;
+  for (const e of [...entries].sort((a, b) => a.local - b.local)) {
+    if (e.local < end) return e;
+    end = Math.max(end, e.at + e.packed);
+  }
+  return null;
+}
+
 const crcTable = Uint32Array.from({ length: 256 }, (_, n) => {
   let c = n;
   for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;

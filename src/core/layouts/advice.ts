@@ -11,6 +11,9 @@ export interface PlaceSigns {
   /** Where the drive is mounted. */
   mount: string | null;
   isReadOnly: boolean;
+  /** Whether this user may look into the folder, and make something in it. */
+  mayRead: boolean;
+  mayWrite: boolean;
   /** A folder above (or this one) that a service keeps in step with another machine, and the mark that tells. */
   synced: { folder: string; mark: string } | null;
   free: number | null;
@@ -40,8 +43,18 @@ export function adviseOn(signs: PlaceSigns, needed: number | null = null): Advic
   const said: Advice[] = [];
   const warn = (code: string, message: string) => said.push({ level: 'warning', code, message });
   const tell = (code: string, message: string) => said.push({ level: 'info', code, message });
-  if (signs.isReadOnly)
+  if (!signs.mayRead)
+    warn(
+      'unreadable',
+      'You may not look into this folder. Its owner, or whoever looks after this machine, can change that.',
+    );
+  else if (signs.isReadOnly)
     warn('read-only', 'This drive cannot be written to. A workspace here can be looked at, not worked in.');
+  else if (!signs.mayWrite)
+    warn(
+      'no-writing',
+      'You may look into this folder but change nothing in it. A workspace here can be looked at, not worked in.',
+    );
   if (signs.free !== null && needed !== null && needed > signs.free)
     warn('too-little', `${bytes(needed)} are needed and ${bytes(signs.free)} are free.`);
   else if (signs.free !== null && signs.free < longPathFrom)

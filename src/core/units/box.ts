@@ -71,11 +71,23 @@ export function quaternion([x, y, z, w]: readonly number[]): Matrix {
 }
 
 /** Grows around points. */
+// So many points are placed for one scene, at most; a node weighs as much as some of them.
+const mostWork = 60_000_000;
+const perNode = 30;
+
 export class Box {
   readonly min: [number, number, number] = [Infinity, Infinity, Infinity];
   readonly max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
 
+  private work = 0;
+
+  /** Counts a node that is placed. Throws RangeError where a scene places more than any real one: nodes that stand in each other grow without end. */
+  visit(): void {
+    if ((this.work += perNode) > mostWork) throw new RangeError('more than can be measured');
+  }
+
   add(x: number, y: number, z: number): void {
+    if (++this.work > mostWork) throw new RangeError('more than can be measured');
     if (!Number.isFinite(x + y + z)) return;
     const { min, max } = this;
     if (x < min[0]) min[0] = x;

@@ -52,6 +52,7 @@ function gltfBox(json: GltfJson, box: Box): void {
     const [n, parent, depth] = at;
     const node = nodes[n];
     if (!node || depth > 1000) continue;
+    box.visit();
     const own =
       node.matrix ??
       times(
@@ -207,6 +208,7 @@ function daeBox(bytes: Uint8Array, box: Box): void {
   if (collada) collect(collada);
   const place = (node: Element, parent: Matrix, depth: number) => {
     if (depth > 200) return;
+    box.visit();
     let m = parent;
     for (const c of node.children) {
       const n = /^(matrix|translate|rotate|scale)$/.test(c.name) ? numbersOf(c.text) : [];
@@ -256,6 +258,7 @@ function threemfBox(bytes: Uint8Array, box: Box): void {
   const place = (id: string, m: Matrix, depth: number) => {
     const object = objects.get(id);
     if (!object || depth > 100) return;
+    box.visit();
     for (const v of child(child(object, 'mesh'), 'vertices')?.children ?? [])
       box.addPlaced(m, Number(v.attributes.x), Number(v.attributes.y), Number(v.attributes.z));
     for (const c of child(object, 'components')?.children ?? [])
@@ -267,6 +270,9 @@ function threemfBox(bytes: Uint8Array, box: Box): void {
 
 const usdToken =
   /"""[\s\S]*?"""|'''[\s\S]*?'''|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|#[^\n]*|@(?:@@[\s\S]*?@@)?[^@\n]*@|[{}]|\b(?:def|over|class)\b|([\w:]+)(?:\.timeSamples)?\s*=\s*/g;
+
+// Each prim is placed by all above it: deeper than this no scene is, and a hostile one would take for ever.
+const mostDeep = 500;
 
 interface Prim {
   ops: string[];
@@ -315,6 +321,7 @@ function usdaBox(text: string, box: Box): void {
     const [all, key] = m;
     if (all === 'def' || all === 'over' || all === 'class') next = all;
     else if (all === '{') {
+      if (open.length > mostDeep) throw new RangeError('nested deeper than can be measured');
       const prim: Prim = { ops: [], values: new Map(), points: null };
       // Braces of dictionaries, variant sets and such change nothing of where things stand.
       const kind = next === '' ? 'other' : next;

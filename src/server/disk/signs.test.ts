@@ -82,6 +82,8 @@ describe('what they mean', () => {
     fileSystem: 'ext4',
     mount: '/',
     isReadOnly: false,
+    mayRead: true,
+    mayWrite: true,
     synced: null,
     free: 5e11,
     total: 1e12,

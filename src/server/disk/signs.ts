@@ -201,12 +201,23 @@ async function driveOf(folder: string, platform: Platform): Promise<Drive> {
   return unknown;
 }
 
+function may(folder: string, what: number): boolean {
+  try {
+    fs.accessSync(toSystem(folder), what);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
 /** The signs of a folder that exists, '/'-separated. Reads mount tables and names, nothing else. */
 export async function signsOf(folder: string): Promise<PlaceSigns> {
   const real = fromSystem(fs.realpathSync(toSystem(folder)));
   const disk = fs.statfsSync(toSystem(folder));
   return {
     ...(await driveOf(real, process.platform)),
+    mayRead: may(folder, fs.constants.R_OK | fs.constants.X_OK),
+    mayWrite: may(folder, fs.constants.W_OK),
     synced: syncedFolder(real, namesIn),
     free: Number(disk.bavail) * Number(disk.bsize),
     total: Number(disk.blocks) * Number(disk.bsize),

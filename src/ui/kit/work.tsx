@@ -13,17 +13,23 @@ import {
   useState,
   type ReactNode,
 } from 'react';
-import type { JobView } from '@/wire/jobs';
+import type { ErrorShape, JobView } from '@/wire/jobs';
 import type { OverviewView, PlanRequestInput, StateView } from '@/wire/views';
-import { ApiError, get, post } from './api';
+import { ApiError, get, post, shapeOf } from './api';
 
 interface Work {
   jobs: JobView[];
   /** Waits for a job; resolves with its last view, throws its error. */
   ended: (id: string) => Promise<JobView>;
+  /** What keeps this page from hearing of work; null: it hears. */
+  trouble: ErrorShape | null;
 }
 
-const WorkContext = createContext<Work>({ jobs: [], ended: () => Promise.reject(new Error('no stream')) });
+const WorkContext = createContext<Work>({
+  jobs: [],
+  ended: () => Promise.reject(new Error('no stream')),
+  trouble: null,
+});
 
 // Work after which what was answered before may be wrong.
 const changing = new Set(['scan', 'apply', 'unpack']);
@@ -55,31 +61,94 @@ export function WorkProvider({ children }: { children: ReactNode }) {
   );
 }
 
+interface Waiting {
+  /** When it began to wait, as performance.now() tells time. */
+  since: number;
+  resolve: (job: JobView) => void;
+  reject: (cause: ApiError) => void;
+}
+
+// A restart of the server ends its work; who waited for it would wait for ever.
+const endedByRestart: ErrorShape = {
+  code: 'lost-work',
+  message: 'The server of Loyal Satchel was started anew, which ended this work.',
+  unchanged: 'What it had begun was put back.',
+  next: 'Start it again.',
+  details: [],
+};
+const listenAgain = 1500; // ms
+
 function Stream({ children }: { children: ReactNode }) {
   const [jobs, setJobs] = useState<JobView[]>([]);
+  const [trouble, setTrouble] = useState<ErrorShape | null>(null);
   const client = useQueryClient();
   const known = useRef(new Map<string, JobView>());
-  const waiting = useRef(new Map<string, ((job: JobView) => void)[]>());
+  const waiting = useRef(new Map<string, Waiting[]>());
 
   useEffect(() => {
     const opened = Date.now();
-    const source = new EventSource('/api/events');
+    let source: EventSource | null = null;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    const rejectAll = (ids: Iterable<string>, error: ErrorShape) => {
+      for (const id of [...ids]) {
+        for (const { reject } of waiting.current.get(id) ?? []) reject(new ApiError(error));
+        waiting.current.delete(id);
+      }
+    };
     const hear = (job: JobView) => {
       const before = known.current.get(job.id);
       known.current.set(job.id, job);
       if (job.ended === null) return;
-      for (const tell of waiting.current.get(job.id) ?? []) tell(job);
+      for (const { resolve } of waiting.current.get(job.id) ?? []) resolve(job);
       waiting.current.delete(job.id);
       // Work may end before the stream is there, or while it is down for a moment: what ended since the page was opened counts as news.
       // Work that only looks changes no answer; asking anew after it would start it again, without end.
       if (changing.has(job.work) && (before ? before.ended === null : job.ended > opened)) askAnew(client);
     };
-    source.onmessage = (event: MessageEvent<string>) => {
-      const data = JSON.parse(event.data) as { jobs?: JobView[]; job?: JobView };
-      for (const job of data.jobs ?? (data.job ? [data.job] : [])) hear(job);
-      setJobs([...known.current.values()]);
+    /** The first message of a stream tells every job there is: what is not among them ended with the server that had it. */
+    const hearAll = (all: JobView[], opening: number) => {
+      const there = new Set(all.map((j) => j.id));
+      // What began to wait after the stream was asked for may be newer than this message.
+      const isOlder = ([id, who]: [string, Waiting[]]) =>
+        !there.has(id) && who.some((w) => w.since < opening);
+      rejectAll(
+        [...waiting.current].filter(isOlder).map(([id]) => id),
+        endedByRestart,
+      );
+      for (const [id, job] of known.current)
+        if (job.ended === null && !there.has(id)) known.current.delete(id);
+      all.forEach(hear);
     };
-    return () => source.close();
+    const listen = () => {
+      const opening = performance.now();
+      source = new EventSource('/api/events');
+      source.onopen = () => setTrouble(null);
+      source.onmessage = (event: MessageEvent<string>) => {
+        const data = JSON.parse(event.data) as { jobs?: JobView[]; job?: JobView };
+        if (data.jobs) hearAll(data.jobs, opening);
+        else if (data.job) hear(data.job);
+        setJobs([...known.current.values()]);
+      };
+      source.onerror = () => {
+        source?.close();
+        // Why: the server is away for the moment, or was started anew and does not know this page any more.
+        get('/api/jobs').then(
+          () => undefined,
+          (cause: unknown) => {
+            const shape = shapeOf(cause);
+            setTrouble(shape);
+            if (shape.code === 'no-key')
+              rejectAll(waiting.current.keys(), { ...endedByRestart, next: shape.next });
+          },
+        );
+        again = setTimeout(listen, listenAgain);
+      };
+    };
+    listen();
+    return () => {
+      clearTimeout(again);
+      source?.close();
+    };
   }, [client]);
 
   const ended = useCallback(
@@ -88,11 +157,14 @@ function Stream({ children }: { children: ReactNode }) {
         const settle = (job: JobView) => (job.error ? reject(new ApiError(job.error)) : resolve(job));
         const held = known.current.get(id);
         if (held?.ended) settle(held);
-        else waiting.current.set(id, [...(waiting.current.get(id) ?? []), settle]);
+        else {
+          const mine: Waiting = { since: performance.now(), resolve: settle, reject };
+          waiting.current.set(id, [...(waiting.current.get(id) ?? []), mine]);
+        }
       }),
     [],
   );
-  const value = useMemo(() => ({ jobs, ended }), [jobs, ended]);
+  const value = useMemo(() => ({ jobs, ended, trouble }), [jobs, ended, trouble]);
   return <WorkContext.Provider value={value}>{children}</WorkContext.Provider>;
 }
 

@@ -23,7 +23,7 @@ import { Button as AriaButton, Menu, MenuItem, MenuTrigger, ProgressBar } from '
 import styled from 'styled-components';
 import type { JobView } from '@/wire/jobs';
 import { post } from '../kit/api';
-import { IconButton, MenuFrame, PlainButton, Row, Seam, Soft } from '../kit/controls';
+import { ErrorNotice, IconButton, MenuFrame, PlainButton, Row, Seam, Soft } from '../kit/controls';
 import { bytes, timeLeft } from '@/core/text/figures';
 import { useOverview, usePlan, useServerState, useStepHref, useWork, useWorkspaceId } from '../kit/work';
 import { color, font, radius, space } from '../theme/theme';
@@ -238,8 +238,11 @@ function RunningJob({ job, more }: { job: JobView; more: number }) {
   const p = job.progress;
   const [done, total] = p?.bytesTotal ? [p.bytes, p.bytesTotal] : [p?.files ?? 0, p?.filesTotal ?? null];
   const seconds = Math.max(1, (now - job.started) / 1000);
-  const detail =
-    p === null
+  const detail = job.ending
+    ? job.work === 'apply'
+      ? 'cancelled: what was done is being put back'
+      : 'being cancelled'
+    : p === null
       ? 'starting'
       : job.state === 'waiting'
         ? p.path
@@ -273,7 +276,11 @@ function RunningJob({ job, more }: { job: JobView; more: number }) {
           </>
         )}
       </ProgressBar>
-      <IconButton aria-label={`Cancel: ${job.title}`} onPress={() => void post(`/api/jobs/${job.id}/cancel`)}>
+      <IconButton
+        aria-label={`Cancel: ${job.title}`}
+        isDisabled={job.ending}
+        onPress={() => void post(`/api/jobs/${job.id}/cancel`)}
+      >
         <X size={16} />
       </IconButton>
     </JobFrame>
@@ -333,6 +340,10 @@ function UndoLast() {
   );
 }
 
+const Trouble = styled.div`
+  padding: ${space(5)} ${space(6)} 0;
+`;
+
 /** The key has done its work once the page is here: it stays in no address that could be copied or looked at. */
 function hideKey(): void {
   const url = new URL(window.location.href);
@@ -346,7 +357,7 @@ export function Shell({ children }: { children: ReactNode }) {
   const id = useWorkspaceId();
   const href = useStepHref();
   const { data } = useOverview();
-  const { jobs } = useWork();
+  const { jobs, trouble } = useWork();
   const running = jobs.filter((j) => j.ended === null);
   const attention = data ? data.references - data.ready : 0;
   const at = pathname.startsWith('/plan') ? '' : pathname;
@@ -406,6 +417,11 @@ export function Shell({ children }: { children: ReactNode }) {
         )}
       </Top>
       <Main tabIndex={0}>
+        {trouble && (
+          <Trouble>
+            <ErrorNotice error={trouble} />
+          </Trouble>
+        )}
         <Unfinished />
         {children}
       </Main>

@@ -6,7 +6,18 @@ import { Gauge, Plus, X } from 'lucide-react';
 import { useState } from 'react';
 import type { ErrorShape } from '@/wire/jobs';
 import { post, remove, shapeOf } from '../kit/api';
-import { Button, ErrorNotice, Grow, IconButton, Row, Sheet, Soft, Stack, TextField } from '../kit/controls';
+import {
+  Button,
+  ErrorNotice,
+  Grow,
+  IconButton,
+  Notice,
+  Row,
+  Sheet,
+  Soft,
+  Stack,
+  TextField,
+} from '../kit/controls';
 import { PlaceAdvice } from '../kit/fields';
 import { Path } from '../kit/Path';
 import { useServerState } from '../kit/work';
@@ -17,14 +28,18 @@ export function AllowedFolders() {
   const [path, setPath] = useState('');
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const client = useQueryClient();
-  const add = async (at: string) => {
+  const [wide, setWide] = useState<string | null>(null);
+  const add = async (at: string, sure = false) => {
     setProblem(null);
+    setWide(null);
     try {
-      await post('/api/allowed', { path: at });
+      await post('/api/allowed', { path: at, sure });
       setPath('');
       await client.invalidateQueries();
     } catch (cause) {
-      setProblem(shapeOf(cause));
+      const shape = shapeOf(cause);
+      setProblem(shape);
+      if (shape.code === 'too-wide') setWide(at);
     }
   };
   const known = new Set(data?.allowed.map((p) => p.path));
@@ -63,6 +78,11 @@ export function AllowedFolders() {
                 <X size={15} />
               </IconButton>
             </Row>
+            {p.tooWide && (
+              <Notice tone="amber" title="More than work lies here">
+                {p.tooWide} Allow the folder in which your projects lie instead.
+              </Notice>
+            )}
             {p.there && <PlaceAdvice path={p.path} quiet={shown !== p.path} />}
           </div>
         ))}
@@ -98,6 +118,12 @@ export function AllowedFolders() {
           </Stack>
         )}
         {problem && <ErrorNotice error={problem} />}
+        {wide !== null && (
+          <Row>
+            <Grow />
+            <Button onPress={() => void add(wide, true)}>Allow {wide} all the same</Button>
+          </Row>
+        )}
       </Stack>
     </Sheet>
   );

@@ -9,7 +9,7 @@ import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
 import type { WorkspaceView } from '@/wire/views';
 import { post, shapeOf } from '../kit/api';
-import { Button, Empty, ErrorNotice, MainButton, Row, Sheet, Stack } from '../kit/controls';
+import { Button, Empty, ErrorNotice, MainButton, Notice, Row, Sheet, Stack } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
 import { Page } from '../kit/Page';
 import { useAddress, useServerState } from '../kit/work';
@@ -90,6 +90,11 @@ export function WorkspacesPage() {
         )
       }
     >
+      {data.notices.map((n) => (
+        <Notice key={n} tone="amber" title="The last start">
+          {n}
+        </Notice>
+      ))}
       {problem && <ErrorNotice error={problem} />}
       <Columns>
         <Sheet aria-label="Workspaces by category">
