@@ -219,3 +219,43 @@ test('an upload that is cut off leaves nothing, and what was sent wrong is refus
   expect((await upload(at, whole(), bytes.length)).status).toBe(400);
   expect(files()).toEqual([]);
 });
+
+test('a page that waits for work learns that a restart ended it, and goes on by itself', async ({ page }) => {
+  const own = await startServer();
+  const port = Number(new URL(own.address).port);
+  for (const name of ['a', 'b']) {
+    fs.mkdirSync(path.join(own.root, 'caches'), { recursive: true });
+    fs.closeSync(fs.openSync(path.join(own.root, `caches/${name}.abc`), 'w'));
+    fs.truncateSync(path.join(own.root, `caches/${name}.abc`), 40 * 1024 ** 3);
+  }
+  const w = await openDemo(page, own.address);
+  await page.goto(`${own.address}/files${w}&view=twice`);
+  await page.getByRole('button', { name: /^Cancel: Look for files/ }).waitFor();
+  await own.stop('SIGKILL');
+  await expect(page.getByText('The server of Loyal Satchel does not answer.').first()).toBeVisible();
+  const again = await startServer(own.folder, {}, port);
+  await expect(page.getByText(/was started anew, which ended this work/)).toBeVisible();
+  await expect(page.getByText('The server of Loyal Satchel does not answer.')).toHaveCount(0);
+  await page.goto(`${again.address}/files${w}&folder=textures`);
+  await expect(page.getByText('hull_planks_base.png').first()).toBeVisible();
+  await again.stop();
+  fs.rmSync(own.folder, { recursive: true, force: true });
+});
+
+test('a folder that holds more than work is allowed only by a second word', async ({ page }) => {
+  await page.goto(server.address);
+  const field = page.getByRole('textbox', { name: 'Allow a folder' });
+  await field.fill('/');
+  await page.getByRole('button', { name: 'Allow this folder' }).click();
+  await expect(page.getByRole('region', { name: 'Allowed folders' }).getByRole('alert')).toContainText(
+    '/ was not allowed. That is the whole disk',
+  );
+  const allowed = async () =>
+    (await ask<{ allowed: { path: string }[] }>(server.address, '/api/state')).allowed.map((p) => p.path);
+  expect(await allowed()).not.toContain('/');
+  await page.getByRole('button', { name: 'Allow / all the same' }).click();
+  await expect(page.getByText('More than work lies here')).toBeVisible();
+  expect(await allowed()).toContain('/');
+  await page.getByRole('button', { name: 'No longer allow /', exact: true }).click();
+  await expect(page.getByText('More than work lies here')).toHaveCount(0);
+});

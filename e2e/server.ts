@@ -45,8 +45,9 @@ export function freshDemo(): string {
 export async function startServer(
   folder = freshDemo(),
   env: Record<string, string> = {},
+  onPort?: number,
 ): Promise<RunningServer> {
-  const port = await freePort();
+  const port = onPort ?? (await freePort());
   const demo = path.join(folder, 'harbour-lantern');
   const child: ChildProcess = spawn(
     process.execPath,

@@ -3,7 +3,9 @@
 import { decodeText } from '../text/bytes';
 
 type Json = { [key: string]: unknown };
-const list = (v: unknown): Json[] => (Array.isArray(v) ? (v as Json[]) : []);
+const isJson = (v: unknown): v is Json => typeof v === 'object' && v !== null;
+// What is no object stands for an empty one: places count.
+const list = (v: unknown): Json[] => (Array.isArray(v) ? v.map((e): Json => (isJson(e) ? e : {})) : []);
 const num = (v: unknown): number | null => (typeof v === 'number' ? v : null);
 const name = (v: Json | undefined, fallback: string) =>
   typeof v?.name === 'string' && v.name !== '' ? v.name : fallback;
@@ -23,12 +25,17 @@ const slots: Record<string, string> = {
   specularColorTexture: 'specular colour',
 };
 
-/** JSON pointer of a reference → places like 'hull › planks · base colour', at most `most` each. Empty when the JSON cannot be parsed. */
+// Textures stand three or four objects deep in a material; one that goes on without end is no material.
+const mostDeep = 30;
+
+/** JSON pointer of a reference → places like 'hull › planks · base colour', at most `most` each. Empty when the JSON cannot be parsed; what is of another kind than the format says counts for nothing. */
 export function gltfUses(json: Uint8Array, most = 12): Map<string, string[]> {
   const uses = new Map<string, string[]>();
   let doc: Json;
   try {
-    doc = JSON.parse(decodeText(json).text) as Json;
+    const parsed: unknown = JSON.parse(decodeText(json).text);
+    if (!isJson(parsed)) return uses;
+    doc = parsed;
   } catch {
     return uses;
   }
@@ -65,8 +72,8 @@ export function gltfUses(json: Uint8Array, most = 12): Map<string, string[]> {
   });
   list(doc.materials).forEach((material, i) => {
     const owner = materialNodes.get(i);
-    const walk = (value: unknown, key: string) => {
-      if (typeof value !== 'object' || value === null) return;
+    const walk = (value: unknown, key: string, depth: number) => {
+      if (depth > mostDeep || typeof value !== 'object' || value === null) return;
       const index = num((value as Json).index);
       if (/Texture$/.test(key) && index !== null) {
         for (const image of textures[index] ?? [])
@@ -75,9 +82,9 @@ export function gltfUses(json: Uint8Array, most = 12): Map<string, string[]> {
             `${owner ? `${owner} › ` : ''}${name(material, `material ${i}`)} · ${slots[key] ?? key.replace(/Texture$/, '')}`,
           );
       }
-      for (const [k, v] of Object.entries(value)) if (k !== 'extras') walk(v, k);
+      for (const [k, v] of Object.entries(value)) if (k !== 'extras') walk(v, k, depth + 1);
     };
-    walk(material, '');
+    walk(material, '', 0);
   });
   return uses;
 }

@@ -194,19 +194,90 @@ describe('PGlite', () =>
 const bin = postgresBin();
 (bin ? describe : describe.skip)('PostgreSQL', () => {
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-pg-'));
+  const port = 20000 + (process.pid % 20000);
+  const as = (command: string) => execFileSync('su', ['postgres', '-c', `${bin}/${command} >/dev/null`]);
+  const startServer = () =>
+    as(
+      `pg_ctl -D ${folder}/data -w -o "-p ${port} -k ${folder} -c listen_addresses=127.0.0.1 -c fsync=off" -l ${folder}/log start`,
+    );
+  const stopServer = () => as(`pg_ctl -D ${folder}/data -m immediate stop`);
+  const url = `postgres://postgres@127.0.0.1:${port}/postgres`;
   afterAll(() => {
     spawnSync('su', ['postgres', '-c', `${bin}/pg_ctl -D ${folder}/data -m immediate stop`]);
     fs.rmSync(folder, { recursive: true, force: true });
   });
   suite(async () => {
     execFileSync('chown', ['postgres', folder]);
-    execFileSync('su', ['postgres', '-c', `${bin}/initdb -D ${folder}/data -A trust -E UTF8 >/dev/null`]);
-    const port = 20000 + (process.pid % 20000);
-    execFileSync('su', [
-      'postgres',
-      '-c',
-      `${bin}/pg_ctl -D ${folder}/data -w -o "-p ${port} -k ${folder} -c listen_addresses=127.0.0.1 -c fsync=off" -l ${folder}/log start >/dev/null`,
-    ]);
-    return openServer(`postgres://postgres@127.0.0.1:${port}/postgres`);
+    as(`initdb -D ${folder}/data -A trust -E UTF8`);
+    startServer();
+    return openServer(url);
   });
+
+  /** Cuts every connection but its own, as a failing network or a careless administrator does. */
+  async function cutAll(): Promise<void> {
+    const { default: pg } = await import('pg');
+    const other = new pg.Client({ connectionString: url });
+    await other.connect();
+    await other.query('SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE pid <> pg_backend_pid()');
+    await other.end();
+  }
+  const codeOf = (work: Promise<unknown>) =>
+    work.then(
+      () => 'done',
+      (cause: { code?: string }) => cause.code,
+    );
+
+  test('cut off at any moment of a merge: the index is as before or as after, never between', async () => {
+    const db = await openServer(url);
+    await q.rememberWorkspace(db, 'cut', '/cut', 'Cut');
+    const rows = (n: number) => Array.from({ length: n }, (_, i) => row(`s${i % 50}.gltf`, i));
+    await q.addRows(db, 'cut', await q.beginScan(db, 'cut'), rows(1500));
+    await q.endScan(db, 'cut', 1, found);
+    let held = 1500;
+    const seen = new Set<string>();
+    for (let n = 0; n < 24; n++) {
+      const next = held === 1500 ? 1700 : 1500;
+      const generation = await q.beginScan(db, 'cut');
+      await q.addRows(db, 'cut', generation, rows(next));
+      const scenes = Array.from({ length: 50 }, (_, i) => `s${i}.gltf`);
+      const merging = codeOf(q.mergeScan(db, 'cut', { found, delta: { scenes, files: [] } }));
+      await new Promise((wait) => setTimeout(wait, n));
+      await cutAll();
+      const how = await merging;
+      seen.add(String(how));
+      expect(['done', 'no-database']).toContain(how);
+      const { references } = await q.readTotals(db, 'cut');
+      // Where the answer was lost on its way back, it may be done all the same.
+      expect(how === 'done' ? [next] : [held, next]).toContain(references);
+      held = references;
+    }
+    expect(seen.has('no-database')).toBe(true);
+    await db.close();
+  }, 60_000);
+
+  test('cut off in the first migration: it starts again', async () => {
+    execFileSync('su', ['postgres', '-c', `${bin}/createdb -h 127.0.0.1 -p ${port} fresh`]);
+    const fresh = url.replace(/postgres$/, 'fresh');
+    for (let n = 0; n < 12; n++) {
+      const opening = codeOf(openServer(fresh).then((db) => db.close()));
+      await new Promise((wait) => setTimeout(wait, n * 4));
+      await cutAll();
+      expect(['done', 'no-database']).toContain(await opening);
+    }
+    const db = await openServer(fresh);
+    expect((await db.query<{ n: number }>('SELECT count(*) AS n FROM migration'))[0]!.n).toBe(
+      migrations.length,
+    );
+    await db.close();
+  }, 60_000);
+
+  test('a server that is away is said, and waited for by nobody; once it is back all goes on', async () => {
+    const db = await openServer(url);
+    stopServer();
+    expect(await codeOf(q.listAllowed(db))).toBe('no-database');
+    expect(await codeOf(db.transaction((queries) => queries.query('SELECT 1')))).toBe('no-database');
+    startServer();
+    expect(await codeOf(q.listAllowed(db))).toBe('done');
+    await db.close();
+  }, 60_000);
 });

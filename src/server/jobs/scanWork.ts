@@ -206,6 +206,7 @@ async function scanScene(
   scene: TreePath,
   ear: ReturnType<typeof watched>,
   room: Uint8Array,
+  signal: CancelSignal,
 ): Promise<void> {
   const reading = await readOrRecall(workspace, scene, statOf(scene)!, room, known);
   if (!reading) return;
@@ -216,6 +217,8 @@ async function scanScene(
   const print = createHash('sha256')
     .update(JSON.stringify([rows, problems]))
     .digest('base64');
+  // What was read while the work was being cancelled may lack what could not be read any more: it is not kept.
+  signal.throwIfAborted();
   const before = known.judged.get(scene)?.print;
   known.judged.set(scene, {
     print,
@@ -227,6 +230,15 @@ async function scanScene(
   if (before === print) return;
   changed.push(scene);
   batches.add(rows, problems);
+}
+
+/** A scene over which our own reading stumbles is a finding, and the rest is read all the same. What stops all reading goes on up. */
+function noteFault({ known, batches, changed }: Scan, scene: TreePath, cause: unknown): void {
+  if (cause instanceof AppError || (cause as { name?: string } | null)?.name === 'AbortError') throw cause;
+  known.judged.delete(scene);
+  changed.push(scene);
+  const message = `This scene could not be read, by a fault of Loyal Satchel: ${cause instanceof Error ? cause.message : String(cause)}`;
+  batches.add([], [{ scene, code: 'unreadable', message }]);
 }
 
 /** A folder that may not be read is a finding of its own: what lies in it is not known. Returns these folders. */
@@ -298,7 +310,7 @@ export async function scanInto(
   for (const [i, scene] of scenes.entries()) {
     if (isSettled(scan, scene)) continue;
     signal.throwIfAborted();
-    await scanScene(scan, scene, ear, room);
+    await scanScene(scan, scene, ear, room, signal).catch((cause: unknown) => noteFault(scan, scene, cause));
     told({ files: i + 1, filesTotal: scenes.length, bytes: 0, bytesTotal: null, path: scene });
     if (i % 50 === 49) await new Promise((next) => setImmediate(next));
   }

@@ -111,6 +111,8 @@ export async function measureScenes(
     let one = remembered.get(key) as Awaited<ReturnType<typeof measureOne>> | undefined;
     if (one === undefined) {
       one = await measureOne(workspace, path, stat.size).catch(() => null);
+      // What failed because the work was cancelled is not remembered.
+      signal.throwIfAborted();
       remembered.set(key, one);
       if (remembered.size > mostRemembered) remembered.delete(remembered.keys().next().value!);
     }
