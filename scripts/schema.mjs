@@ -1,22 +1,27 @@
-// Writes docs/layout.schema.json from the schema the code checks by. Run after a change of src/wire/layout.ts.
+// npm run docs: writes docs/layout.schema.json and docs/openapi.json from the schemas the code checks by. Run after a change of src/wire.
 
 import fs from 'node:fs';
 import path from 'node:path';
 import { build } from 'esbuild';
-import { project } from './setup.mjs';
+import { bundled, project } from './setup.mjs';
 
 const out = path.join(project, 'dist', 'schema.mjs');
 await build({
-  entryPoints: [path.join(project, 'src/wire/layout.ts')],
-  bundle: true,
-  platform: 'node',
-  format: 'esm',
+  ...bundled,
+  banner: {},
+  external: [],
+  packages: 'external',
+  stdin: {
+    contents: `export { layoutSchema } from '@/wire/layout';
+export { endpoints } from '@/server/http/endpoints';
+export { openApiOf } from '@/server/http/openapi';`,
+    resolveDir: project,
+    loader: 'ts',
+  },
   outfile: out,
-  alias: { '@': path.join(project, 'src') },
-  logLevel: 'error',
 });
-const { layoutSchema } = await import(out);
-fs.writeFileSync(
-  path.join(project, 'docs', 'layout.schema.json'),
-  `${JSON.stringify(layoutSchema(), null, 2)}\n`,
-);
+const { layoutSchema, endpoints, openApiOf } = await import(out);
+const write = (name, content) =>
+  fs.writeFileSync(path.join(project, 'docs', name), `${JSON.stringify(content, null, 2)}\n`);
+write('layout.schema.json', layoutSchema());
+write('openapi.json', openApiOf(endpoints));

@@ -142,8 +142,7 @@ export async function buildThreads(out) {
   const names = fs.readdirSync(from).filter((f) => f.endsWith('.thread.ts'));
   const threads = path.join(out, 'threads');
   if (fs.existsSync(threads))
-    for (const f of fs.readdirSync(threads))
-      if (f.endsWith('.mjs')) fs.rmSync(path.join(threads, f));
+    for (const f of fs.readdirSync(threads)) if (f.endsWith('.mjs')) fs.rmSync(path.join(threads, f));
   await build({
     ...bundled,
     banner: {},

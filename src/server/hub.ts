@@ -4,7 +4,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
-import path from 'node:path';
 import type { Plan } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';

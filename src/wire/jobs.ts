@@ -314,3 +314,6 @@ export const jobView = z.object({
   result: z.unknown(),
 });
 export type JobView = z.infer<typeof jobView>;
+
+/** A message of the stream of events: all jobs as it begins, then one that has changed. */
+export const eventMessage = z.object({ jobs: z.array(jobView).optional(), job: jobView.optional() });

@@ -11,10 +11,12 @@ const digest = z
   .string()
   .regex(/^[0-9a-f]{64}$/)
   .transform((s) => s as Digest);
-const path = z
+/** A path inside a root. */
+export const treePathSchema = z
   .string()
   .refine(isTreePath, 'not a tree path')
   .transform((s) => s as TreePath);
+const path = treePathSchema;
 const state = z.object({
   size: z.number(),
   modified: z.number(),
@@ -66,7 +68,12 @@ export const noteSchema = z.object({
   message: z.string(),
   path: z.string().optional(),
 });
-const pathChange = z.object({ scene: z.string(), at: z.string(), before: z.string(), after: z.string() });
+export const pathChange = z.object({
+  scene: z.string(),
+  at: z.string(),
+  before: z.string(),
+  after: z.string(),
+});
 
 /** A plan as it is written down. */
 export const planSchema = z.object({

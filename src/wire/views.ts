@@ -1,302 +1,453 @@
-// What the server answers, as the browser reads it.
+// What the server answers, as schemas: the server answers by them, the browser reads by them, and the published description of the interface
+// (docs/openapi.json) is made from them. Sizes in bytes, times in ms since 1970 UTC unless told; a text called `time` is ISO 8601.
 
-import type { z } from 'zod';
-import type { Advice, PlaceSigns } from '@/core/layouts/advice';
+import { z } from 'zod';
+import { planKinds } from '@/core/changes/plan';
+import type { Failure } from '@/core/bags/rehearse';
 import type { FormatId } from '@/core/formats/format';
-import type { Elsewhere } from '@/core/references/elsewhere';
+import type { Advice, PlaceSigns } from '@/core/layouts/advice';
+import type { Room } from '@/core/layouts/room';
+import type { DependencyMap } from '@/core/references/map';
 import type { SheetGroup } from '@/core/references/sheet';
 import type { SceneUnits } from '@/core/units/sceneUnits';
 import type { UnitFinding } from '@/core/units/suspicion';
-import type { WorkspaceUnits } from '@/core/units/units';
-import type { LaterPlan } from '@/core/changes/depends';
-import type { LedgerEntry, OpenEntry } from '@/core/changes/summary';
-import type { Note, PathChange, PlanKind } from '@/core/changes/plan';
-import type { Failure } from '@/core/bags/rehearse';
-import type { IndexRow, planRequest, ScanFound } from './jobs';
+import type { LedgerEntry as CoreLedgerEntry, OpenEntry } from '@/core/changes/summary';
+import { indexRow, scanFound, type planRequest } from './jobs';
+import { noteSchema, pathChange } from './plan';
+import { unitsSchema } from './workspace';
 
-export interface WorkspaceView {
-  id: string;
-  /** What it is filed under, and since when work on it has ended (ISO); null: nothing, still going on. */
-  category: string | null;
-  archived: string | null;
-  name: string;
-  root: string;
-  opened: number;
-  there: boolean;
-}
+const text = z.string();
+const number = z.number();
+const maybe = text.nullable();
+const count = z.record(text, number);
+const formatId = z.custom<FormatId>((v) => typeof v === 'string').meta({ type: 'string' });
+const isKind = z.enum(['file', 'folder']);
+
+/** `category`, `archived`: what it is filed under, and since when work on it has ended (ISO); null: nothing, still going on. */
+export const workspaceView = z.object({
+  id: text,
+  category: maybe,
+  archived: maybe,
+  name: text,
+  root: text,
+  opened: number,
+  there: z.boolean(),
+});
+export type WorkspaceView = z.infer<typeof workspaceView>;
 
 /** A layout to choose. `text`: its plain text; `own`: the user's, which may be changed. */
-export interface LayoutView {
-  id: string;
-  name: string;
-  about: string;
-  folders: string[];
-  homes: Record<string, string>;
-  text: string;
-  own: boolean;
-}
+export const layoutView = z.object({
+  id: text,
+  name: text,
+  about: text,
+  folders: z.array(text),
+  homes: z.record(text, text),
+  text,
+  own: z.boolean(),
+});
+export type LayoutView = z.infer<typeof layoutView>;
 
-export interface StateView {
-  version: string;
-  system: string;
-  home: string;
-  dataFolder: string;
-  demo: string | null;
-  /** Folders the user allowed; `tooWide`: what speaks against allowing one whole. */
-  allowed: { path: string; there: boolean; tooWide: string | null }[];
-  suggestions: string[];
-  workspaces: WorkspaceView[];
-  layouts: LayoutView[];
-  machines: { id: string; name: string; root: string; system: string }[];
-  /** What the user has to know of how the server started. */
-  notices: string[];
-}
+/** `allowed`: folders the user allowed, and what speaks against allowing one whole; `notices`: what the user has to know of how the server started. */
+export const stateView = z.object({
+  version: text,
+  system: text,
+  home: text,
+  dataFolder: text,
+  demo: maybe,
+  allowed: z.array(z.object({ path: text, there: z.boolean(), tooWide: maybe })),
+  suggestions: z.array(text),
+  workspaces: z.array(workspaceView),
+  layouts: z.array(layoutView),
+  machines: z.array(z.object({ id: text, name: text, root: text, system: text })),
+  notices: z.array(text),
+});
+export type StateView = z.infer<typeof stateView>;
 
-export interface OverviewView {
-  workspace: WorkspaceView;
-  layout: string;
-  created: string;
-  scanned: number | null;
-  references: number;
-  ready: number;
-  scenes: number;
-  odd: number;
-  /** Sequences and sets of tiles with holes. */
-  gapped: number;
-  /** How many open where the libraries they name are, too. */
-  withLibraries: number;
-  byState: Record<string, number>;
-  problems: { scene: string; code: string; message: string }[];
-  attention: ReferenceView[];
-  ledger: LedgerEntry[];
-  /** What was begun and is not finished, by another installation or where it could not be put back; or cannot be read. */
-  open: OpenEntry[];
-  /** As the last scan found it; null before the first. */
-  found: ScanFound | null;
-  /** Bytes free on the workspace's drive. */
-  free: number;
-}
+export const ledgerEntry = z.object({
+  id: text,
+  time: text,
+  kind: z.enum(planKinds),
+  title: text,
+  state: z.enum(['applied', 'undone', 'put back', 'unfinished', 'damaged', 'newer']),
+  undoes: maybe,
+  files: number,
+  paths: number,
+  left: z.array(text),
+  touched: z.array(text).readonly(),
+}) satisfies z.ZodType<CoreLedgerEntry>;
+export type LedgerEntry = z.infer<typeof ledgerEntry>;
 
-/** A line of the ledger in full. At most 200 files and paths are named. */
-export interface LedgerLine extends Omit<LedgerEntry, 'touched'> {
-  /** Plans that came later, still hold, and have touched the same files: to be undone first, the latest first. */
-  later: LaterPlan[];
-  touched: string[];
-  changes: PathChange[];
-}
+const openEntry = z.object({
+  id: text,
+  title: maybe,
+  time: maybe,
+  why: z.enum(['unfinished', 'damaged', 'newer']),
+}) satisfies z.ZodType<OpenEntry>;
 
-export type ReferenceView = Omit<IndexRow, 'format'>;
+export const referenceView = indexRow.omit({ format: true });
+export type ReferenceView = z.infer<typeof referenceView>;
+/** A row of the table: the file's format as well. */
+const sheetRow = indexRow;
 
-export interface GroupsView {
-  scanned: number | null;
-  total: number;
-  groups: SheetGroup[];
-  /** The first rows. */
-  first: ReferenceView[];
-  byState: Record<string, number>;
-  odd: number;
-  /** Sequences and sets of tiles with holes. */
-  gapped: number;
-  references: number;
-  ready: number;
-}
+/**
+ * `gapped`: sequences and sets of tiles with holes; `withLibraries`: how many open where the libraries they name are, too; `open`: what was begun and is
+ * not finished, or cannot be read; `found`: as the last scan found it, null before the first; `free`: on the workspace's drive.
+ */
+export const overviewView = z.object({
+  workspace: workspaceView,
+  layout: text,
+  created: text,
+  scanned: number.nullable(),
+  references: number,
+  ready: number,
+  scenes: number,
+  odd: number,
+  gapped: number,
+  withLibraries: number,
+  byState: count,
+  problems: z.array(z.object({ scene: text, code: text, message: text })),
+  attention: z.array(referenceView),
+  ledger: z.array(ledgerEntry),
+  open: z.array(openEntry),
+  found: scanFound.nullable(),
+  free: number,
+});
+export type OverviewView = z.infer<typeof overviewView>;
 
-/** A scene as it is shown in space: all references of it and of the files it leads to. */
-export interface PreviewView {
-  scene: string;
-  /** Null: no scene file by its name. */
-  format: FormatId | null;
-  /** Bytes. */
-  size: number;
-  /** The scene, and the files inside the root that it leads to. */
-  files: string[];
-  references: ReferenceView[];
-  units: SceneUnits;
-  /** The workspace's unit and grid. */
-  grid: WorkspaceUnits;
-}
+/** A line of the ledger in full. At most 200 files and paths are named. `later`: plans that have touched the same files and are to be undone first. */
+export const ledgerLine = ledgerEntry.omit({ touched: true }).extend({
+  later: z.array(z.object({ id: text, title: text })),
+  touched: z.array(text),
+  changes: z.array(pathChange),
+});
+export type LedgerLine = z.infer<typeof ledgerLine>;
+
+export const groupsView = z.object({
+  scanned: number.nullable(),
+  total: number,
+  groups: z.array(
+    z.object({ key: text, rows: number, attention: number, format: text }) satisfies z.ZodType<SheetGroup>,
+  ),
+  first: z.array(sheetRow),
+  byState: count,
+  odd: number,
+  gapped: number,
+  references: number,
+  ready: number,
+});
+export type GroupsView = z.infer<typeof groupsView>;
+
+export const sheetRows = z.array(sheetRow);
+export const keysView = z.array(z.object({ scene: text, at: text }));
+/** Where written paths would lead. */
+export const triedView = z.array(z.object({ state: text, target: maybe }));
+
+const sceneUnits = z.object({
+  metres: number.nullable(),
+  upAxis: z.enum(['X', 'Y', 'Z']).nullable(),
+  by: z.enum(['definition', 'file', 'default', 'nobody']),
+}) satisfies z.ZodType<SceneUnits>;
+
+/** A scene as it is shown in space: all references of it and of the files inside the root that it leads to. `format` null: no scene file by its name. */
+export const previewView = z.object({
+  scene: text,
+  format: formatId.nullable(),
+  size: number,
+  files: z.array(text),
+  references: z.array(sheetRow),
+  units: sceneUnits,
+  grid: unitsSchema,
+});
+export type PreviewView = z.infer<typeof previewView>;
 
 /** Where a path leads by one base, absolute; null where it leads out of the drive. */
-export interface Base {
-  resolves: string | null;
-  there: boolean;
-}
+const base = z.object({ resolves: maybe, there: z.boolean() });
+export type Base = z.infer<typeof base>;
 
-export interface ReferenceDetail {
-  reference: ReferenceView;
-  /** Absolute path of the target as this system writes it; null when missing. */
-  fullTarget: string | null;
-  /** What a relative path means by each base; null for a path that is measured from none. `there`: something lies there. */
-  bases: { scene: Base; root: Base; disagree: boolean } | null;
-  /** Files above it, from the top to the scene it stands in. */
-  chain: string[];
-  /** What its target leads to in turn, where that is a scene: at most 12 of them, and how many there are. */
-  below: { of: number; references: Pick<ReferenceView, 'scene' | 'at' | 'written' | 'state'>[] };
-  /** Where it lies on other machines, with how the path would be written in this scene. */
-  elsewhere: (Omit<Elsewhere, 'others'> & { others: { head: string; path: string; written: string }[] })[];
-  /** Name of the library it lies in. */
-  library: string | null;
-  /** Plans that touched the scene or the file, the latest first. */
-  history: { id: string; time: string; title: string; state: LedgerEntry['state'] }[];
-  users: { scene: string; at: string }[];
-  neighbours: string[];
-  preview: boolean;
-  /** What the file holds, in words; null where nothing is known. */
-  facts: string | null;
-  /** A sentence where name and content are of different kinds. */
-  disagrees: string | null;
-  advice: string;
-}
+export const referenceDetail = z.object({
+  reference: referenceView,
+  fullTarget: maybe.describe('Absolute path of the target as this system writes it; null when missing.'),
+  bases: z
+    .object({ scene: base, root: base, disagree: z.boolean() })
+    .nullable()
+    .describe('What a relative path means by each base; null for a path that is measured from none.'),
+  chain: z.array(text).describe('Files above it, from the top to the scene it stands in.'),
+  below: z
+    .object({
+      of: number,
+      references: z.array(z.object({ scene: text, at: text, written: text, state: text })),
+    })
+    .describe(
+      'What its target leads to in turn, where that is a scene: at most 12 of them, and how many there are.',
+    ),
+  elsewhere: z
+    .array(
+      z.object({
+        place: text,
+        head: text,
+        others: z.array(z.object({ head: text, path: text, written: text })),
+      }),
+    )
+    .describe('Where it lies on other machines, with how the path would be written in this scene.'),
+  library: maybe.describe('Name of the library it lies in.'),
+  history: z
+    .array(z.object({ id: text, time: text, title: text, state: ledgerEntry.shape.state }))
+    .describe('Plans that touched the scene or the file, the latest first.'),
+  users: z.array(z.object({ scene: text, at: text })),
+  neighbours: z.array(text),
+  preview: z.boolean(),
+  facts: maybe.describe('What the file holds, in words; null where nothing is known.'),
+  disagrees: maybe.describe('A sentence where name and content are of different kinds.'),
+  advice: text,
+});
+export type ReferenceDetail = z.infer<typeof referenceDetail>;
 
-export interface FileDetail extends Pick<ReferenceDetail, 'preview' | 'facts' | 'disagrees' | 'users'> {
-  path: string;
-  /** Absolute, as this system writes it. */
-  fullPath: string;
-  size: number;
-  modified: number;
-  kind: string;
-  home: string | null;
-  unused: boolean;
-}
+export const fileDetail = referenceDetail
+  .pick({ preview: true, facts: true, disagrees: true, users: true })
+  .extend({
+    path: text,
+    fullPath: text.describe('Absolute, as this system writes it.'),
+    size: number,
+    modified: number,
+    kind: text,
+    home: maybe,
+    unused: z.boolean(),
+  });
+export type FileDetail = z.infer<typeof fileDetail>;
 
-export interface UnusedView {
-  total: { files: number; bytes: number };
-  files: FileView[];
-}
+export const fileView = z.object({
+  name: text,
+  path: text,
+  kind: isKind,
+  fileKind: text,
+  home: maybe,
+  size: number.nullable(),
+  modified: number.nullable(),
+  uses: number
+    .nullable()
+    .describe('References that lead to it; null for folders, and where it was not read yet.'),
+  unused: z.boolean().describe('True where a scene would be expected to need it, and none does.'),
+});
+export type FileView = z.infer<typeof fileView>;
 
-export interface FileView {
-  name: string;
-  path: string;
-  kind: 'file' | 'folder';
-  fileKind: string;
-  home: string | null;
-  size: number | null;
-  modified: number | null;
-  /** References that lead to it, as of the last reading; null for folders, and where it was not read yet. */
-  uses: number | null;
-  /** True where a scene would be expected to need it, and none does. */
-  unused: boolean;
-}
+export const unusedView = z.object({
+  total: z.object({ files: number, bytes: number }),
+  files: z.array(fileView),
+});
+export type UnusedView = z.infer<typeof unusedView>;
 
-export interface VersionsView {
-  scene: string;
-  next: string;
-  versions: { number: number | null; path: string; size: number; modified: number; note: string }[];
-  total: number;
-}
+export const versionsView = z.object({
+  scene: text,
+  next: text,
+  versions: z.array(
+    z.object({ number: number.nullable(), path: text, size: number, modified: number, note: text }),
+  ),
+  total: number,
+});
+export type VersionsView = z.infer<typeof versionsView>;
 
-export interface PlanView {
-  id: string;
-  /** Null: a plan above the workspaces. */
-  workspace: string | null;
-  root: string;
-  kind: PlanKind;
-  title: string;
-  undoes: string | null;
-  copies: { from: string; to: string; size: number }[];
-  writes: { path: string; size: number; replaces: boolean }[];
-  folders: string[];
-  removes: string[];
-  moves: { from: string; to: string }[];
-  paths: PathChange[];
-  notes: Note[];
-  readiness: { before: number; after: number; of: number } | null;
-  grows: number;
-  free: number;
-}
+const size = { size: number };
+/** `workspace` null: a plan above the workspaces. */
+export const planView = z.object({
+  id: text,
+  workspace: maybe,
+  root: text,
+  kind: z.enum(planKinds),
+  title: text,
+  undoes: maybe,
+  copies: z.array(z.object({ from: text, to: text, ...size })),
+  writes: z.array(z.object({ path: text, ...size, replaces: z.boolean() })),
+  folders: z.array(text),
+  removes: z.array(text),
+  moves: z.array(z.object({ from: text, to: text })),
+  paths: z.array(pathChange),
+  notes: z.array(noteSchema),
+  readiness: z.object({ before: number, after: number, of: number }).nullable(),
+  grows: number,
+  free: number,
+});
+export type PlanView = z.infer<typeof planView>;
 
-export interface FolderView {
-  path: string;
-  parent: string | null;
-  root: string | null;
-  entries: {
-    name: string;
-    path: string;
-    kind: 'file' | 'folder';
-    size: number | null;
-    isWorkspace: boolean;
-  }[];
-}
+export const folderView = z.object({
+  path: text,
+  parent: maybe,
+  root: maybe,
+  entries: z.array(
+    z.object({ name: text, path: text, kind: isKind, size: number.nullable(), isWorkspace: z.boolean() }),
+  ),
+});
+export type FolderView = z.infer<typeof folderView>;
 
-export interface CreatePreview {
-  root: string;
-  folders: { path: string; kinds: string[] }[];
-  problem: string | null;
-  details: string[];
-}
+export const createPreview = z.object({
+  root: text,
+  folders: z.array(z.object({ path: text, kinds: z.array(text) })),
+  problem: maybe,
+  details: z.array(text),
+});
+export type CreatePreview = z.infer<typeof createPreview>;
 
-export interface RehearsalView {
-  place: { id: string; name: string; root: string };
-  sentence: string;
-  references: number;
-  open: number;
-  files: number;
-  failures: Failure[];
-}
+/** What several names would make; `wrong`: what is wrong with one. */
+export const createManyPreview = z.object({
+  problem: maybe,
+  folders: number,
+  rows: z.array(z.object({ name: text, root: text, wrong: maybe })),
+});
 
-/** The settings of one workspace, as its marker says them. */
-export interface SettingsView {
-  name: string;
-  root: string;
-  created: string;
-  layout: { id: string; text: string | null };
-  folders: string[];
-  homes: Record<string, string>;
-  category: string | null;
-  archived: string | null;
-  units: WorkspaceUnits;
-  /** True where it says nothing of units yet. */
-  usualUnits: boolean;
-  names: { scene: string; output: string; person: string };
-  libraries: { name: string; path: string; there: boolean }[];
-  /** `here`: those heads that are folders on this machine, which may be looked in. */
-  places: { name: string; heads: string[]; here: string[] }[];
-}
+export const rehearsalView = z.object({
+  place: z.object({ id: text, name: text, root: text }),
+  sentence: text,
+  references: number,
+  open: number,
+  files: number,
+  failures: z.array(
+    z.object({
+      kind: z.enum(['file', 'reference']),
+      code: text,
+      path: text,
+      at: maybe,
+      written: maybe,
+      message: text,
+    }) satisfies z.ZodType<Failure>,
+  ),
+});
+export type RehearsalView = z.infer<typeof rehearsalView>;
 
-/** A scene with its unit and size. */
-export interface SceneMeasure {
-  path: string;
-  format: FormatId;
-  /** Metres in one unit; null: the format knows none. */
-  metres: number | null;
-  upAxis: string | null;
-  by: SceneUnits['by'];
-  /** Along its axes, in its own unit; null: not measured. */
-  size: [number, number, number] | null;
-  /** Its lowest and highest corner, in metres. */
-  box: { min: [number, number, number]; max: [number, number, number] } | null;
-  /** Metres along the longest side. */
-  longest: number | null;
-  findings: UnitFinding[];
-}
+/** The settings of one workspace, as its marker says them. `usualUnits`: it says nothing of units yet. */
+export const settingsView = z.object({
+  name: text,
+  root: text,
+  created: text,
+  layout: z.object({ id: text, text: maybe }),
+  folders: z.array(text),
+  homes: z.record(text, text),
+  category: maybe,
+  archived: maybe,
+  units: unitsSchema,
+  usualUnits: z.boolean(),
+  names: z.object({ scene: text, output: text, person: text }),
+  libraries: z.array(z.object({ name: text, path: text, there: z.boolean() })),
+  places: z.array(
+    z.object({
+      name: text,
+      heads: z.array(text),
+      here: z.array(text).describe('Those heads that are folders on this machine, which may be looked in.'),
+    }),
+  ),
+});
+export type SettingsView = z.infer<typeof settingsView>;
 
-/** One pack of the holding area, or a file lying in it. */
-export interface PackView {
-  path: string;
-  name: string;
-  kind: 'file' | 'folder';
-  files: number;
-  bytes: number;
-  scenes: number;
-  textures: number;
-  /** Files of it that scenes outside use. */
-  used: number;
-}
+const point = z.tuple([number, number, number]);
+/** A scene with its unit and size. `size`: along its axes, in its own unit; `box`, `longest`: in metres; null: not measured. */
+export const sceneMeasure = z.object({
+  path: text,
+  format: formatId,
+  metres: number.nullable(),
+  upAxis: maybe,
+  by: sceneUnits.shape.by,
+  size: point.nullable(),
+  box: z.object({ min: point, max: point }).nullable(),
+  longest: number.nullable(),
+  findings: z.array(
+    z.object({
+      code: z.enum(['unit-differs', 'no-unit', 'up-differs', 'size', 'twin']),
+      level: z.enum(['warning', 'info']),
+      message: text,
+    }) satisfies z.ZodType<UnitFinding>,
+  ),
+});
+export type SceneMeasure = z.infer<typeof sceneMeasure>;
 
-export interface PackFileView {
-  path: string;
-  kind: string;
-  size: number;
-  /** References that lead to it, and those that stand in it. */
-  uses: number;
-  references: number;
-  missing: number;
-}
+/** One pack of the holding area, or a file lying in it. `used`: files of it that scenes outside use. */
+export const packView = z.object({
+  path: text,
+  name: text,
+  kind: isKind,
+  files: number,
+  bytes: number,
+  scenes: number,
+  textures: number,
+  used: number,
+});
+export type PackView = z.infer<typeof packView>;
+export const packsView = z.object({ home: text, packs: z.array(packView) });
 
-export interface PlaceView {
-  folder: string;
-  signs: PlaceSigns;
-  advice: Advice[];
-}
+/** `uses`: references that lead to it; `references`, `missing`: those that stand in it. */
+export const packFileView = z.object({
+  path: text,
+  kind: text,
+  size: number,
+  uses: number,
+  references: number,
+  missing: number,
+});
+export type PackFileView = z.infer<typeof packFileView>;
+export const packFilesView = z.object({ files: z.array(packFileView), used: z.array(text) });
+
+export const placeView = z.object({
+  folder: text,
+  signs: z.object({
+    drive: z.enum(['local', 'removable', 'network', 'memory', 'unknown']),
+    fileSystem: maybe,
+    mount: maybe,
+    isReadOnly: z.boolean(),
+    mayRead: z.boolean(),
+    mayWrite: z.boolean(),
+    synced: z.object({ folder: text, mark: text }).nullable(),
+    free: number.nullable(),
+    total: number.nullable(),
+    speed: z.object({ write: number, read: number, smallFiles: number }).nullable(),
+  }) satisfies z.ZodType<PlaceSigns>,
+  advice: z.array(
+    z.object({
+      level: z.enum(['warning', 'info', 'good']),
+      code: text,
+      message: text,
+    }) satisfies z.ZodType<Advice>,
+  ),
+});
+export type PlaceView = z.infer<typeof placeView>;
+
+export const roomView: z.ZodType<Room, Room> = z
+  .lazy(() =>
+    z.object({ name: text, path: maybe, bytes: number, files: number, children: z.array(roomView) }),
+  )
+  .meta({ id: 'Room' });
+
+export const mapView = z.object({
+  nodes: z.array(
+    z.object({
+      id: text,
+      kind: z.enum(['scene', 'scenes', 'folder', 'file', 'rest']),
+      label: text,
+      within: text,
+      column: number,
+      files: number,
+      references: number,
+      attention: number,
+      state: maybe,
+      opens: z.enum(['open', 'folded']).nullable(),
+      query: text,
+    }),
+  ),
+  links: z.array(z.object({ from: text, to: text, references: number, attention: number })),
+  scenes: number,
+  files: number,
+}) satisfies z.ZodType<DependencyMap>;
+
+/** What was done above single workspaces. */
+export const shelfView = z.array(ledgerEntry.extend({ container: text }));
+
+/** What was found of an unfinished entry, and what became of it. */
+export const settledView = z.object({
+  done: z.array(
+    z.object({
+      id: text,
+      title: text,
+      how: z.enum(['put-back', 'done', 'stuck', 'foreign', 'damaged', 'newer']),
+      left: z.array(text),
+      stuck: z.array(z.object({ path: text, why: text })),
+    }),
+  ),
+});
 
 export type PlanRequestInput = z.input<typeof planRequest>;

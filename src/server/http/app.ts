@@ -7,9 +7,10 @@ import { endpoints } from './endpoints';
 import { eventStream } from './events';
 import { dataPolicy, hasKey, keyOfThisStart, ownHeaders, refuse } from './guard';
 import { answerError, answerFrom } from './handle';
+import { openApiOf } from './openapi';
 
-/** The routes; `key` is what a request must bring. */
-export function application(key: () => string | null = keyOfThisStart): Hono {
+/** The routes; `key` is what a request must bring. `isChecked`: every answer is held against its schema before it goes out. */
+export function application(key: () => string | null = keyOfThisStart, isChecked = false): Hono {
   const app = new Hono();
   app.use(async (c, next) => {
     const refused = refuse(c.req.raw);
@@ -24,7 +25,10 @@ export function application(key: () => string | null = keyOfThisStart): Hono {
   });
   app.post('/api/upload', (c) => takeUpload(c.req.raw));
   app.get('/api/events', (c) => eventStream(c.req.raw));
-  for (const e of endpoints) app.on(e.method, e.path, (c) => answerFrom(e, c.req.raw, c.req.param()));
+  let description: object | null = null;
+  app.get('/api/openapi.json', (c) => c.json((description ??= openApiOf(endpoints))));
+  for (const e of endpoints)
+    app.on(e.route.method, e.route.path, (c) => answerFrom(e, c.req.raw, c.req.param(), isChecked));
   app.notFound((c) => answerError(new AppError('not-found', `There is nothing at ${c.req.path}.`)));
   app.onError((cause) => answerError(cause));
   return app;

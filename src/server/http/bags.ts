@@ -1,66 +1,46 @@
 // Bags: packed, verified, unpacked, rehearsed.
 
-import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { folderOf, nameOf } from '@/core/files/treePath';
 import { allowedPath, workspaceOf } from '../hub';
+import { packBag, rehearseAt, unpackBag, verifyBag } from '@/wire/routes/bags';
 import { endpoint } from './handle';
 
 export const bagEndpoints = [
-  endpoint(
-    'POST',
-    '/api/bags/pack',
-    z.object({
-      workspace: z.string(),
-      folder: z.string(),
-      name: z.string().min(1),
-      form: z.enum(['zip', 'folder']),
-    }),
-    async (h, input) => {
-      const row = await workspaceOf(h, input.workspace);
-      const to = await allowedPath(
-        h,
-        `${input.folder.replace(/[\\/]+$/, '')}/${input.name}${input.form === 'zip' ? '.zip' : ''}`,
-      );
-      return h.jobs.start({
-        order: { work: 'pack', root: row.root, to },
-        title: `Pack ${row.name}`,
-        workspace: row.id,
-      });
-    },
-  ),
-  endpoint('POST', '/api/bags/verify', z.object({ bag: z.string() }), async (h, input) => {
+  endpoint(packBag, async (h, input) => {
+    const row = await workspaceOf(h, input.workspace);
+    const to = await allowedPath(
+      h,
+      `${input.folder.replace(/[\\/]+$/, '')}/${input.name}${input.form === 'zip' ? '.zip' : ''}`,
+    );
+    return h.jobs.start({
+      order: { work: 'pack', root: row.root, to },
+      title: `Pack ${row.name}`,
+      workspace: row.id,
+    });
+  }),
+  endpoint(verifyBag, async (h, input) => {
     const bag = await allowedPath(h, input.bag);
     return h.jobs.start({ order: { work: 'verify', bag }, title: `Verify ${nameOf(bag)}`, workspace: null });
   }),
-  endpoint(
-    'POST',
-    '/api/bags/unpack',
-    z.object({ bag: z.string(), folder: z.string(), name: z.string().min(1) }),
-    async (h, input) => {
-      const bag = await allowedPath(h, input.bag);
-      const to = await allowedPath(h, `${input.folder.replace(/[\\/]+$/, '')}/${input.name}`);
-      const holder = await h.ask('rootOf', folderOf(to) || '/');
-      if (holder !== null)
-        throw new AppError('inside-workspace', `${to} would lie inside the workspace ${holder}.`);
-      return h.jobs.start({
-        order: { work: 'unpack', bag, to },
-        title: `Unpack ${nameOf(bag)}`,
-        workspace: null,
-      });
-    },
-  ),
-  endpoint(
-    'POST',
-    '/api/bags/rehearse',
-    z.object({ path: z.string(), place: z.string(), at: z.string().optional() }),
-    async (h, input) => {
-      const at = await allowedPath(h, input.path);
-      return h.jobs.start({
-        order: { work: 'rehearse', path: at, place: input.place, at: input.at || undefined },
-        title: `Rehearse ${nameOf(at)}`,
-        workspace: null,
-      });
-    },
-  ),
+  endpoint(unpackBag, async (h, input) => {
+    const bag = await allowedPath(h, input.bag);
+    const to = await allowedPath(h, `${input.folder.replace(/[\\/]+$/, '')}/${input.name}`);
+    const holder = await h.ask('rootOf', folderOf(to) || '/');
+    if (holder !== null)
+      throw new AppError('inside-workspace', `${to} would lie inside the workspace ${holder}.`);
+    return h.jobs.start({
+      order: { work: 'unpack', bag, to },
+      title: `Unpack ${nameOf(bag)}`,
+      workspace: null,
+    });
+  }),
+  endpoint(rehearseAt, async (h, input) => {
+    const at = await allowedPath(h, input.path);
+    return h.jobs.start({
+      order: { work: 'rehearse', path: at, place: input.place, at: input.at || undefined },
+      title: `Rehearse ${nameOf(at)}`,
+      workspace: null,
+    });
+  }),
 ];

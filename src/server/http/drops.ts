@@ -2,9 +2,10 @@
 
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
-import { dropRequest, pieceQuery, type DropView } from '@/wire/drops';
+import { pieceQuery, type DropView } from '@/wire/drops';
 import { hub, type Hub } from '../hub';
 import { clearStaging } from '../workspaces/stage';
+import { beginDrop, endDrop } from '@/wire/routes/intake';
 import { answerError, endpoint } from './handle';
 
 /** Drops that a plan under review still copies from. */
@@ -16,7 +17,7 @@ function waitedFor(h: Hub): Set<string> {
 }
 
 export const dropEndpoints = [
-  endpoint('POST', '/api/drops', dropRequest, async (h, input): Promise<DropView> => {
+  endpoint(beginDrop, async (h, input): Promise<DropView> => {
     clearStaging(h.dataFolder, waitedFor(h));
     const drop = h.drops.begin(input.files, input.folders);
     return {
@@ -26,9 +27,8 @@ export const dropEndpoints = [
       folders: [...drop.folders],
     };
   }),
-  endpoint('DELETE', '/api/drops', z.object({ drop: z.string() }), async (h, input) => {
+  endpoint(endDrop, async (h, input) => {
     h.drops.remove(input.drop);
-    return {};
   }),
 ];
 

@@ -1,6 +1,5 @@
 // Files of a workspace: listed, looked at, how much room they take, which nobody uses, their versions and what was done to them.
 
-import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { ownFolder } from '@/core/files/records';
 import { isTreePath, nameOf, treePath } from '@/core/files/treePath';
@@ -11,58 +10,57 @@ import type { FileView, UnusedView } from '@/wire/views';
 import { listAllFiles, listFilesIn, listUnused } from '../database/queries';
 import { workspaceOf } from '../hub';
 import { fileDetailOf, pictureOf } from './detail';
-import { endpoint, pageQuery } from './handle';
-
-const none = z.object({});
+import {
+  findDuplicates,
+  listFiles,
+  listScenes,
+  listUnusedFiles,
+  listVersions,
+  readFileDetail,
+  readLedgerLines,
+  readPicture,
+  readRoom,
+} from '@/wire/routes/files';
+import { endpoint } from './handle';
 
 export const fileEndpoints = [
-  endpoint(
-    'GET',
-    '/api/workspaces/:id/files',
-    z.object({ folder: z.string().default('') }),
-    async (h, input, { id }): Promise<FileView[]> => {
-      const row = await workspaceOf(h, id!);
-      if (!isTreePath(input.folder)) throw new AppError('bad-request', 'That is no folder of the workspace.');
-      const file = await h.ask('workspace', row.root);
-      const entries = await h.ask('listInside', row.root, input.folder);
-      if (!entries) throw new AppError('not-found', `${input.folder} is not there.`);
-      const prefix = input.folder === '' ? '' : `${input.folder}/`;
-      const indexed = new Map((await listFilesIn(h.db, row.id, prefix)).map((f) => [f.path, f]));
-      const homesAt = (at: string) =>
-        Object.entries(file.homes)
-          .filter(([, f]) => f === at)
-          .map(([k]) => k)
-          .join(', ') || null;
-      const views = entries
-        .filter((e) => input.folder !== '' || e.name !== ownFolder)
-        .map((e): FileView => {
-          const at = treePath(prefix + e.name);
-          const isFile = e.kind === 'file';
-          return {
-            name: e.name,
-            path: at,
-            kind: e.kind === 'folder' ? 'folder' : 'file',
-            fileKind: isFile ? kindOfName(at) : '',
-            home: e.kind === 'folder' ? homesAt(at) : kindAtHome(at, file.homes),
-            size: e.size,
-            modified: e.modified,
-            uses: indexed.get(at)?.uses ?? null,
-            unused: indexed.get(at)?.unused ?? false,
-          };
-        });
-      return views.sort((a, b) => (a.kind === b.kind ? 0 : a.kind === 'folder' ? -1 : 1));
-    },
-  ),
-  endpoint(
-    'GET',
-    '/api/workspaces/:id/room',
-    z.object({ by: z.enum(['home', 'use']) }),
-    async (h, input, { id }) => {
-      const row = await workspaceOf(h, id!);
-      return roomOf(await listAllFiles(h.db, row.id), (await h.ask('workspace', row.root)).homes, input.by);
-    },
-  ),
-  endpoint('POST', '/api/workspaces/:id/duplicates', none, async (h, _, { id }) => {
+  endpoint(listFiles, async (h, input, { id }): Promise<FileView[]> => {
+    const row = await workspaceOf(h, id!);
+    if (!isTreePath(input.folder)) throw new AppError('bad-request', 'That is no folder of the workspace.');
+    const file = await h.ask('workspace', row.root);
+    const entries = await h.ask('listInside', row.root, input.folder);
+    if (!entries) throw new AppError('not-found', `${input.folder} is not there.`);
+    const prefix = input.folder === '' ? '' : `${input.folder}/`;
+    const indexed = new Map((await listFilesIn(h.db, row.id, prefix)).map((f) => [f.path, f]));
+    const homesAt = (at: string) =>
+      Object.entries(file.homes)
+        .filter(([, f]) => f === at)
+        .map(([k]) => k)
+        .join(', ') || null;
+    const views = entries
+      .filter((e) => input.folder !== '' || e.name !== ownFolder)
+      .map((e): FileView => {
+        const at = treePath(prefix + e.name);
+        const isFile = e.kind === 'file';
+        return {
+          name: e.name,
+          path: at,
+          kind: e.kind === 'folder' ? 'folder' : 'file',
+          fileKind: isFile ? kindOfName(at) : '',
+          home: e.kind === 'folder' ? homesAt(at) : kindAtHome(at, file.homes),
+          size: e.size,
+          modified: e.modified,
+          uses: indexed.get(at)?.uses ?? null,
+          unused: indexed.get(at)?.unused ?? false,
+        };
+      });
+    return views.sort((a, b) => (a.kind === b.kind ? 0 : a.kind === 'folder' ? -1 : 1));
+  }),
+  endpoint(readRoom, async (h, input, { id }) => {
+    const row = await workspaceOf(h, id!);
+    return roomOf(await listAllFiles(h.db, row.id), (await h.ask('workspace', row.root)).homes, input.by);
+  }),
+  endpoint(findDuplicates, async (h, _, { id }) => {
     const row = await workspaceOf(h, id!);
     return h.jobs.start({
       order: { work: 'duplicates', root: row.root },
@@ -70,7 +68,7 @@ export const fileEndpoints = [
       workspace: row.id,
     });
   }),
-  endpoint('GET', '/api/workspaces/:id/unused', pageQuery, async (h, input, { id }): Promise<UnusedView> => {
+  endpoint(listUnusedFiles, async (h, input, { id }): Promise<UnusedView> => {
     const row = await workspaceOf(h, id!);
     const files = await listUnused(h.db, row.id, input.offset, input.limit);
     const total = row.found === null ? { files: 0, bytes: 0 } : scanFound.parse(JSON.parse(row.found)).unused;
@@ -89,32 +87,17 @@ export const fileEndpoints = [
       })),
     };
   }),
-  endpoint(
-    'GET',
-    '/api/workspaces/:id/file',
-    z.object({ path: z.string().refine(isTreePath) }),
-    async (h, input, { id }) => fileDetailOf(h, await workspaceOf(h, id!), treePath(input.path)),
+  endpoint(readFileDetail, async (h, input, { id }) =>
+    fileDetailOf(h, await workspaceOf(h, id!), treePath(input.path)),
   ),
-  endpoint(
-    'GET',
-    '/api/workspaces/:id/picture',
-    z.object({ path: z.string().refine(isTreePath) }),
-    async (h, input, { id }) => pictureOf(h, await workspaceOf(h, id!), treePath(input.path)),
+  endpoint(readPicture, async (h, input, { id }) =>
+    pictureOf(h, await workspaceOf(h, id!), treePath(input.path)),
   ),
-  endpoint('GET', '/api/workspaces/:id/scenes', none, async (h, _, { id }) =>
-    h.ask('scenes', (await workspaceOf(h, id!)).root),
+  endpoint(listScenes, async (h, _, { id }) => h.ask('scenes', (await workspaceOf(h, id!)).root)),
+  endpoint(listVersions, async (h, input, { id }) =>
+    h.ask('versions', (await workspaceOf(h, id!)).root, input.scene),
   ),
-  endpoint(
-    'GET',
-    '/api/workspaces/:id/versions',
-    z.object({ scene: z.string().refine(isTreePath) }),
-    async (h, input, { id }) => h.ask('versions', (await workspaceOf(h, id!)).root, input.scene),
-  ),
-  endpoint(
-    'GET',
-    '/api/workspaces/:id/ledger',
-    z.object({ path: z.string().optional() }),
-    async (h, input, { id }) =>
-      h.ask('ledgerLong', (await workspaceOf(h, id!)).root, input.path === undefined ? null : [input.path]),
+  endpoint(readLedgerLines, async (h, input, { id }) =>
+    h.ask('ledgerLong', (await workspaceOf(h, id!)).root, input.path === undefined ? null : [input.path]),
   ),
 ];

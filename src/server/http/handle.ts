@@ -1,39 +1,38 @@
 // How a request becomes an answer: input checked by a schema, errors told in one shape, bodies as JSON.
 
+import { isDeepStrictEqual } from 'node:util';
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import type { ErrorShape } from '@/wire/jobs';
+import type { ParamsOf, Route } from '@/wire/routes/route';
 import { shapeOfError } from '../errorShape';
 import { hub, type Hub } from '../hub';
 
+/** A route with what is done for it. */
 export interface Endpoint {
-  method: 'GET' | 'POST' | 'DELETE';
-  /** '/api/workspaces/:id/scan'; a part that begins with ':' takes anything. */
-  path: string;
+  route: Route;
   run(h: Hub, input: unknown, params: Record<string, string>): Promise<unknown>;
 }
 
-/** Part of a list: rows from `offset` on, at most `limit`. */
-export const pageQuery = z.object({
-  offset: z.coerce.number().int().min(0).default(0),
-  limit: z.coerce.number().int().min(1).max(1000).default(200),
-});
+/** What a route answers: by its schema, bytes, or nothing but that it is done. */
+type AnswerOf<A extends z.ZodType> = [A] extends [z.ZodNever]
+  ? Response
+  : [A] extends [z.ZodNull]
+    ? null | void
+    : z.input<A>;
 
-/** An endpoint whose input (query of GET, JSON body of others) is checked by `schema`. */
-export function endpoint<S extends z.ZodType>(
-  method: Endpoint['method'],
-  path: string,
-  schema: S,
-  run: (h: Hub, input: z.output<S>, params: Record<string, string>) => Promise<unknown>,
+/** An endpoint: what is asked is checked by the route's schema before `run` sees it; what `run` answers is of the route's type. */
+export function endpoint<P extends string, I extends z.ZodType, A extends z.ZodType, R extends z.ZodType>(
+  route: Route<P, I, A, R>,
+  run: (h: Hub, input: z.output<I>, params: ParamsOf<P>) => Promise<AnswerOf<A>>,
 ): Endpoint {
   return {
-    method,
-    path,
+    route,
     run(h, input, params) {
-      const parsed = schema.safeParse(input);
+      const parsed = route.input.safeParse(input);
       if (!parsed.success)
         throw new AppError('bad-request', `The request was not understood: ${z.prettifyError(parsed.error)}`);
-      return run(h, parsed.data, params);
+      return run(h, parsed.data, params as ParamsOf<P>);
     },
   };
 }
@@ -69,15 +68,26 @@ async function inputOf(request: Request): Promise<unknown> {
   }
 }
 
+/** Throws where an answer is not what its route says, or holds more than that: what a page would not see, or could not rely on. */
+function checkAnswer(route: Route, result: unknown): void {
+  const sent: unknown = JSON.parse(JSON.stringify(result ?? null));
+  const seen: unknown = JSON.parse(JSON.stringify(route.answer.parse(sent)));
+  if (!isDeepStrictEqual(sent, seen))
+    throw new Error(`${route.path} answers more than its schema: ${JSON.stringify(sent).slice(0, 2000)}`);
+}
+
 /** Answers a request with what an endpoint makes of it. */
 export async function answerFrom(
   e: Endpoint,
   request: Request,
   params: Record<string, string>,
+  isChecked = false,
 ): Promise<Response> {
   try {
     const result = await e.run(await hub(), await inputOf(request), params);
-    return result instanceof Response ? result : answer(200, result);
+    if (result instanceof Response) return result;
+    if (isChecked) checkAnswer(e.route, result);
+    return answer(200, result);
   } catch (cause) {
     return answerError(cause);
   }

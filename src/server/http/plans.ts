@@ -1,20 +1,18 @@
 // Plans: made by a job, kept for review, applied by another.
 
-import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
-import { planRequest, type PlanRequest } from '@/wire/jobs';
+import { type PlanRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
 import { listSeen } from '../database/queries';
 import { allowedPath, cleanPath, keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
 import { batchFolder, newBatch, stagingFolder } from '../workspaces/stage';
 import { afterApply } from './afterApply';
+import { applyPlanRoute, makePlan, readPlan } from '@/wire/routes/plans';
 import { endpoint } from './handle';
 import { knownNeighbours } from './neighbours';
 import { planView } from './planView';
 import { layoutOf, layoutSource } from './workspaceView';
-
-const none = z.object({});
 
 function titleOf(request: PlanRequest): string {
   return {
@@ -62,7 +60,7 @@ async function waitingPlan(h: Hub, id: string): Promise<WaitingPlan> {
 }
 
 export const planEndpoints = [
-  endpoint('POST', '/api/workspaces/:id/plans', planRequest, async (h, input, { id }) => {
+  endpoint(makePlan, async (h, input, { id }) => {
     const row = await workspaceOf(h, id!);
     // What was dropped on the window lies in our own folder.
     const staging = stagingFolder(h.dataFolder);
@@ -95,10 +93,8 @@ export const planEndpoints = [
       }),
     });
   }),
-  endpoint('GET', '/api/plans/:plan', none, async (h, _, { plan }) =>
-    planView(h, await waitingPlan(h, plan!)),
-  ),
-  endpoint('POST', '/api/plans/:plan/apply', none, async (h, _, { plan }) => {
+  endpoint(readPlan, async (h, _, { plan }) => planView(h, await waitingPlan(h, plan!))),
+  endpoint(applyPlanRoute, async (h, _, { plan }) => {
     const waiting = await waitingPlan(h, plan!);
     h.plans.delete(waiting.id);
     return h.jobs.start({

@@ -1,6 +1,5 @@
 // Settings of a workspace, what its scenes measure, what lies about in it; and what kind of place a folder is.
 
-import { z } from 'zod';
 import { nameOf } from '@/core/files/treePath';
 import { adviseOn } from '@/core/layouts/advice';
 import { usualPatterns } from '@/core/names/patterns';
@@ -10,18 +9,17 @@ import { isThere } from '../disk/asking';
 import { isAbsolute } from '../disk/system';
 import { allowedPath, isAllowed, workspaceOf } from '../hub';
 import { folderIn, nearestThere } from './folders';
+import { findLoose, measureScenesRoute, probePlace, readPlace, readSettings } from '@/wire/routes/settings';
 import { endpoint } from './handle';
 
-const none = z.object({});
-
 export const settingsEndpoints = [
-  endpoint('GET', '/api/place', z.object({ path: z.string() }), async (h, input): Promise<PlaceView> => {
+  endpoint(readPlace, async (h, input): Promise<PlaceView> => {
     // A folder that is not there yet will lie on the drive of the one that will hold it.
     const at = await nearestThere(await allowedPath(h, input.path));
     const signs = await h.ask('place', at);
     return { folder: at, signs, advice: adviseOn(signs) };
   }),
-  endpoint('POST', '/api/place/probe', z.object({ path: z.string() }), async (h, input) => {
+  endpoint(probePlace, async (h, input) => {
     const folder = await folderIn(h, input.path);
     return h.jobs.start({
       order: { work: 'probe', folder },
@@ -34,7 +32,7 @@ export const settingsEndpoints = [
     });
   }),
 
-  endpoint('GET', '/api/workspaces/:id/settings', none, async (h, _, { id }): Promise<SettingsView> => {
+  endpoint(readSettings, async (h, _, { id }): Promise<SettingsView> => {
     const { root } = await workspaceOf(h, id!);
     const file = await h.ask('workspace', root);
     // Only what may be looked into is looked at: heads of other machines may be anything.
@@ -66,7 +64,7 @@ export const settingsEndpoints = [
       ),
     };
   }),
-  endpoint('POST', '/api/workspaces/:id/measure', none, async (h, _, { id }) => {
+  endpoint(measureScenesRoute, async (h, _, { id }) => {
     const row = await workspaceOf(h, id!);
     return h.jobs.start({
       order: { work: 'measure', root: row.root },
@@ -74,7 +72,7 @@ export const settingsEndpoints = [
       workspace: row.id,
     });
   }),
-  endpoint('POST', '/api/workspaces/:id/loose', none, async (h, _, { id }) => {
+  endpoint(findLoose, async (h, _, { id }) => {
     const row = await workspaceOf(h, id!);
     return h.jobs.start({
       order: { work: 'loose', root: row.root },

@@ -1,23 +1,28 @@
 // Work above single workspaces: several made at once, folders looked through and adopted, whole workspaces found and moved.
 
-import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { nameOf } from '@/core/files/treePath';
 import type { Layout } from '@/core/layouts/layout';
 import { checkNames } from '@/core/plans/planCreateMany';
-import { adoptRequest, createManyRequest, relocateRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
 import { listWorkspaces } from '../database/queries';
 import { isThere, statInTime } from '../disk/asking';
 import { allowedPath, isAllowed, keepPlan, type Hub } from '../hub';
 import { commonFolder, recordsOf } from '../workspaces/shelf';
 import { folderIn, freeOfWorkspaces, nearestThere } from './folders';
+import {
+  adoptFolder,
+  createMany,
+  findWorkspacesRoute,
+  previewMany,
+  readShelf,
+  recogniseFolder,
+  relocate,
+  undoOnShelf,
+} from '@/wire/routes/shelf';
 import { endpoint } from './handle';
 import { knownNeighbours } from './neighbours';
 import { layoutOf, layoutSource } from './workspaceView';
-
-const none = z.object({});
-const layoutChoice = z.object({ id: z.string().optional(), text: z.string().optional() });
 
 /** A plan on the folder that holds workspaces, kept for review. */
 async function keepShelfPlan(h: Hub, root: string, result: unknown): Promise<{ plan: string }> {
@@ -31,7 +36,7 @@ async function keepShelfPlan(h: Hub, root: string, result: unknown): Promise<{ p
 }
 
 export const shelfEndpoints = [
-  endpoint('POST', '/api/workspaces/many/preview', createManyRequest, async (h, input) => {
+  endpoint(previewMany, async (h, input) => {
     const parent = await folderIn(h, input.parent);
     const holder = await h.ask('rootOf', parent);
     const taken = ((await h.ask('listFolder', parent)) ?? []).map((e) => e.name);
@@ -49,7 +54,7 @@ export const shelfEndpoints = [
       rows: input.names.map((name) => ({ name, root: `${parent}/${name}`, wrong: wrong.get(name) ?? null })),
     };
   }),
-  endpoint('POST', '/api/workspaces/many', createManyRequest, async (h, input) => {
+  endpoint(createMany, async (h, input) => {
     const parent = await freeOfWorkspaces(h, await folderIn(h, input.parent));
     return h.jobs.start({
       order: {
@@ -64,20 +69,15 @@ export const shelfEndpoints = [
       finish: (result) => keepShelfPlan(h, parent, result),
     });
   }),
-  endpoint(
-    'POST',
-    '/api/recognise',
-    z.object({ path: z.string(), layout: layoutChoice }),
-    async (h, input) => {
-      const at = await freeOfWorkspaces(h, await folderIn(h, input.path));
-      return h.jobs.start({
-        order: { work: 'recognise', root: at, layout: layoutSource(layoutOf(h, input.layout)) },
-        title: `Look through ${nameOf(at)}`,
-        workspace: null,
-      });
-    },
-  ),
-  endpoint('POST', '/api/adopt', adoptRequest, async (h, input) => {
+  endpoint(recogniseFolder, async (h, input) => {
+    const at = await freeOfWorkspaces(h, await folderIn(h, input.path));
+    return h.jobs.start({
+      order: { work: 'recognise', root: at, layout: layoutSource(layoutOf(h, input.layout)) },
+      title: `Look through ${nameOf(at)}`,
+      workspace: null,
+    });
+  }),
+  endpoint(adoptFolder, async (h, input) => {
     const at = await freeOfWorkspaces(h, await folderIn(h, input.path));
     return h.jobs.start({
       order: {
@@ -94,14 +94,14 @@ export const shelfEndpoints = [
       }),
     });
   }),
-  endpoint('POST', '/api/find', z.object({ path: z.string() }), async (h, input) =>
+  endpoint(findWorkspacesRoute, async (h, input) =>
     h.jobs.start({
       order: { work: 'find', root: await folderIn(h, input.path) },
       title: 'Look for workspaces',
       workspace: null,
     }),
   ),
-  endpoint('POST', '/api/relocate', relocateRequest, async (h, input) => {
+  endpoint(relocate, async (h, input) => {
     const moves: { from: string; to: string }[] = [];
     for (const m of input.moves) {
       const [from, to] = [await allowedPath(h, m.from), await allowedPath(h, m.to)];
@@ -140,14 +140,9 @@ export const shelfEndpoints = [
       finish: (result) => keepShelfPlan(h, container, result),
     });
   }),
-  endpoint('GET', '/api/shelf', none, async (h) => (await h.ask('shelfLedger', h.dataFolder)).slice(0, 50)),
-  endpoint(
-    'POST',
-    '/api/shelf/undo',
-    z.object({ container: z.string(), id: z.string() }),
-    async (h, input) => {
-      const container = await allowedPath(h, input.container);
-      return keepShelfPlan(h, container, await h.ask('planShelfUndo', h.dataFolder, container, input.id));
-    },
-  ),
+  endpoint(readShelf, async (h) => (await h.ask('shelfLedger', h.dataFolder)).slice(0, 50)),
+  endpoint(undoOnShelf, async (h, input) => {
+    const container = await allowedPath(h, input.container);
+    return keepShelfPlan(h, container, await h.ask('planShelfUndo', h.dataFolder, container, input.id));
+  }),
 ];

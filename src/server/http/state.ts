@@ -1,7 +1,6 @@
 // What the window shows around every page: allowed folders, workspaces, running work, settings.
 
 import os from 'node:os';
-import { z } from 'zod';
 import { knownMachines } from '@/core/bags/machine';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
@@ -17,10 +16,19 @@ import {
 import { isThere, realInTime, statInTime } from '../disk/asking';
 import { fromSystem } from '../disk/system';
 import { allowedPath, cleanPath, isAllowed, type Hub } from '../hub';
+import {
+  allowFolder,
+  cancelJob,
+  disallowFolder,
+  listFolder,
+  listJobs,
+  readSettingOf,
+  readState,
+  writeSettingOf,
+} from '@/wire/routes/state';
 import { endpoint } from './handle';
 import { layoutViews, workspaceView } from './workspaceView';
 
-const none = z.object({});
 // Names people usually give the folders they keep work in.
 const usual = ['Projects', 'projects', 'work', 'Work', 'Documents', 'Downloads', 'Desktop'];
 
@@ -51,7 +59,7 @@ export async function whyTooWide(h: Pick<Hub, 'dataFolder'>, clean: string): Pro
 }
 
 export const stateEndpoints = [
-  endpoint('GET', '/api/state', none, async (h): Promise<StateView> => {
+  endpoint(readState, async (h): Promise<StateView> => {
     const allowed = await listAllowed(h.db);
     return {
       version: '0.1.0',
@@ -69,61 +77,44 @@ export const stateEndpoints = [
       notices: [...h.notices],
     };
   }),
-  endpoint(
-    'POST',
-    '/api/allowed',
-    z.object({ path: z.string(), sure: z.boolean().default(false) }),
-    async (h, input) => {
-      const clean = cleanPath(input.path);
-      if (!(await statInTime(clean))?.isDirectory())
-        throw new AppError('not-found', `${clean} is no folder on this machine, or may not be seen.`);
-      const wide = input.sure ? null : await whyTooWide(h, clean);
-      if (wide !== null) throw new AppError('too-wide', `${clean} was not allowed. ${wide}`);
-      await addAllowed(h.db, clean);
-      return { path: clean };
-    },
-  ),
-  endpoint('DELETE', '/api/allowed', z.object({ path: z.string() }), async (h, input) =>
-    removeAllowed(h.db, input.path),
-  ),
-  endpoint(
-    'GET',
-    '/api/folders',
-    z.object({ path: z.string(), files: z.enum(['yes', 'no']).default('no') }),
-    async (h, input): Promise<FolderView> => {
-      const at = await allowedPath(h, input.path);
-      const listed = await h.ask('listFolder', at);
-      if (!listed) throw new AppError('not-found', `${at} is no folder that can be read.`);
-      const base = at === '/' ? '' : at;
-      const shown = listed.filter((e) => e.kind === 'folder' || (e.kind === 'file' && input.files === 'yes'));
-      const folders = shown.filter((e) => e.kind === 'folder').map((e) => e.name);
-      const marked = new Set(await h.ask('markersIn', at, folders));
-      const parent = at === '/' ? null : at.slice(0, at.lastIndexOf('/')) || '/';
-      return {
-        path: at,
-        parent: parent !== null && (await isAllowed(h, parent)) ? parent : null,
-        root: await h.ask('rootOf', at),
-        entries: shown.map((e) => ({
-          name: e.name,
-          path: `${base}/${e.name}`,
-          kind: e.kind as 'file' | 'folder',
-          size: e.size,
-          isWorkspace: marked.has(e.name),
-        })),
-      };
-    },
-  ),
-  endpoint('GET', '/api/jobs', none, async (h) => h.jobs.list()),
-  endpoint('POST', '/api/jobs/:job/cancel', none, async (h, _, { job }) => ({
+  endpoint(allowFolder, async (h, input) => {
+    const clean = cleanPath(input.path);
+    if (!(await statInTime(clean))?.isDirectory())
+      throw new AppError('not-found', `${clean} is no folder on this machine, or may not be seen.`);
+    const wide = input.sure ? null : await whyTooWide(h, clean);
+    if (wide !== null) throw new AppError('too-wide', `${clean} was not allowed. ${wide}`);
+    await addAllowed(h.db, clean);
+    return { path: clean };
+  }),
+  endpoint(disallowFolder, async (h, input) => removeAllowed(h.db, input.path)),
+  endpoint(listFolder, async (h, input): Promise<FolderView> => {
+    const at = await allowedPath(h, input.path);
+    const listed = await h.ask('listFolder', at);
+    if (!listed) throw new AppError('not-found', `${at} is no folder that can be read.`);
+    const base = at === '/' ? '' : at;
+    const shown = listed.filter((e) => e.kind === 'folder' || (e.kind === 'file' && input.files === 'yes'));
+    const folders = shown.filter((e) => e.kind === 'folder').map((e) => e.name);
+    const marked = new Set(await h.ask('markersIn', at, folders));
+    const parent = at === '/' ? null : at.slice(0, at.lastIndexOf('/')) || '/';
+    return {
+      path: at,
+      parent: parent !== null && (await isAllowed(h, parent)) ? parent : null,
+      root: await h.ask('rootOf', at),
+      entries: shown.map((e) => ({
+        name: e.name,
+        path: `${base}/${e.name}`,
+        kind: e.kind as 'file' | 'folder',
+        size: e.size,
+        isWorkspace: marked.has(e.name),
+      })),
+    };
+  }),
+  endpoint(listJobs, async (h) => h.jobs.list()),
+  endpoint(cancelJob, async (h, _, { job }) => ({
     cancelled: h.jobs.cancel(job!),
   })),
-  endpoint('GET', '/api/settings/:name', none, async (h, _, { name }) => ({
+  endpoint(readSettingOf, async (h, _, { name }) => ({
     value: await readSetting(h.db, name!),
   })),
-  endpoint(
-    'POST',
-    '/api/settings/:name',
-    z.object({ value: z.string().max(10_000) }),
-    async (h, input, { name }) => writeSetting(h.db, name!, input.value),
-  ),
+  endpoint(writeSettingOf, async (h, input, { name }) => writeSetting(h.db, name!, input.value)),
 ];

@@ -1,20 +1,26 @@
 // Workspaces: made, opened, looked over, read anew, put back.
 
-import { z } from 'zod';
 import { AppError } from '@/core/errors';
-import { createRequest, scanFound } from '@/wire/jobs';
+import { scanFound } from '@/wire/jobs';
 import type { CreatePreview, OverviewView } from '@/wire/views';
 import { forgetWorkspace, listAttention, readTotals } from '../database/queries';
 import { allowedPath, workspaceOf } from '../hub';
 import { referenceView } from '../referenceView';
 import { keepWatch, startScan } from '../scans';
+import {
+  createWorkspaceRoute,
+  forgetWorkspaceRoute,
+  openWorkspace,
+  previewCreate,
+  putBack,
+  readOverview,
+  scanWorkspace,
+} from '@/wire/routes/workspaces';
 import { endpoint } from './handle';
 import { layoutOf, openRoot, workspaceView } from './workspaceView';
 
-const none = z.object({});
-
 export const workspaceEndpoints = [
-  endpoint('POST', '/api/workspaces/preview', createRequest, async (h, input): Promise<CreatePreview> => {
+  endpoint(previewCreate, async (h, input): Promise<CreatePreview> => {
     const fail = (problem: string, details: readonly string[] = []): CreatePreview => ({
       root: '',
       folders: [],
@@ -45,7 +51,7 @@ export const workspaceEndpoints = [
       throw cause;
     }
   }),
-  endpoint('POST', '/api/workspaces', createRequest, async (h, input) => {
+  endpoint(createWorkspaceRoute, async (h, input) => {
     const root = await h.ask('createWorkspace', {
       parent: await allowedPath(h, input.parent),
       name: input.name,
@@ -54,15 +60,15 @@ export const workspaceEndpoints = [
     });
     return openRoot(h, root);
   }),
-  endpoint('POST', '/api/workspaces/open', z.object({ path: z.string() }), async (h, input) => {
+  endpoint(openWorkspace, async (h, input) => {
     const at = await allowedPath(h, input.path);
     const root = await h.ask('rootOf', at);
     if (root === null) throw new AppError('not-a-workspace', `${at} is no workspace and lies in none.`);
     return openRoot(h, await allowedPath(h, root));
   }),
-  endpoint('DELETE', '/api/workspaces/:id', none, async (h, _, { id }) => forgetWorkspace(h.db, id!)),
+  endpoint(forgetWorkspaceRoute, async (h, _, { id }) => forgetWorkspace(h.db, id!)),
 
-  endpoint('GET', '/api/workspaces/:id', none, async (h, _, { id }): Promise<OverviewView> => {
+  endpoint(readOverview, async (h, _, { id }): Promise<OverviewView> => {
     const row = await workspaceOf(h, id!);
     const file = await h.ask('workspace', row.root);
     if (row.scanned === null) startScan(h, row.id, row.root, row.name);
@@ -84,19 +90,14 @@ export const workspaceEndpoints = [
       free: await h.ask('freeBytes', row.root),
     };
   }),
-  endpoint(
-    'POST',
-    '/api/workspaces/:id/put-back',
-    z.object({ id: z.string(), leave: z.boolean().default(false) }),
-    async (h, input, { id }) => {
-      const row = await workspaceOf(h, id!);
-      if (input.leave) await h.ask('leaveAsIs', row.root, input.id);
-      const done = input.leave ? [] : await h.ask('settle', row.root, input.id);
-      startScan(h, row.id, row.root, row.name);
-      return { done };
-    },
-  ),
-  endpoint('POST', '/api/workspaces/:id/scan', none, async (h, _, { id }) => {
+  endpoint(putBack, async (h, input, { id }) => {
+    const row = await workspaceOf(h, id!);
+    if (input.leave) await h.ask('leaveAsIs', row.root, input.id);
+    const done = input.leave ? [] : await h.ask('settle', row.root, input.id);
+    startScan(h, row.id, row.root, row.name);
+    return { done };
+  }),
+  endpoint(scanWorkspace, async (h, _, { id }) => {
     const row = await workspaceOf(h, id!);
     return startScan(h, row.id, row.root, row.name);
   }),

@@ -195,7 +195,7 @@ export class Jobs {
 
   private async run(job: Job): Promise<void> {
     const { id, workspace } = job.view;
-    const { order, onRows, finish } = job.request;
+    const { order, onRows } = job.request;
     this.change(id, { state: 'running', progress: null });
     const parts = `${this.parts}/${id}`;
     const onMessage = async (m: WorkMessage) => {

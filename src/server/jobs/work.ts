@@ -3,7 +3,7 @@
 import type { CancelSignal } from '@/core/files/fileTree';
 import { machineOf } from '@/core/bags/machine';
 import { bytesToWrite } from '@/core/changes/plan';
-import { isWithin, treePath } from '@/core/files/treePath';
+import { treePath } from '@/core/files/treePath';
 import { readLayout } from '@/core/layouts/layout';
 import { planAdopt, recognise } from '@/core/plans/planAdopt';
 import { duplicates } from '@/core/plans/planMerge';

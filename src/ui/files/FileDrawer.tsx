@@ -1,6 +1,8 @@
 'use client';
 // One file in full: what it holds, and who uses it.
 
+import { readFileDetail } from '@/wire/routes/files';
+import { readSettings } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import { CheckCircle2, Unplug } from 'lucide-react';
 import Link from 'next/link';
@@ -10,9 +12,9 @@ import { parseNumbered } from '@/core/names/counters';
 import { nameOfPattern } from '@/core/names/patterns';
 import { checkNewName } from '@/core/names/portable';
 import type { ErrorShape } from '@/wire/jobs';
-import type { FileDetail, SettingsView } from '@/wire/views';
+import type { SettingsView } from '@/wire/views';
 import { useState } from 'react';
-import { get, query, shapeOf } from '../kit/api';
+import { call, query, shapeOf } from '../kit/api';
 import { Button, ErrorNotice, Notice, Row, Soft, Stack, TextField } from '../kit/controls';
 import { Drawer, FullPath, Preview } from '../kit/Drawer';
 import { usePlan, useStepHref, useWorkspaceId } from '../kit/work';
@@ -45,7 +47,7 @@ function RenameFile({ path, kind, home }: { path: string; kind: string; home: st
   const id = useWorkspaceId();
   const { data: settings } = useQuery({
     queryKey: ['settings', id],
-    queryFn: () => get<SettingsView>(`/api/workspaces/${id}/settings`),
+    queryFn: () => call(readSettings, { id }),
   });
   const byPattern = settings ? namedByPattern(path, kind, home, settings) : null;
   const wrong = to.split('/').flatMap((part) => checkNewName(part))[0]?.message;
@@ -99,7 +101,7 @@ export function FileDrawer({
 }) {
   const { data, error } = useQuery({
     queryKey: ['file', workspace, path],
-    queryFn: () => get<FileDetail>(`/api/workspaces/${workspace}/file${query({ path })}`),
+    queryFn: () => call(readFileDetail, { id: workspace }, { path }),
   });
   const [now] = useState(() => Date.now());
   const href = useStepHref();

@@ -1,6 +1,7 @@
 'use client';
 // Files: what lies where, the home of each kind, who uses it, what nothing uses; and bringing outside files in.
 
+import { listFiles, listUnusedFiles } from '@/wire/routes/files';
 import { useQuery } from '@tanstack/react-query';
 import {
   CopyMinus,
@@ -21,7 +22,7 @@ import { useLayoutEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
 import type { FileView, UnusedView } from '@/wire/views';
-import { get, query, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Button,
   Chip,
@@ -120,13 +121,13 @@ export function FilesPage() {
   const unused = useQuery({
     queryKey: ['unused', id],
     enabled: id !== null && isUnused,
-    queryFn: () => get<UnusedView>(`/api/workspaces/${id}/unused${query({ limit: mostRows })}`),
+    queryFn: () => call(listUnusedFiles, { id }, { limit: mostRows }),
   });
   const { data: overview } = useOverview();
   const files = useQuery({
     queryKey: ['files', id, folder],
     enabled: id !== null && (view === null || view === ''),
-    queryFn: () => get<FileView[]>(`/api/workspaces/${id}/files${query({ folder })}`),
+    queryFn: () => call(listFiles, { id }, { folder }),
   });
   const other = others.find((o) => o === view) ?? null;
   const result = other

@@ -1,6 +1,7 @@
 'use client';
 // The holding area: packs that wait, what is in one, what of it is like what is here already; take what is needed, clear the rest.
 
+import { findAlike, listPackFiles, listPacks } from '@/wire/routes/intake';
 import { useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import {
@@ -20,7 +21,7 @@ import { mayHavePicture } from '@/core/formats/kinds';
 import { bytes, count, exactBytes } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
 import type { PackFileView, PackView } from '@/wire/views';
-import { get, query, shapeOf } from '../kit/api';
+import { call, query, shapeOf } from '../kit/api';
 import {
   Button,
   Empty,
@@ -36,12 +37,6 @@ import {
 import { FolderChooser } from '../kit/FolderChooser';
 import { useAddress, useJob, usePlan, useWorkspaceId } from '../kit/work';
 import { color, font, space } from '../theme/theme';
-
-interface Alike {
-  path: string;
-  like: string;
-  how: 'same content' | 'looks the same';
-}
 
 const Line = styled.div`
   display: flex;
@@ -142,7 +137,7 @@ export function IntakeView() {
   const pack = address.get('pack');
   const { data, error } = useQuery({
     queryKey: ['intake', id],
-    queryFn: () => get<{ home: string; packs: PackView[] }>(`/api/workspaces/${id}/intake`),
+    queryFn: () => call(listPacks, { id }),
   });
   if (error) return <ErrorNotice error={shapeOf(error)} />;
   if (!data) return <Soft>Reading …</Soft>;
@@ -239,14 +234,13 @@ function Pack({ pack, home, onClose }: { pack: string; home: string; onClose: ()
   const frame = useRef<HTMLDivElement>(null);
   const { data, error } = useQuery({
     queryKey: ['pack', id, pack],
-    queryFn: () =>
-      get<{ files: PackFileView[]; used: string[] }>(`/api/workspaces/${id}/intake/files${query({ pack })}`),
+    queryFn: () => call(listPackFiles, { id }, { pack }),
   });
   const alike = useQuery({
     queryKey: ['alike', id, pack, data?.files.length],
     enabled: data !== undefined && data.files.length > 0,
     staleTime: Infinity,
-    queryFn: () => run<Alike[]>(`/api/workspaces/${id}/alike`, { pack }),
+    queryFn: () => run(findAlike, { id }, { pack }),
   });
   const likes = useMemo(() => new Map((alike.data ?? []).map((a) => [a.path, a])), [alike.data]);
   const used = useMemo(() => new Set(data?.used), [data]);

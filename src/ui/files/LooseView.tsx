@@ -1,15 +1,15 @@
 'use client';
 // What lies about: files outside the home of their kind, to be filed all at once or some of them.
 
+import { findLoose, readSettings } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import { FolderInput } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
-import { homeOf, type FileKind, type Homes } from '@/core/layouts/homes';
+import { homeOf, type Homes } from '@/core/layouts/homes';
 import { bytes, count, exactBytes } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
-import type { SettingsView } from '@/wire/views';
-import { get, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import { Button, Empty, ErrorNotice, Grow, MainButton, Mono, Row, Sheet, Soft, Stack } from '../kit/controls';
 import { Path } from '../kit/Path';
 import { useJob, useOverview, usePlan, useWorkspaceId } from '../kit/work';
@@ -49,12 +49,12 @@ export function LooseView() {
   const { data: overview } = useOverview();
   const { data: settings } = useQuery({
     queryKey: ['settings', id],
-    queryFn: () => get<SettingsView>(`/api/workspaces/${id}/settings`),
+    queryFn: () => call(readSettings, { id }),
   });
   const { data, error } = useQuery({
     queryKey: ['loose', id, overview?.scanned, overview?.ledger.length],
     enabled: overview !== undefined,
-    queryFn: () => run<{ path: string; kind: FileKind; size: number }[]>(`/api/workspaces/${id}/loose`),
+    queryFn: () => run(findLoose, { id }),
   });
   if (error) return <ErrorNotice error={shapeOf(error)} />;
   if (!data || !settings) return <Soft>Looking …</Soft>;

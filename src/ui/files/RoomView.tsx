@@ -1,12 +1,13 @@
 'use client';
 // What takes how much room, drawn as areas and listed beside: by home or by use; a folder leads to its files.
 
+import { readRoom } from '@/wire/routes/files';
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useState } from 'react';
 import styled from 'styled-components';
 import type { Room } from '@/core/layouts/room';
 import { bytes, count, exactBytes } from '@/core/text/figures';
-import { get, query, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import { Chart, type Css } from '../kit/Chart';
 import { Chip, Empty, ErrorNotice, Grow, PlainButton, Row, Soft, Stack } from '../kit/controls';
 import { Path } from '../kit/Path';
@@ -131,7 +132,7 @@ export function RoomView({
   const [open, setOpen] = useState<string | null>(null);
   const { data, error } = useQuery({
     queryKey: ['room', id, by],
-    queryFn: () => get<Room[]>(`/api/workspaces/${id}/room${query({ by })}`),
+    queryFn: () => call(readRoom, { id }, { by }),
   });
   const option = useCallback((css: Css) => optionOf(data ?? [], css), [data]);
   const pick = useCallback(

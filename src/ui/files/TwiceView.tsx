@@ -1,6 +1,7 @@
 'use client';
 // Files that are there twice: each group with the one that stays, which can be chosen; merged as one plan.
 
+import { findDuplicates } from '@/wire/routes/files';
 import { useQuery } from '@tanstack/react-query';
 import { CopyMinus } from 'lucide-react';
 import { useState } from 'react';
@@ -68,7 +69,7 @@ export function TwiceView() {
   const [problem, setProblem] = useState<ErrorShape | null>(null);
   const { data, error } = useQuery({
     queryKey: ['twice', id],
-    queryFn: () => run<Duplicates[]>(`/api/workspaces/${id}/duplicates`),
+    queryFn: () => run(findDuplicates, { id }),
   });
   if (error) return <ErrorNotice error={shapeOf(error)} />;
   if (!data) return <Soft>Looking …</Soft>;

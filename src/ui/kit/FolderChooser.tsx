@@ -1,15 +1,15 @@
 'use client';
 // Browses the server's disk inside the allowed folders: by typing a path, by arrow keys and Enter, by clicking.
 
+import { listFolder } from '@/wire/routes/state';
 import { useQuery } from '@tanstack/react-query';
 import { CornerLeftUp, File, Folder, FolderCheck } from 'lucide-react';
 import { useState } from 'react';
 import { Dialog, Heading, ListBox, ListBoxItem, Text } from 'react-aria-components';
 import styled from 'styled-components';
-import type { FolderView } from '@/wire/views';
 import { Card, Veil } from '../shell/Commands';
 import { color, font, radius, space } from '../theme/theme';
-import { get, query, shapeOf } from './api';
+import { call, shapeOf } from './api';
 import { Button, Empty, ErrorNotice, Grow, MainButton, Mono, Row, Soft, Stack, TextField } from './controls';
 import { bytes } from '@/core/text/figures';
 import { useServerState } from './work';
@@ -69,8 +69,7 @@ export function FolderChooser({ title, pick, start, action, insideAction, onChoo
   const { data, error } = useQuery({
     queryKey: ['folder', at, pick],
     enabled: at !== '',
-    queryFn: () =>
-      get<FolderView>(`/api/folders${query({ path: at, files: pick === 'folder' ? 'no' : 'yes' })}`),
+    queryFn: () => call(listFolder, {}, { path: at, files: pick === 'folder' ? 'no' : 'yes' }),
   });
   const go = (to: string) => {
     setPath(to);

@@ -1,6 +1,7 @@
 'use client';
 // Fields that several screens share: a labelled choice, a folder to be chosen, a tick with its label, and advice on a place.
 
+import { probePlace, readPlace } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import { AlertTriangle, Gauge, Info, ThumbsUp } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
@@ -8,7 +9,7 @@ import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
 import type { LayoutView, PlaceView } from '@/wire/views';
 import { color, radius, space } from '../theme/theme';
-import { get, query, shapeOf } from './api';
+import { call, shapeOf } from './api';
 import { Button, ErrorNotice, PlainButton, Row, Select, Soft, TextField } from './controls';
 import { FolderChooser } from './FolderChooser';
 import { useJob } from './work';
@@ -217,7 +218,7 @@ export function PlaceAdvice({ path, quiet }: { path: string; quiet?: boolean }) 
     queryKey: ['place', path],
     enabled: path !== '',
     staleTime: 60_000,
-    queryFn: () => get<PlaceView>(`/api/place${query({ path })}`),
+    queryFn: () => call(readPlace, {}, { path }),
   });
   const view = measured ?? data;
   if (!view) return null;
@@ -225,7 +226,7 @@ export function PlaceAdvice({ path, quiet }: { path: string; quiet?: boolean }) 
   const probe = () => {
     setWorking(true);
     setProblem(null);
-    run<PlaceView>('/api/place/probe', { path: view.folder })
+    run(probePlace, {}, { path: view.folder })
       .then(setMeasured, (cause: unknown) => setProblem(shapeOf(cause)))
       .finally(() => setWorking(false));
   };

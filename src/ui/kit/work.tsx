@@ -13,9 +13,14 @@ import {
   useState,
   type ReactNode,
 } from 'react';
-import type { ErrorShape, JobView } from '@/wire/jobs';
-import type { OverviewView, PlanRequestInput, StateView } from '@/wire/views';
-import { ApiError, get, post, shapeOf } from './api';
+import { eventMessage, type ErrorShape, type jobView, type JobView } from '@/wire/jobs';
+import type { z } from 'zod';
+import type { PlanRequestInput } from '@/wire/views';
+import { makePlan } from '@/wire/routes/plans';
+import type { planMade, Route } from '@/wire/routes/route';
+import { listJobs, readState } from '@/wire/routes/state';
+import { readOverview } from '@/wire/routes/workspaces';
+import { ApiError, call, checked, shapeOf, type Given } from './api';
 
 interface Work {
   jobs: JobView[];
@@ -124,7 +129,7 @@ function Stream({ children }: { children: ReactNode }) {
       source = new EventSource('/api/events');
       source.onopen = () => setTrouble(null);
       source.onmessage = (event: MessageEvent<string>) => {
-        const data = JSON.parse(event.data) as { jobs?: JobView[]; job?: JobView };
+        const data = eventMessage.parse(JSON.parse(event.data));
         if (data.jobs) hearAll(data.jobs, opening);
         else if (data.job) hear(data.job);
         setJobs([...known.current.values()]);
@@ -132,7 +137,7 @@ function Stream({ children }: { children: ReactNode }) {
       source.onerror = () => {
         source?.close();
         // Why: the server is away for the moment, or was started anew and does not know this page any more.
-        get('/api/jobs').then(
+        call(listJobs, {}).then(
           () => undefined,
           (cause: unknown) => {
             const shape = shapeOf(cause);
@@ -174,9 +179,13 @@ export const useWork = () => useContext(WorkContext);
 export function useJob() {
   const { ended } = useWork();
   return useCallback(
-    async <T,>(path: string, body?: unknown): Promise<T> => {
-      const job = await post<JobView>(path, body);
-      return (await ended(job.id)).result as T;
+    async <P extends string, I extends z.ZodType, R extends z.ZodType>(
+      route: Route<P, I, typeof jobView, R>,
+      params: Given<P>,
+      input?: z.input<I>,
+    ): Promise<z.output<R>> => {
+      const job = await call(route, params, input);
+      return checked(route.result!, (await ended(job.id)).result);
     },
     [ended],
   );
@@ -217,15 +226,14 @@ export function useAddress(): [URLSearchParams, (changes: Record<string, string 
   return [new URLSearchParams(params), change];
 }
 
-export const useServerState = () =>
-  useQuery({ queryKey: ['state'], queryFn: () => get<StateView>('/api/state') });
+export const useServerState = () => useQuery({ queryKey: ['state'], queryFn: () => call(readState, {}) });
 
 export function useOverview() {
   const id = useWorkspaceId();
   return useQuery({
     queryKey: ['overview', id],
     enabled: id !== null,
-    queryFn: () => get<OverviewView>(`/api/workspaces/${id}`),
+    queryFn: () => call(readOverview, { id }),
   });
 }
 
@@ -245,8 +253,12 @@ export function usePlanOf() {
   const run = useJob();
   const review = useReview();
   return useCallback(
-    async (at: string, body: unknown, back?: string) =>
-      review((await run<{ plan: string }>(at, body)).plan, back),
+    async <P extends string, I extends z.ZodType>(
+      route: Route<P, I, typeof jobView, typeof planMade>,
+      params: Given<P>,
+      input: z.input<I>,
+      back?: string,
+    ) => review((await run(route, params, input)).plan, back),
     [run, review],
   );
 }
@@ -257,8 +269,7 @@ export function usePlan() {
   const review = useReview();
   const id = useWorkspaceId();
   return useCallback(
-    async (request: PlanRequestInput) =>
-      review((await run<{ plan: string }>(`/api/workspaces/${id}/plans`, request)).plan),
+    async (request: PlanRequestInput) => review((await run(makePlan, { id }, request)).plan),
     [run, review, id],
   );
 }

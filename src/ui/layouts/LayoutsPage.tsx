@@ -1,6 +1,8 @@
 'use client';
 // Layouts: choose, change, keep. The tree and its text say the same, and follow each other as either is changed.
 
+import { convertLayout, dropLayout, keepLayout, layoutFromFolder, listLayouts } from '@/wire/routes/layouts';
+import { makePlan } from '@/wire/routes/plans';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import {
   Download,
@@ -28,7 +30,7 @@ import { foldName } from '@/core/names/portable';
 import { count } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
 import type { LayoutView } from '@/wire/views';
-import { get, post, remove, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Area,
   Button,
@@ -121,7 +123,7 @@ function download(name: string, type: string, content: string): void {
 export function LayoutsPage() {
   const { data, error } = useQuery({
     queryKey: ['layouts'],
-    queryFn: () => get<LayoutView[]>('/api/layouts'),
+    queryFn: () => call(listLayouts, {}),
   });
   const [address, change] = useAddress();
   if (error)
@@ -216,21 +218,17 @@ function Editor({
   };
   const keep = () =>
     attempt(
-      post<{ id: string }>('/api/layouts', { text, replaces: layout.own ? layout.id : null }).then(
-        async ({ id }) => {
-          setSaved(text);
-          await client.invalidateQueries();
-          choose(id);
-        },
-      ),
+      call(keepLayout, {}, { text, replaces: layout.own ? layout.id : null }).then(async ({ id }) => {
+        setSaved(text);
+        await client.invalidateQueries();
+        choose(id);
+      }),
     );
   const read1 = (f: File) =>
     attempt(
       f.text().then(async (content) => {
         const isJson = f.name.endsWith('.json') || content.trimStart().startsWith('{');
-        const given = isJson
-          ? (await post<{ text: string }>('/api/layouts/convert', { json: content })).text
-          : content;
+        const given = isJson ? (await call(convertLayout, {}, { json: content })).text : content;
         const own = readLayoutText(given);
         setText(own.name === '' ? `:name ${f.name.replace(/\.[^.]*$/, '')}\n${given}` : given);
         setChosen(null);
@@ -300,7 +298,7 @@ function Editor({
                 isDisabled={problems.length > 0}
                 onPress={() =>
                   attempt(
-                    post<{ json: string }>('/api/layouts/convert', { text }).then(({ json }) =>
+                    call(convertLayout, {}, { text }).then(({ json }) =>
                       download(`${fileName}.json`, 'application/json', json),
                     ),
                   )
@@ -312,7 +310,7 @@ function Editor({
                 <PlainButton
                   onPress={() =>
                     attempt(
-                      remove('/api/layouts', { id: layout.id }).then(async () => {
+                      call(dropLayout, {}, { id: layout.id }).then(async () => {
                         await client.invalidateQueries();
                         choose('');
                       }),
@@ -488,7 +486,7 @@ function Editor({
           onChoose={([path]) => {
             setChooser(false);
             attempt(
-              run<{ text: string }>('/api/layouts/from-folder', { path }).then((r) => {
+              run(layoutFromFolder, {}, { path: path! }).then((r) => {
                 setText(r.text);
                 setChosen(null);
                 setVersion((v) => v + 1);
@@ -527,11 +525,9 @@ function Give({ text, onClose }: { text: string; onClose: () => void }) {
               aria-label={`Plan it for ${w.name}`}
               onPress={() => {
                 setProblem(null);
-                planOf(
-                  `/api/workspaces/${w.id}/plans`,
-                  { kind: 'layout', layout: { text } },
-                  '/layouts',
-                ).catch((cause: unknown) => setProblem(shapeOf(cause)));
+                planOf(makePlan, { id: w.id }, { kind: 'layout', layout: { text } }, '/layouts').catch(
+                  (cause: unknown) => setProblem(shapeOf(cause)),
+                );
               }}
             >
               Plan it…

@@ -1,6 +1,7 @@
 'use client';
 // Ledger: every plan that was applied, what it touched, and its undo, in any order as long as nothing later stands on it.
 
+import { readLedgerLines } from '@/wire/routes/files';
 import { useQuery } from '@tanstack/react-query';
 import { Lock, Undo2 } from 'lucide-react';
 import { useState } from 'react';
@@ -8,7 +9,7 @@ import styled from 'styled-components';
 import { count, exactTime } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
 import type { LedgerLine } from '@/wire/views';
-import { get, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import { Button, Chip, Empty, ErrorNotice, Grow, Row, Sheet, Soft, Stack, TextField } from '../kit/controls';
 import { Needs, Page } from '../kit/Page';
 import { Path, PathDiff } from '../kit/Path';
@@ -95,7 +96,7 @@ export function LedgerPage() {
   const result = useQuery({
     queryKey: ['ledger', id],
     enabled: id !== null,
-    queryFn: () => get<LedgerLine[]>(`/api/workspaces/${id}/ledger`),
+    queryFn: () => call(readLedgerLines, { id }),
   });
   return (
     <Needs title="Ledger" result={result}>

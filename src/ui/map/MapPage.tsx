@@ -1,6 +1,7 @@
 'use client';
 // Map: what leads to what. Scenes at the left, the folders they draw from at the right; what needs a hand stands first and by itself.
 
+import { readMap } from '@/wire/routes/references';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { AlertTriangle, FolderClosed, FolderOpen, Table2 } from 'lucide-react';
 import Link from 'next/link';
@@ -8,7 +9,7 @@ import { useCallback, useMemo, useState } from 'react';
 import styled from 'styled-components';
 import type { DependencyMap, MapNode } from '@/core/references/map';
 import { count } from '@/core/text/figures';
-import { get, query } from '../kit/api';
+import { call } from '../kit/api';
 import { Chart, type Css } from '../kit/Chart';
 import { Empty, Grow, LinkButton, PlainButton, Row, Soft, StateMark, toneOf } from '../kit/controls';
 import { Needs, Page } from '../kit/Page';
@@ -168,7 +169,7 @@ export function MapPage() {
     queryKey: ['map', id, opened],
     enabled: id !== null,
     placeholderData: keepPreviousData,
-    queryFn: () => get<DependencyMap>(`/api/workspaces/${id}/map${query({ open: opened })}`),
+    queryFn: () => call(readMap, { id }, { open: opened }),
   });
   return (
     <Needs title="Map" result={result}>

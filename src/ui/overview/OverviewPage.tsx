@@ -1,13 +1,14 @@
 'use client';
 // Overview: would it open, complete, on the other machine? If not, what holds it back, and the one step that mends most.
 
+import { scanWorkspace } from '@/wire/routes/workspaces';
 import { Briefcase, HardDrive, History, RefreshCw, Route } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
 import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
 import type { OverviewView, ReferenceView } from '@/wire/views';
-import { post, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Button,
   Empty,
@@ -182,7 +183,7 @@ function Overview({ d }: { d: OverviewView }) {
       answer={answer}
       actions={
         <>
-          <Button onPress={() => attempt(post(`/api/workspaces/${id}/scan`))}>
+          <Button onPress={() => attempt(call(scanWorkspace, { id }))}>
             <RefreshCw size={15} /> Read again
           </Button>
           {d.references === 0 ? (

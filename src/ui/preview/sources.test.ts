@@ -60,7 +60,7 @@ test('as it is written, decoded, from the file it stands in, and by its name alo
 });
 
 test('addresses lead back to their reference; a web address is never asked for', () => {
-  const [picture, , buffer] = view.references as [ReferenceView, ReferenceView, ReferenceView];
+  const [picture, , buffer] = view.references as unknown as [ReferenceView, ReferenceView, ReferenceView];
   expect(sources.address(picture)).toBe(
     '/api/workspaces/w1/preview?scene=scenes%2Fa.gltf&at=%2Fimages%2F0%2Furi&side=1024&blank=yes',
   );

@@ -1,16 +1,16 @@
 'use client';
 // Where a missing file could be: candidates with the reason, the likeliest first; one is taken, or with it all that moved the same way.
 
+import { suggestCandidates } from '@/wire/routes/references';
+import { readSettings } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import { FileSearch, FolderSearch, ShieldCheck } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { mayHavePicture } from '@/core/formats/kinds';
-import type { Suggestions } from '@/core/plans/planRelink';
 import { bytes, count } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
-import type { SettingsView } from '@/wire/views';
-import { get, query, shapeOf } from '../kit/api';
+import { call, query, shapeOf } from '../kit/api';
 import { Button, Chip, ErrorNotice, MainButton, PlainButton, Row, Soft, Stack } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
 import { useJob, usePlan, useServerState } from '../kit/work';
@@ -127,12 +127,12 @@ export function Candidates({
   const { data, error, isFetching } = useQuery({
     queryKey: ['suggest', workspace, of, search],
     staleTime: 30_000,
-    queryFn: () => run<Suggestions>(`/api/workspaces/${workspace}/suggest`, { ...of, search }),
+    queryFn: () => run(suggestCandidates, { id: workspace }, { ...of, search }),
   });
   const { data: settings } = useQuery({
     queryKey: ['settings', workspace],
     staleTime: 60_000,
-    queryFn: () => get<SettingsView>(`/api/workspaces/${workspace}/settings`),
+    queryFn: () => call(readSettings, { id: workspace }),
   });
   // Libraries are looked in anyway.
   const lookable = (settings?.places ?? []).flatMap((p) => p.here.map((path) => ({ name: p.name, path })));

@@ -2,6 +2,8 @@
 // Changes many written paths together: another head, a text or a pattern replaced, relative or absolute; before and after side by side with what
 // will then be found. Every state on the way can be returned to; nothing is written until the plan is applied.
 
+import { readReferencesOf, readRows, tryPathsRoute, writtenElsewhere } from '@/wire/routes/references';
+import { readSettings } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import { CheckCircle2, CircleSlash } from 'lucide-react';
 import { useMemo, useState } from 'react';
@@ -10,8 +12,8 @@ import { commonHead, patternOf, replaceText } from '@/core/references/heads';
 import { count } from '@/core/text/figures';
 import { fromKey } from '@/core/references/key';
 import type { ErrorShape, RepathChange } from '@/wire/jobs';
-import type { ReferenceView, SettingsView } from '@/wire/views';
-import { get, post, query, shapeOf } from '../kit/api';
+import type { ReferenceView } from '@/wire/views';
+import { call, shapeOf } from '../kit/api';
 import {
   Button,
   Chip,
@@ -120,17 +122,19 @@ async function rowsOf(
   chosen: ReadonlySet<string>,
 ): Promise<ReferenceView[]> {
   if (chosen.size > 0)
-    return post(`/api/workspaces/${id}/references/of`, {
-      keys: [...chosen].map((k) => {
-        const { scene, at } = fromKey(k);
-        return { scene, at };
-      }),
-    });
+    return call(
+      readReferencesOf,
+      { id },
+      {
+        keys: [...chosen].map((k) => {
+          const { scene, at } = fromKey(k);
+          return { scene, at };
+        }),
+      },
+    );
   const rows: ReferenceView[] = [];
   for (let offset = 0; offset < mostRows; offset += pageSize) {
-    const page = await get<ReferenceView[]>(
-      `/api/workspaces/${id}/references/rows${query({ ...filter, offset, limit: pageSize })}`,
-    );
+    const page = await call(readRows, { id }, { ...filter, offset, limit: pageSize });
     rows.push(...page);
     if (page.length < pageSize) break;
   }
@@ -210,7 +214,7 @@ function Change({ id, rows, onClose }: { id: string; rows: readonly ReferenceVie
   const { data: found } = useQuery({
     queryKey: ['try', id, asked],
     staleTime: 10_000,
-    queryFn: () => post<{ state: string }[]>(`/api/workspaces/${id}/try`, { paths: asked }),
+    queryFn: () => call(tryPathsRoute, { id }, { paths: asked }),
   });
   const lost = found?.filter((f) => f.state === 'missing').length ?? 0;
   const keep = (title: string, written: readonly string[]) => {
@@ -240,17 +244,21 @@ function Change({ id, rows, onClose }: { id: string; rows: readonly ReferenceVie
   const { data: settings } = useQuery({
     queryKey: ['settings', id],
     staleTime: 60_000,
-    queryFn: () => get<SettingsView>(`/api/workspaces/${id}/settings`),
+    queryFn: () => call(readSettings, { id }),
   });
   const write = (change: RepathChange) => attempt(plan({ kind: 'repath', only: all, nested, change }));
   /** The paths as another machine has them: every other head of the place by this one. */
   const asElsewhere = (place: string, head: string) =>
     attempt(
-      post<string[]>(`/api/workspaces/${id}/elsewhere`, {
-        place,
-        head,
-        paths: rows.map((r, i) => ({ scene: r.scene, written: before[i]! })),
-      }).then((written) => keep(`as under ${head}`, written)),
+      call(
+        writtenElsewhere,
+        { id },
+        {
+          place,
+          head,
+          paths: rows.map((r, i) => ({ scene: r.scene, written: before[i]! })),
+        },
+      ).then((written) => keep(`as under ${head}`, written)),
     );
   const answer =
     changed.length === 0 ? (

@@ -1,14 +1,15 @@
 'use client';
 // One reference in full: what it is, the chain it hangs on, who else uses the file, what to do.
 
+import { readReference } from '@/wire/routes/references';
 import { useQuery } from '@tanstack/react-query';
 import { Box, Briefcase, CheckCircle2, CircleSlash, LibraryBig } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
 import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
-import type { Base, ReferenceDetail } from '@/wire/views';
-import { get, query, shapeOf } from '../kit/api';
+import type { Base } from '@/wire/views';
+import { call, query, shapeOf } from '../kit/api';
 import {
   ErrorNotice,
   Grow,
@@ -112,7 +113,7 @@ export function ReferenceDrawer({
 }) {
   const { data, error } = useQuery({
     queryKey: ['reference', workspace, of],
-    queryFn: () => get<ReferenceDetail>(`/api/workspaces/${workspace}/reference${query(of)}`),
+    queryFn: () => call(readReference, { id: workspace }, of),
   });
   const r = data?.reference;
   // A set that is there, but not whole.

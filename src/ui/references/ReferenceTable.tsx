@@ -2,6 +2,7 @@
 // The table of references: in groups, rows fetched in pages as they come into sight, so that a hundred thousand scroll like ten. One focus for
 // the whole grid; arrows move, space selects, shift extends, letters jump, Enter opens the drawer; on a group's heading they mean the whole group.
 
+import { readRows } from '@/wire/routes/references';
 import { useQueries } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ArrowDown, ArrowUp } from 'lucide-react';
@@ -20,7 +21,7 @@ import styled from 'styled-components';
 import { type Grouping, type SheetGroup, type Sorting } from '@/core/references/sheet';
 import { keyOfRow } from '@/core/references/key';
 import type { GroupsView, ReferenceView } from '@/wire/views';
-import { get, query } from '../kit/api';
+import { call } from '../kit/api';
 import { Grow, Soft, StateMark } from '../kit/controls';
 import { color, font, radius, space } from '../theme/theme';
 import { seenFormats } from '../preview/formats';
@@ -433,9 +434,7 @@ export function ReferenceTable({
       queryKey: ['rows', workspace, filter, groups.scanned, page],
       staleTime: 60_000,
       queryFn: () =>
-        get<ReferenceView[]>(
-          `/api/workspaces/${workspace}/references/rows${query({ ...filter, offset: page * pageSize, limit: pageSize })}`,
-        ),
+        call(readRows, { id: workspace }, { ...filter, offset: page * pageSize, limit: pageSize }),
     })),
   });
   const rowAt = useCallback(

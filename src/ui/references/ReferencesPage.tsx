@@ -1,6 +1,7 @@
 'use client';
 // References: every external file of the workspace at once; choose, and make them travel.
 
+import { readGroups, readKeys } from '@/wire/routes/references';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Briefcase, Check, Columns3, Link2, Rows3, Search } from 'lucide-react';
 import Link from 'next/link';
@@ -12,7 +13,7 @@ import { groupings, likenesses, sortings, type Grouping, type Likeness } from '@
 import { keyOfRow } from '@/core/references/key';
 import type { ErrorShape } from '@/wire/jobs';
 import type { GroupsView, ReferenceView } from '@/wire/views';
-import { get, query, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Button,
   Chip,
@@ -149,7 +150,7 @@ export function ReferencesPage() {
     enabled: id !== null,
     placeholderData: keepPreviousData,
     queryFn: async () => ({
-      groups: await get<GroupsView>(`/api/workspaces/${id}/references${query({ ...filter })}`),
+      groups: await call(readGroups, { id }, { ...filter }),
       answers: filter,
     }),
   });
@@ -215,9 +216,7 @@ function References({
     from: ReadonlyMap<string, { scene: string; at: string }> = selected,
   ) =>
     attempt(
-      get<{ scene: string; at: string }[]>(
-        `/api/workspaces/${id}/references/keys${query({ ...filter, ...more })}`,
-      ).then((keys) => {
+      call(readKeys, { id }, { ...filter, ...more }).then((keys) => {
         const next = new Map(from);
         const isAll = 'in' in more && keys.every((k) => next.has(keyOfRow(k)));
         for (const k of keys)

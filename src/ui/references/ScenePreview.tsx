@@ -1,6 +1,7 @@
 'use client';
 // A scene in space beside its references: an object picked shows what it is drawn with, a reference chosen shows where it is used.
 
+import { readScene } from '@/wire/routes/references';
 import { useQuery } from '@tanstack/react-query';
 import { ArrowLeft, Grid3x3 } from 'lucide-react';
 import dynamic from 'next/dynamic';
@@ -8,8 +9,8 @@ import { useCallback, useMemo, useState } from 'react';
 import styled from 'styled-components';
 import { lengthText } from '@/core/units/units';
 import { count } from '@/core/text/figures';
-import type { PreviewView, ReferenceView } from '@/wire/views';
-import { get, query, shapeOf } from '../kit/api';
+import type { ReferenceView } from '@/wire/views';
+import { call, shapeOf } from '../kit/api';
 import { Button, Chip, ErrorNotice, Grow, PlainButton, Row, Soft, StateMark } from '../kit/controls';
 import { Path } from '../kit/Path';
 import { color, radius, space } from '../theme/theme';
@@ -82,7 +83,7 @@ export function ScenePreview({
   const { data, error } = useQuery({
     queryKey: ['scene', workspace, scene],
     staleTime: 30_000,
-    queryFn: () => get<PreviewView>(`/api/workspaces/${workspace}/scene${query({ scene })}`),
+    queryFn: () => call(readScene, { id: workspace }, { scene }),
   });
   const [picked, setPicked] = useState<Picked | null>(null);
   const [hasGrid, setGrid] = useState(true);

@@ -1,6 +1,7 @@
 'use client';
 // Shows any plan: what will happen in one sentence, before and after, what is left as it is, what it does to readiness and disk.
 
+import { applyPlanRoute, readPlan } from '@/wire/routes/plans';
 import { useQuery } from '@tanstack/react-query';
 import { AlertTriangle, ArrowRight, ShieldCheck } from 'lucide-react';
 import { useParams, useRouter } from 'next/navigation';
@@ -8,7 +9,7 @@ import { Fragment, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
 import type { PlanView } from '@/wire/views';
-import { get, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Button,
   ErrorNotice,
@@ -214,7 +215,7 @@ export function ReviewPage() {
     staleTime: Infinity,
     refetchOnWindowFocus: false,
     retry: false,
-    queryFn: () => get<PlanView>(`/api/plans/${id}`),
+    queryFn: () => call(readPlan, { plan: id }),
   });
   const backTo = address.get('back');
   const back = () =>
@@ -237,7 +238,7 @@ export function ReviewPage() {
     setWorking(true);
     setProblem(null);
     try {
-      const result = await run<{ gone?: boolean; workspace?: string }>(`/api/plans/${id}/apply`);
+      const result = await run(applyPlanRoute, { plan: id });
       if (result.workspace) router.push(`/overview?w=${result.workspace}`);
       else if (result.gone) router.push('/');
       else back();

@@ -1,11 +1,11 @@
 'use client';
 // Settings: of the open workspace (where things live, what they are called, units and grid, what lies outside), and of the application.
 
+import { readSettings } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import { Grid3x3, Home, Library, Palette, Type } from 'lucide-react';
 import { useState } from 'react';
-import type { SettingsView } from '@/wire/views';
-import { get } from '../kit/api';
+import { call } from '../kit/api';
 import { Chip, Mono, Row, Sheet, Soft, Stack } from '../kit/controls';
 import { Needs, Page } from '../kit/Page';
 import { useAddress, useServerState, useWorkspaceId } from '../kit/work';
@@ -66,7 +66,7 @@ function OfWorkspace({ tab, bar }: { tab: string; bar: React.ReactNode }) {
   const result = useQuery({
     queryKey: ['settings', id],
     enabled: id !== null,
-    queryFn: () => get<SettingsView>(`/api/workspaces/${id}/settings`),
+    queryFn: () => call(readSettings, { id }),
   });
   return (
     <Needs title="Settings" result={result}>

@@ -1,6 +1,7 @@
 'use client';
 // Units and grid: the working unit and how lengths are shown, the grid; and every scene's own unit, up axis and size beside it.
 
+import { measureScenesRoute } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import { AlertTriangle, Box, Info, Ruler } from 'lucide-react';
 import Link from 'next/link';
@@ -19,7 +20,7 @@ import {
   type WorkspaceUnits,
 } from '@/core/units/units';
 import type { ErrorShape } from '@/wire/jobs';
-import type { SceneMeasure, SettingsView } from '@/wire/views';
+import type { SettingsView } from '@/wire/views';
 import { shapeOf } from '../kit/api';
 import { Button, Chip, Empty, ErrorNotice, Grow, MainButton, Row, Sheet, Soft, Stack } from '../kit/controls';
 import { Choose, DraftField } from '../kit/fields';
@@ -102,7 +103,7 @@ export function UnitsTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
   const measured = useQuery({
     queryKey: ['measure', id, s.units],
     staleTime: 60_000,
-    queryFn: () => run<SceneMeasure[]>(`/api/workspaces/${id}/measure`),
+    queryFn: () => run(measureScenesRoute, { id }),
   });
   const same = JSON.stringify(u) === JSON.stringify(s.units) && !s.usualUnits;
   const length = (v: number) => lengthText(v, u.unit, u.display);

@@ -1,6 +1,7 @@
 'use client';
 // The window: the strap with the steps of the work, the top with the workspace's tag, readiness and running work, the sheet.
 
+import { cancelJob } from '@/wire/routes/state';
 import {
   Briefcase,
   ChevronsUpDown,
@@ -22,7 +23,7 @@ import { useEffect, useState, type ReactNode } from 'react';
 import { Button as AriaButton, Menu, MenuItem, MenuTrigger, ProgressBar } from 'react-aria-components';
 import styled from 'styled-components';
 import type { JobView } from '@/wire/jobs';
-import { post } from '../kit/api';
+import { call } from '../kit/api';
 import { ErrorNotice, IconButton, MenuFrame, PlainButton, Row, Seam, Soft } from '../kit/controls';
 import { bytes, timeLeft } from '@/core/text/figures';
 import { useOverview, usePlan, useServerState, useStepHref, useWork, useWorkspaceId } from '../kit/work';
@@ -279,7 +280,7 @@ function RunningJob({ job, more }: { job: JobView; more: number }) {
       <IconButton
         aria-label={`Cancel: ${job.title}`}
         isDisabled={job.ending}
-        onPress={() => void post(`/api/jobs/${job.id}/cancel`)}
+        onPress={() => void call(cancelJob, { job: job.id })}
       >
         <X size={16} />
       </IconButton>

@@ -1,9 +1,10 @@
 'use client';
 // What was begun in this workspace and is not finished: said on every page until it is put back, or left as it is.
 
+import { putBack } from '@/wire/routes/workspaces';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { post, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import styled from 'styled-components';
 import { Button, ErrorNotice, Notice, PlainButton, Row, Stack } from '../kit/controls';
 import { useOverview, useWorkspaceId } from '../kit/work';
@@ -25,10 +26,7 @@ function Entry({ entry }: { entry: OpenEntry }) {
   const end = (leave: boolean) => async () => {
     setError(null);
     try {
-      const { done } = await post<{ done: { stuck: { path: string; why: string }[] }[] }>(
-        `/api/workspaces/${id}/put-back`,
-        { id: entry.id, leave },
-      );
+      const { done } = await call(putBack, { id }, { id: entry.id, leave });
       const stuck = done.flatMap((d) => d.stuck);
       if (stuck.length > 0)
         setError({

@@ -1,10 +1,11 @@
 // What was dropped on the window: every file of it with its path below what was dropped, and how it is sent to the server: in pieces, so that
 // a file of any size needs little memory here, with the digest of the whole at its end, so that the server knows that nothing is lost.
 
+import { beginDrop, endDrop } from '@/wire/routes/intake';
 import { createBLAKE3, type IHasher } from 'hash-wasm';
 import { isArchive } from '@/core/names/archives';
 import { dropView, pieceView, type DropRequest } from '@/wire/drops';
-import { ApiError, post, query, remove, send } from '../kit/api';
+import { call, ApiError, query, send } from '../kit/api';
 
 export interface Dropped {
   path: string;
@@ -138,7 +139,7 @@ export async function sendDrop(
     files: files.map((f) => ({ path: prefix + f.path, size: f.file.size, modified: f.file.lastModified })),
     folders: given.folders.map((f) => prefix + f),
   };
-  const view = dropView.parse(await post('/api/drops', request));
+  const view = dropView.parse(await call(beginDrop, {}, request));
   const total = files.reduce((s, f, i) => s + (view.files[i] === null ? 0 : f.file.size), 0);
   const of = view.files.filter((f) => f !== null).length;
   let [bytes, done, next] = [0, 0, 0];
@@ -160,7 +161,7 @@ export async function sendDrop(
     await Promise.all(Array.from({ length: Math.min(lanes, files.length) }, lane));
   } catch (cause) {
     next = files.length;
-    await remove('/api/drops', { drop: view.drop }).catch(() => undefined);
+    await call(endDrop, {}, { drop: view.drop }).catch(() => undefined);
     throw signal.aborted ? cancelled() : cause;
   }
   const here = view.files.filter((f) => f !== null);

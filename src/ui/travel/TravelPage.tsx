@@ -1,14 +1,16 @@
 'use client';
 // Travel: rehearse the arrival, pack a bag, verify it, unpack it.
 
+import { packBag, rehearseAt, unpackBag, verifyBag } from '@/wire/routes/bags';
+import { openWorkspace } from '@/wire/routes/workspaces';
 import { Briefcase, CheckCircle2, PackageOpen, Route, ShieldCheck } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
-import type { RehearsalView, WorkspaceView } from '@/wire/views';
+import type { RehearsalView } from '@/wire/views';
 import type { Problem } from '@/core/problem';
-import { post, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Button,
   ErrorNotice,
@@ -145,12 +147,7 @@ export function TravelPage() {
     attempt(
       'pack',
       async () => {
-        const result = await run<{
-          bag: string;
-          files: number;
-          bytes: number;
-          leftOut: { path: string; why: string }[];
-        }>('/api/bags/pack', { workspace: id, folder, name, form });
+        const result = await run(packBag, {}, { workspace: id!, folder, name, form });
         setBag(result.bag);
         return { kind: 'packed', ...result };
       },
@@ -161,13 +158,7 @@ export function TravelPage() {
       'verify',
       async () => ({
         kind: 'verified',
-        ...(await run<{
-          bag: string;
-          files: number;
-          bytes: number;
-          algorithms: string[];
-          problems: Problem[];
-        }>('/api/bags/verify', { bag })),
+        ...(await run(verifyBag, {}, { bag })),
       }),
       setOutcome,
     );
@@ -176,10 +167,7 @@ export function TravelPage() {
       'unpack',
       async () => ({
         kind: 'unpacked',
-        ...(await run<{ root: string; files: number; bytes: number; isWorkspace: boolean }>(
-          '/api/bags/unpack',
-          { bag, folder: arrival, name: arrivalName },
-        )),
+        ...(await run(unpackBag, {}, { bag, folder: arrival, name: arrivalName })),
       }),
       setOutcome,
     );
@@ -187,7 +175,7 @@ export function TravelPage() {
     setBusy('rehearse');
     setRehearseError(null);
     try {
-      setRehearsal(await run<RehearsalView>('/api/bags/rehearse', { path: target, place, at }));
+      setRehearsal(await run(rehearseAt, {}, { path: target, place, at }));
     } catch (cause) {
       setRehearseError(shapeOf(cause));
     } finally {
@@ -400,7 +388,7 @@ export function TravelPage() {
                     {outcome.isWorkspace && (
                       <PlainButton
                         onPress={() =>
-                          void post<WorkspaceView>('/api/workspaces/open', { path: outcome.root }).then((w) =>
+                          void call(openWorkspace, {}, { path: outcome.root }).then((w) =>
                             router.push(`/overview?w=${w.id}`),
                           )
                         }

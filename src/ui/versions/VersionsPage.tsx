@@ -1,6 +1,7 @@
 'use client';
 // Versions: save the next one with a note, and bring an old one back as a new one.
 
+import { listScenes, listVersions } from '@/wire/routes/files';
 import { useQuery } from '@tanstack/react-query';
 import { History, Save } from 'lucide-react';
 import Link from 'next/link';
@@ -8,8 +9,7 @@ import { useState } from 'react';
 import styled from 'styled-components';
 import { parseNumbered } from '@/core/names/counters';
 import type { ErrorShape } from '@/wire/jobs';
-import type { VersionsView } from '@/wire/views';
-import { get, query, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Empty,
   ErrorNotice,
@@ -73,7 +73,7 @@ export function VersionsPage() {
   const scenes = useQuery({
     queryKey: ['scenes', id],
     enabled: id !== null,
-    queryFn: () => get<string[]>(`/api/workspaces/${id}/scenes`),
+    queryFn: () => call(listScenes, { id }),
   });
   return (
     <Needs title="Versions" result={scenes}>
@@ -101,7 +101,7 @@ function Versions({ heads, all }: { heads: string[]; all: string[] }) {
   const { data } = useQuery({
     queryKey: ['versions', id, scene],
     enabled: scene !== undefined,
-    queryFn: () => get<VersionsView>(`/api/workspaces/${id}/versions${query({ scene })}`),
+    queryFn: () => call(listVersions, { id }, { scene: scene! }),
   });
   const attempt = (work: Promise<unknown>) => void work.catch((cause: unknown) => setProblem(shapeOf(cause)));
   if (scene === undefined)

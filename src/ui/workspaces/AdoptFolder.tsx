@@ -1,6 +1,8 @@
 'use client';
 // Adopts a folder that exists: what is in it, which of its folders serve as homes, whether what lies about is filed. Then the plan.
 
+import { adoptFolder, recogniseFolder } from '@/wire/routes/shelf';
+import { openWorkspace } from '@/wire/routes/workspaces';
 import { FolderCheck, FolderSearch } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
@@ -9,8 +11,7 @@ import { bytes, count } from '@/core/text/figures';
 import type { Recognised } from '@/core/plans/planAdopt';
 import { fileKinds } from '@/core/layouts/homes';
 import type { ErrorShape } from '@/wire/jobs';
-import type { WorkspaceView } from '@/wire/views';
-import { post, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Button,
   ErrorNotice,
@@ -91,7 +92,7 @@ export function AdoptFolder({ onClose }: { onClose: () => void }) {
       setFound({
         path: at,
         layout: by,
-        what: await run<Recognised>('/api/recognise', { path: at, layout: { id: by } }),
+        what: await run(recogniseFolder, {}, { path: at, layout: { id: by } }),
       });
     } catch (cause) {
       setProblem(shapeOf(cause));
@@ -102,7 +103,8 @@ export function AdoptFolder({ onClose }: { onClose: () => void }) {
       ? problem.details[0]
       : undefined;
   const openRoot = () =>
-    void post<WorkspaceView>('/api/workspaces/open', { path: root }).then(
+    root !== undefined &&
+    void call(openWorkspace, {}, { path: root }).then(
       (w) => router.push(`/overview?w=${w.id}`),
       (cause: unknown) => setProblem(shapeOf(cause)),
     );
@@ -113,8 +115,9 @@ export function AdoptFolder({ onClose }: { onClose: () => void }) {
   const plan = () => {
     setProblem(null);
     planOf(
-      '/api/adopt',
-      { path, name: name ?? path.split('/').pop(), layout: { id: layout }, homes, tidy },
+      adoptFolder,
+      {},
+      { path, name: name ?? path.split('/').pop() ?? '', layout: { id: layout }, homes, tidy },
       '/',
     ).catch((cause: unknown) => setProblem(shapeOf(cause)));
   };

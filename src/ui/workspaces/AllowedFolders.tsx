@@ -1,11 +1,12 @@
 'use client';
 // The folders the application may touch, each with what kind of place it is.
 
+import { allowFolder, disallowFolder } from '@/wire/routes/state';
 import { useQueryClient } from '@tanstack/react-query';
 import { Gauge, Plus, X } from 'lucide-react';
 import { useState } from 'react';
 import type { ErrorShape } from '@/wire/jobs';
-import { post, remove, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Button,
   ErrorNotice,
@@ -33,7 +34,7 @@ export function AllowedFolders() {
     setProblem(null);
     setWide(null);
     try {
-      await post('/api/allowed', { path: at, sure });
+      await call(allowFolder, {}, { path: at, sure });
       setPath('');
       await client.invalidateQueries();
     } catch (cause) {
@@ -72,7 +73,7 @@ export function AllowedFolders() {
               <IconButton
                 aria-label={`No longer allow ${p.path}`}
                 onPress={() =>
-                  void remove('/api/allowed', { path: p.path }).then(() => client.invalidateQueries())
+                  void call(disallowFolder, {}, { path: p.path }).then(() => client.invalidateQueries())
                 }
               >
                 <X size={15} />

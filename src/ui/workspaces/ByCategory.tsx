@@ -1,6 +1,8 @@
 'use client';
 // The known workspaces by category, the archive folded below; each is opened, moved, filed under a category, archived or forgotten from here.
 
+import { makePlan } from '@/wire/routes/plans';
+import { forgetWorkspaceRoute } from '@/wire/routes/workspaces';
 import { useQueryClient } from '@tanstack/react-query';
 import { CircleSlash, MoreHorizontal, Tag } from 'lucide-react';
 import Link from 'next/link';
@@ -10,7 +12,7 @@ import styled from 'styled-components';
 import { ago, count, exactTime } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
 import type { WorkspaceView } from '@/wire/views';
-import { remove, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Button,
   ErrorNotice,
@@ -138,11 +140,12 @@ function One({
     else if (key === 'file') onFile();
     else if (key === 'archive')
       planOf(
-        `/api/workspaces/${w.id}/plans`,
+        makePlan,
+        { id: w.id },
         { kind: 'settings', change: { archived: w.archived === null } },
         '/',
       ).catch((cause: unknown) => onProblem(shapeOf(cause)));
-    else void remove(`/api/workspaces/${w.id}`).then(() => client.invalidateQueries());
+    else void call(forgetWorkspaceRoute, { id: w.id }).then(() => client.invalidateQueries());
   };
   return (
     <Line>
@@ -235,7 +238,8 @@ function FileUnder({
               <MainButton
                 onPress={() => {
                   planOf(
-                    `/api/workspaces/${workspace.id}/plans`,
+                    makePlan,
+                    { id: workspace.id },
                     { kind: 'settings', change: { category: category.trim() || null } },
                     '/',
                   ).catch((cause: unknown) => setProblem(shapeOf(cause)));

@@ -1,6 +1,7 @@
 'use client';
 // Creates several workspaces, all alike, from a list: a class, a set of shots. Every name is checked before anything is made.
 
+import { createMany, previewMany } from '@/wire/routes/shelf';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { CheckCircle2, FolderTree, XCircle } from 'lucide-react';
 import { useMemo, useState } from 'react';
@@ -8,7 +9,7 @@ import styled from 'styled-components';
 import { checkPattern, nameOfPattern } from '@/core/names/patterns';
 import { count } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
-import { post, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Area,
   Button,
@@ -86,12 +87,7 @@ export function CreateMany({ onClose }: { onClose: () => void }) {
     queryKey: ['many', request],
     enabled: parent !== '' && names.length > 0,
     placeholderData: keepPreviousData,
-    queryFn: () =>
-      post<{
-        problem: string | null;
-        folders: number;
-        rows: { name: string; root: string; wrong: string | null }[];
-      }>('/api/workspaces/many/preview', request),
+    queryFn: () => call(previewMany, {}, request),
   });
   const rows = names.length > 0 ? (preview?.rows ?? []) : [];
   const wrong = rows.filter((r) => r.wrong !== null).length;
@@ -107,9 +103,7 @@ export function CreateMany({ onClose }: { onClose: () => void }) {
             isDisabled={!ready}
             onPress={() => {
               setProblem(null);
-              planOf('/api/workspaces/many', request, '/').catch((cause: unknown) =>
-                setProblem(shapeOf(cause)),
-              );
+              planOf(createMany, {}, request, '/').catch((cause: unknown) => setProblem(shapeOf(cause)));
             }}
           >
             <FolderTree size={16} /> Plan {names.length > 0 ? count(names.length, 'workspace') : 'them'}…

@@ -1,6 +1,7 @@
 'use client';
 // Creates a workspace: where, its name, a layout; the full path and every folder are shown before anything is made.
 
+import { createWorkspaceRoute, previewCreate } from '@/wire/routes/workspaces';
 import { useQuery, useQueryClient, keepPreviousData } from '@tanstack/react-query';
 import { FolderTree, Upload } from 'lucide-react';
 import { useRouter } from 'next/navigation';
@@ -8,8 +9,7 @@ import { useRef, useState } from 'react';
 import styled from 'styled-components';
 import { checkPattern, nameOfPattern, usualPatterns } from '@/core/names/patterns';
 import type { ErrorShape } from '@/wire/jobs';
-import type { CreatePreview, WorkspaceView } from '@/wire/views';
-import { post, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Area,
   Button,
@@ -94,7 +94,7 @@ export function CreateWorkspace({ onClose }: { onClose: () => void }) {
     queryKey: ['create', request],
     enabled: parent !== '' && name !== '',
     placeholderData: keepPreviousData,
-    queryFn: () => post<CreatePreview>('/api/workspaces/preview', request),
+    queryFn: () => call(previewCreate, {}, request),
   });
   const shipped = state?.layouts.find((l) => l.id === layout);
   const folders =
@@ -110,7 +110,7 @@ export function CreateWorkspace({ onClose }: { onClose: () => void }) {
   const create = async () => {
     setProblem(null);
     try {
-      const made = await post<WorkspaceView>('/api/workspaces', request);
+      const made = await call(createWorkspaceRoute, {}, request);
       await client.invalidateQueries();
       router.push(`/overview?w=${made.id}`);
     } catch (cause) {

@@ -1,14 +1,16 @@
 'use client';
 // Workspaces anywhere below a folder: those that are not known yet are opened, those inside others are repaired by a plan.
 
+import { makePlan } from '@/wire/routes/plans';
+import { findWorkspacesRoute, relocate } from '@/wire/routes/shelf';
+import { openWorkspace } from '@/wire/routes/workspaces';
 import { useQueryClient } from '@tanstack/react-query';
 import { CornerDownRight, FolderSearch, Layers } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
-import type { WorkspaceView } from '@/wire/views';
-import { post, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import {
   Button,
   Empty,
@@ -60,14 +62,15 @@ export function FindWorkspaces({ onClose }: { onClose: () => void }) {
     setProblem(null);
     work.catch((cause: unknown) => setProblem(shapeOf(cause)));
   };
-  const look = () => attempt(run<Found[]>('/api/find', { path }).then(setFound));
+  const look = () => attempt(run(findWorkspacesRoute, {}, { path }).then(setFound));
   const known = new Set(state?.workspaces.map((w) => w.root));
   const nested = found?.filter((f) => f.inside !== null) ?? [];
   const back = '/?do=find';
   const repair = async (f: Found, how: 'unmark' | 'merge') => {
-    const outer = await post<WorkspaceView>('/api/workspaces/open', { path: f.inside });
+    const outer = await call(openWorkspace, {}, { path: f.inside! });
     await planOf(
-      `/api/workspaces/${outer.id}/plans`,
+      makePlan,
+      { id: outer.id },
       { kind: 'nested', inner: f.root.slice(f.inside!.length + 1), how },
       back,
     );
@@ -75,13 +78,14 @@ export function FindWorkspaces({ onClose }: { onClose: () => void }) {
   const moveOut = (f: Found) => {
     const parent = f.inside!.slice(0, f.inside!.lastIndexOf('/'));
     return planOf(
-      '/api/relocate',
+      relocate,
+      {},
       { moves: [{ from: f.root, to: `${parent}/${f.root.split('/').pop()}` }] },
       back,
     );
   };
   const open = async (f: Found) => {
-    await post<WorkspaceView>('/api/workspaces/open', { path: f.root });
+    await call(openWorkspace, {}, { path: f.root });
     await client.invalidateQueries();
   };
   const answer =

@@ -1,6 +1,7 @@
 'use client';
 // Moves or renames a workspace on disk: its new place, its category; then the plan, with every path that follows.
 
+import { relocate } from '@/wire/routes/shelf';
 import { useState } from 'react';
 import { Dialog, Heading } from 'react-aria-components';
 import { checkNewName } from '@/core/names/portable';
@@ -23,7 +24,7 @@ export function MoveWorkspace({ workspace, onClose }: { workspace: WorkspaceView
   const wrong = checkNewName(name)[0]?.message;
   const plan = () => {
     setProblem(null);
-    planOf('/api/relocate', { moves: [{ from: workspace.root, to }] }, '/').catch((cause: unknown) =>
+    planOf(relocate, {}, { moves: [{ from: workspace.root, to }] }, '/').catch((cause: unknown) =>
       setProblem(shapeOf(cause)),
     );
   };

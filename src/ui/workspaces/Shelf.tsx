@@ -1,12 +1,13 @@
 'use client';
 // What was done above the workspaces, and the ways to put things right there.
 
+import { readShelf, undoOnShelf } from '@/wire/routes/shelf';
 import { useQuery } from '@tanstack/react-query';
 import { FolderSearch, LayoutList } from 'lucide-react';
 import { useState } from 'react';
 import { ago, exactTime } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';
-import { get, post, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import { Button, ErrorNotice, LinkButton, PlainButton, Row, Sheet, Soft, Stack } from '../kit/controls';
 import { useAddress, useReview } from '../kit/work';
 
@@ -14,10 +15,7 @@ import { useAddress, useReview } from '../kit/work';
 export function Shelf() {
   const { data } = useQuery({
     queryKey: ['shelf'],
-    queryFn: () =>
-      get<{ id: string; container: string; title: string; time: string; state: string; kind: string }[]>(
-        '/api/shelf',
-      ),
+    queryFn: () => call(readShelf, {}),
   });
   const [now] = useState(() => Date.now());
   const [problem, setProblem] = useState<ErrorShape | null>(null);
@@ -25,7 +23,7 @@ export function Shelf() {
   const review = useReview();
   const undo = (e: { id: string; container: string }) => {
     setProblem(null);
-    post<{ plan: string }>('/api/shelf/undo', { container: e.container, id: e.id }).then(
+    call(undoOnShelf, {}, { container: e.container, id: e.id }).then(
       (r) => review(r.plan, '/'),
       (cause: unknown) => setProblem(shapeOf(cause)),
     );

@@ -1,14 +1,14 @@
 'use client';
 // Workspaces: recent ones, create, open, and the allowed folders.
 
+import { openWorkspace } from '@/wire/routes/workspaces';
 import { useQueryClient } from '@tanstack/react-query';
 import { Files, FolderCheck, FolderOpen, FolderPlus } from 'lucide-react';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';
-import type { WorkspaceView } from '@/wire/views';
-import { post, shapeOf } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import { Button, Empty, ErrorNotice, MainButton, Notice, Row, Sheet, Stack } from '../kit/controls';
 import { FolderChooser } from '../kit/FolderChooser';
 import { Page } from '../kit/Page';
@@ -42,7 +42,7 @@ export function WorkspacesPage() {
   const open = async (path: string) => {
     setProblem(null);
     try {
-      const workspace = await post<WorkspaceView>('/api/workspaces/open', { path });
+      const workspace = await call(openWorkspace, {}, { path });
       await client.invalidateQueries();
       router.push(`/overview?w=${workspace.id}`);
     } catch (cause) {

@@ -111,7 +111,7 @@ export async function startHere() {
     lock: null,
   });
 
-  const app = application(() => 'the key');
+  const app = application(() => 'the key', true);
   /** A request as our own page sends it. */
   async function send(at: string, init: RequestInit = {}): Promise<Response> {
     const headers = new Headers(init.headers);
