@@ -56,20 +56,27 @@ let start = performance.now();
 const drop = await api('/api/drops', {
   files: files.map((b, i) => ({ path: `new_${i}.png`, size: b.length, modified: Date.now() })),
 });
+const per = 80; // about 8 MB a request, as the page sends them
 let next = 0;
 const lane = async () => {
   while (next < files.length) {
-    const i = next++;
-    const hasher = new Blake3Hasher();
-    hasher.update(files[i]);
-    const response = await fetch(
-      `${address}/api/upload?drop=${drop.drop}&file=${i}&digest=${hasher.digest('hex')}`,
-      { method: 'POST', headers, body: files[i] },
-    );
+    const load = files.slice(next, next + per).map((bytes, k) => ({ file: next + k, bytes }));
+    next += per;
+    const table = load.map(({ file, bytes }) => {
+      const hasher = new Blake3Hasher();
+      hasher.update(bytes);
+      return { file, offset: 0, size: bytes.length, digest: hasher.digest('hex') };
+    });
+    const head = Buffer.from(JSON.stringify(table));
+    const response = await fetch(`${address}/api/upload-many?drop=${drop.drop}&table=${head.length}`, {
+      method: 'POST',
+      headers,
+      body: Buffer.concat([head, ...load.map((l) => l.bytes)]),
+    });
     if (!response.ok) throw new Error(await response.text());
   }
 };
-await Promise.all(Array.from({ length: 4 }, lane));
+await Promise.all(Array.from({ length: 3 }, lane));
 const sent = performance.now() - start;
 const plan = await ended((await api(`/api/workspaces/${id}/plans`, { kind: 'bring', files: drop.files })).id);
 if (plan.state !== 'done') throw new Error(JSON.stringify(plan.error));
@@ -77,7 +84,7 @@ const planned = performance.now() - start;
 start = performance.now();
 execFileSync('cp', ['-r', from, path.join(base, 'copied')]);
 const copied = performance.now() - start;
-show('2,000 dropped files, sent (four at a time)', `${(sent / 1000).toFixed(2)} s`);
+show('2,000 dropped files, sent (as a page sends them)', `${(sent / 1000).toFixed(2)} s`);
 show(
   '… and planned (a home with 20,000 files)',
   `${(planned / 1000).toFixed(2)} s, ${(planned / copied).toFixed(1)}x cp -r`,

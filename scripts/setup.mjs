@@ -44,23 +44,47 @@ function* filesBelow(dir) {
   }
 }
 
-/** A digest over the content of files and folders of the project. */
+/** A digest over the content of files and folders of the project. While no size and no time of them changes, it is not worked out again. */
 export function digestOf(parts) {
-  const hash = createHash('sha256');
+  const files = [];
   for (const part of parts) {
     const full = path.join(project, part);
-    const files =
-      fs.existsSync(full) && fs.statSync(full).isDirectory() ? [...filesBelow(full)].sort() : [full];
-    for (const file of files) {
-      if (!fs.existsSync(file) || /\.test\.tsx?$/.test(file)) continue;
-      hash
-        .update(path.relative(project, file).replaceAll('\\', '/'))
-        .update('\0')
-        .update(fs.readFileSync(file))
-        .update('\0');
-    }
+    const stat = fs.statSync(full, { throwIfNoEntry: false });
+    for (const file of stat?.isDirectory() ? [...filesBelow(full)].sort() : stat ? [full] : [])
+      if (!/\.test\.tsx?$/.test(file)) files.push(file);
   }
-  return hash.digest('hex');
+  const looks = createHash('sha256');
+  for (const file of files) {
+    const { size, mtimeMs, ino } = fs.statSync(file);
+    looks.update(`${path.relative(project, file)}\0${size}\0${mtimeMs}\0${ino}\n`);
+  }
+  const look = looks.digest('hex');
+  const remembered = stampFile(
+    `look-${createHash('sha256').update(parts.join('\n')).digest('hex').slice(0, 12)}`,
+  );
+  const [heldLook, held] = readOr(remembered, '').split(' ');
+  if (held && heldLook === look) return held;
+  const hash = createHash('sha256');
+  for (const file of files)
+    hash
+      .update(path.relative(project, file).replaceAll('\\', '/'))
+      .update('\0')
+      .update(fs.readFileSync(file))
+      .update('\0');
+  const digest = hash.digest('hex');
+  if (fs.existsSync(path.join(project, 'node_modules'))) {
+    fs.mkdirSync(path.dirname(remembered), { recursive: true });
+    fs.writeFileSync(remembered, `${look} ${digest}`);
+  }
+  return digest;
+}
+
+function readOr(file, otherwise) {
+  try {
+    return fs.readFileSync(file, 'utf8');
+  } catch {
+    return otherwise;
+  }
 }
 
 const stampFile = (name) => path.join(project, 'node_modules', '.satchel', `${name}.stamp`);
@@ -97,12 +121,30 @@ export async function install() {
   markFresh('install', digest);
 }
 
+// Messages of schemas are in English here; the other sixty languages would be most of what a call of the command line loads.
+const englishOnly = {
+  name: 'english-only',
+  setup(build) {
+    build.onResolve({ filter: /\/locales\/index\.js$/ }, (args) =>
+      args.resolveDir.replaceAll('\\', '/').includes('/node_modules/zod/')
+        ? { path: path.join(args.resolveDir, path.dirname(args.path), 'en.js'), namespace: 'one-language' }
+        : undefined,
+    );
+    build.onLoad({ filter: /.*/, namespace: 'one-language' }, (args) => ({
+      contents: `export { default as en } from ${JSON.stringify(args.path)};`,
+      resolveDir: path.dirname(args.path),
+    }));
+  },
+};
+
 /** How TypeScript is made into one file that Node.js runs. */
 export const bundled = {
   bundle: true,
   platform: 'node',
   target: 'node20',
   format: 'esm',
+  plugins: [englishOnly],
+  minifyWhitespace: true,
   absWorkingDir: project,
   logLevel: 'error',
   external: ['@napi-rs/blake-hash', '@electric-sql/pglite', 'pg'],
@@ -117,12 +159,14 @@ export async function buildCli() {
   const out = path.join(project, 'dist');
   if (isFresh('cli', digest) && fs.existsSync(path.join(out, 'satchel.mjs'))) return;
   const { build } = await import('esbuild');
+  fs.rmSync(path.join(out, 'cli'), { recursive: true, force: true });
   await build({
     ...bundled,
     entryPoints: { satchel: 'src/cli/satchel.ts' },
     outdir: out,
     outExtension: { '.js': '.mjs' },
-    splitting: false,
+    splitting: true,
+    chunkNames: 'cli/[name]-[hash]',
   });
   if (fs.existsSync(path.join(project, 'demo', 'make.ts')))
     await build({

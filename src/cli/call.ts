@@ -3,7 +3,7 @@
 import { parseArgs, type ParseArgsConfig } from 'node:util';
 import type { z } from 'zod';
 import { AppError } from '@/core/errors';
-import { namedPaths } from '@/server/workspaces/open';
+import { namedPaths } from '@/server/disk/limits';
 import { fromSystem, isAbsolute } from '@/server/disk/system';
 import path from 'node:path';
 
@@ -27,14 +27,9 @@ export interface Answer {
   findings: boolean;
 }
 
+/** What a verb does, and the shape of its JSON document. */
 export interface Verb {
-  use: string;
-  about: string;
-  example: string;
-  flags: NonNullable<ParseArgsConfig['options']>;
-  schema: z.ZodType;
-  /** How many plain words it takes, least and most. */
-  words: readonly [number, number];
+  schema(): Promise<z.ZodType>;
   run(call: Call): Promise<Answer>;
 }
 
@@ -47,7 +42,7 @@ export const commonFlags = {
 } as const;
 
 /** Reads a verb's words and flags; throws AppError('bad-request') for what it does not take. */
-export function readCall(verb: Verb, args: string[]): Call {
+export function readCall(verb: { flags: NonNullable<ParseArgsConfig['options']> }, args: string[]): Call {
   let parsed;
   try {
     parsed = parseArgs({

@@ -1,29 +1,15 @@
 // Verbs that look and tell: references, versions, the ledger; and those about bags.
 
-import { knownMachines, machineOf } from '@/core/bags/machine';
+import { machineOf } from '@/core/bags/machine';
 import { AppError } from '@/core/errors';
 import { bytes } from '@/core/text/figures';
 import { settingOf } from '@/core/plans/workspace';
 import { isReady } from '@/core/references/resolve';
 import { followChain, reportScenes, scan, type SceneReport } from '@/core/references/scan';
 import { inTurn, refsText, RefsCount, type RefsSummary } from './refs';
-import {
-  ledgerResult,
-  packResult,
-  refsResult,
-  rehearseResult,
-  unpackResult,
-  verifyResult,
-  versionsResult,
-} from '@/wire/results';
-import { pack } from '@/server/bags/pack';
-import { rehearsePath } from '@/server/bags/rehearsal';
-import { verify } from '@/server/bags/verify';
-import { unpack } from '@/server/bags/unpack';
+
 import { recordsIn } from '@/server/workspaces/changing';
-import { readLedger } from '@/server/workspaces/ledger';
 import { hasMarker } from '@/server/workspaces/open';
-import { versionsOf } from '@/server/workspaces/versions';
 import { absolute, progress, table, text, type Verb } from './call';
 import { inRoot, realWorkspaceOf, scenesOf, workspaceOf } from './where';
 
@@ -64,12 +50,7 @@ function readable(scenes: readonly SceneReport[], s: RefsSummary): string {
 
 export const lookVerbs: Record<string, Verb> = {
   refs: {
-    use: 'refs PATH… [--root DIR] [--follow]',
-    about: 'references of scenes, of a folder’s scenes, or with --follow the whole chain',
-    example: 'satchel refs scenes/harbour.gltf --follow --json',
-    flags: { root: { type: 'string' }, follow: { type: 'boolean' } },
-    schema: refsResult,
-    words: [1, Infinity],
+    schema: async () => (await import('@/wire/results')).refsResult,
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!, text(call, 'root'));
       const setting = settingOf(workspace);
@@ -97,16 +78,11 @@ export const lookVerbs: Record<string, Verb> = {
     },
   },
   versions: {
-    use: 'versions SCENE',
-    about: 'versions of a scene, with size, age and note',
-    example: 'satchel versions scenes/harbour_v007.gltf',
-    flags: {},
-    schema: versionsResult,
-    words: [1, 1],
+    schema: async () => (await import('@/wire/results')).versionsResult,
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
       const scene = inRoot(workspace, call.words[0]!);
-      const found = await versionsOf(workspace, scene);
+      const found = await (await import('@/server/workspaces/versions')).versionsOf(workspace, scene);
       const { next } = found;
       const versions = found.versions
         .reverse()
@@ -126,15 +102,12 @@ export const lookVerbs: Record<string, Verb> = {
     },
   },
   ledger: {
-    use: 'ledger DIR',
-    about: 'what was done to a workspace, newest first',
-    example: 'satchel ledger ~/work/harbour',
-    flags: {},
-    schema: ledgerResult,
-    words: [1, 1],
+    schema: async () => (await import('@/wire/results')).ledgerResult,
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
-      const entries = await readLedger(recordsIn(workspace.root));
+      const entries = await (
+        await import('@/server/workspaces/ledger')
+      ).readLedger(recordsIn(workspace.root));
       return {
         json: { root: workspace.root, entries },
         text: () =>
@@ -152,12 +125,7 @@ export const lookVerbs: Record<string, Verb> = {
     },
   },
   pack: {
-    use: 'pack DIR --to FILE.zip|DIR',
-    about: 'packs a workspace as a bag (RFC 8493), hidden files included',
-    example: 'satchel pack ~/work/harbour --to /media/stick/harbour.zip',
-    flags: { to: { type: 'string' } },
-    schema: packResult,
-    words: [1, 1],
+    schema: async () => (await import('@/wire/results')).packResult,
     async run(call) {
       const to = text(call, 'to');
       if (to === undefined) throw new AppError('bad-request', 'Say where to: --to FILE.zip or --to DIR.');
@@ -169,7 +137,9 @@ export const lookVerbs: Record<string, Verb> = {
           references++;
           if (isReady(r)) ready++;
         }
-      const packed = await pack(workspace.root, absolute(to), {
+      const packed = await (
+        await import('@/server/bags/pack')
+      ).pack(workspace.root, absolute(to), {
         onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
       });
       progress('');
@@ -187,14 +157,11 @@ export const lookVerbs: Record<string, Verb> = {
     },
   },
   verify: {
-    use: 'verify BAG',
-    about: 'checks a bag: complete, and every byte as it was packed',
-    example: 'satchel verify harbour.zip',
-    flags: {},
-    schema: verifyResult,
-    words: [1, 1],
+    schema: async () => (await import('@/wire/results')).verifyResult,
     async run(call) {
-      const result = await verify(absolute(call.words[0]!), {
+      const result = await (
+        await import('@/server/bags/verify')
+      ).verify(absolute(call.words[0]!), {
         onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
       });
       progress('');
@@ -208,16 +175,13 @@ export const lookVerbs: Record<string, Verb> = {
     },
   },
   unpack: {
-    use: 'unpack BAG --to DIR',
-    about: 'unpacks a bag into a new or empty folder, verifying every byte',
-    example: 'satchel unpack harbour.zip --to ~/work/harbour',
-    flags: { to: { type: 'string' } },
-    schema: unpackResult,
-    words: [1, 1],
+    schema: async () => (await import('@/wire/results')).unpackResult,
     async run(call) {
       const to = text(call, 'to');
       if (to === undefined) throw new AppError('bad-request', 'Say where to: --to DIR.');
-      const result = await unpack(absolute(call.words[0]!), absolute(to), {
+      const result = await (
+        await import('@/server/bags/unpack')
+      ).unpack(absolute(call.words[0]!), absolute(to), {
         onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
       });
       progress('');
@@ -230,15 +194,12 @@ export const lookVerbs: Record<string, Verb> = {
     },
   },
   rehearse: {
-    use: 'rehearse DIR|BAG [--as PLACE] [--at ROOT] [--drive LETTER]',
-    about: `would it open there; PLACE is one of ${knownMachines.map((p) => p.id).join(', ')}`,
-    example: 'satchel rehearse harbour.zip --as windows --drive E',
-    flags: { as: { type: 'string' }, at: { type: 'string' }, drive: { type: 'string' } },
-    schema: rehearseResult,
-    words: [1, 1],
+    schema: async () => (await import('@/wire/results')).rehearseResult,
     async run(call) {
       const place = machineOf(text(call, 'as'), text(call, 'at'), text(call, 'drive'));
-      const result = await rehearsePath(absolute(call.words[0]!), place);
+      const result = await (
+        await import('@/server/bags/rehearsal')
+      ).rehearsePath(absolute(call.words[0]!), place);
       const { failures, ...rest } = result;
       const lines = [result.sentence, table(failures.map((f) => ['', f.path, f.written ?? '', f.message]))];
       const json = {

@@ -1,19 +1,15 @@
 // The command line: finds the verb, runs it, prints one JSON document or a readable table, and says by its exit status how it went.
 
-import { z } from 'zod';
 import { AppError } from '@/core/errors';
-import { readCall, type ExitStatus, type Verb } from './call';
-import { lookVerbs } from './looks';
-import { planVerbs } from './plans';
-
-const verbs: Record<string, Verb> = { ...planVerbs, ...lookVerbs };
+import { readCall, type ExitStatus } from './call';
+import { verbs, type VerbHead } from './verbs';
 
 function helpAll(): string {
   const lines = Object.values(verbs).map((v) => `  satchel ${v.use}\n      ${v.about}`);
   return `Loyal Satchel: keeps 3D projects together.\n\n${lines.join('\n')}\n\nEvery verb: --json one JSON document · --yes apply the plan · --help · --schema\nExit status: 0 nothing wrong · 1 done, with findings · 2 wrong call or unreadable, nothing changed`;
 }
 
-function helpOf(verb: Verb): string {
+function helpOf(verb: VerbHead): string {
   return `satchel ${verb.use}\n  ${verb.about}\n\nExample:\n  ${verb.example}`;
 }
 
@@ -40,12 +36,15 @@ export async function main(args: readonly string[]): Promise<ExitStatus> {
       return 0;
     }
     if (call.flags.schema) {
-      process.stdout.write(`${JSON.stringify(z.toJSONSchema(verb.schema), null, 2)}\n`);
+      const { z } = await import('zod');
+      process.stdout.write(
+        `${JSON.stringify(z.toJSONSchema(await (await verb.load()).schema()), null, 2)}\n`,
+      );
       return 0;
     }
     if (call.words.length < verb.words[0] || call.words.length > verb.words[1])
       throw new AppError('bad-request', `Use: satchel ${verb.use}`);
-    const answer = await verb.run(call);
+    const answer = await (await verb.load()).run(call);
     if (call.json && answer.parts) for await (const part of answer.parts) await print(part);
     else await print(call.json ? JSON.stringify(answer.json, null, 2) : answer.text());
     await print('\n');

@@ -7,19 +7,12 @@ import type { Problem } from '@/core/problem';
 import { bytes } from '@/core/text/figures';
 import { readLayout, shippedLayouts, type Layout } from '@/core/layouts/layout';
 import { folderOf, join, nameOf } from '@/core/files/treePath';
-import { planAdopt } from '@/core/plans/planAdopt';
-import { planBring } from '@/core/plans/planBring';
-import { planMove } from '@/core/plans/planMove';
-import { planRelink } from '@/core/plans/planRelink';
 import { planRepath, type Repath } from '@/core/plans/planRepath';
-import { planRestore } from '@/core/plans/planRestore';
-import { planSave } from '@/core/plans/planSave';
-import { planResult, putBackResult } from '@/wire/results';
+import type { planResult, putBackResult } from '@/wire/results';
 import { dataFolder } from '@/server/dataFolder';
 import { diskOutside } from '@/server/disk/diskOutside';
 import { findLayout } from '@/server/workspaces/layoutLibrary';
 import { applyPlan, leaveAsIs, openEntries, recordsIn, settle } from '@/server/workspaces/changing';
-import { planUndoOf } from '@/server/workspaces/ledger';
 import { createWorkspace, markerDamage, plainFolder, planNew, rootOf } from '@/server/workspaces/open';
 import { toSystem } from '@/server/disk/system';
 import { z } from 'zod';
@@ -115,12 +108,7 @@ function layoutOf(given: string | undefined): Layout {
 
 export const planVerbs: Record<string, Verb> = {
   new: {
-    use: 'new PARENT NAME --layout L [--without FOLDER…]',
-    about: 'creates a workspace; L is a layout by id or a text file with one folder per line',
-    example: 'satchel new ~/work "2026-11 Harbour Lantern" --layout game-environment --yes',
-    flags: { layout: { type: 'string' }, without: { type: 'string', multiple: true } },
-    schema: planResult,
-    words: [2, 2],
+    schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
       const request = {
         parent: absolute(call.words[0]!),
@@ -133,18 +121,7 @@ export const planVerbs: Record<string, Verb> = {
     },
   },
   adopt: {
-    use: 'adopt DIR [--layout L] [--name NAME] [--without FOLDER…] [--tidy]',
-    about:
-      'takes over a folder that exists; its own folders serve as homes where they fit, --tidy files what lies about',
-    example: 'satchel adopt ~/old/pier --layout game-environment --tidy --yes',
-    flags: {
-      layout: { type: 'string' },
-      name: { type: 'string' },
-      without: { type: 'string', multiple: true },
-      tidy: { type: 'boolean' },
-    },
-    schema: planResult,
-    words: [1, 1],
+    schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
       const at = absolute(call.words[0]!);
       if ((await diskOutside.kind(at)) !== 'folder') throw new AppError('not-found', `${at} is no folder.`);
@@ -155,7 +132,9 @@ export const planVerbs: Record<string, Verb> = {
           holder === at ? 'exists' : 'inside-workspace',
           holder === at ? `${at} is a workspace already.` : `${at} lies inside the workspace ${holder}.`,
         );
-      const { plan } = await planAdopt(plainFolder(at), {
+      const { plan } = await (
+        await import('@/core/plans/planAdopt')
+      ).planAdopt(plainFolder(at), {
         name: text(call, 'name') ?? nameOf(at),
         layout: layoutOf(text(call, 'layout')),
         without: (call.flags.without as string[] | undefined) ?? [],
@@ -170,13 +149,7 @@ export const planVerbs: Record<string, Verb> = {
     },
   },
   rename: {
-    use: 'rename PATH NEW [--root DIR]',
-    about:
-      'renames or moves a file or folder, every reference kept; NEW is a name, or a path inside the root',
-    example: 'satchel rename textures/hull.png hull_base.png --yes',
-    flags: { root: { type: 'string' } },
-    schema: planResult,
-    words: [2, 2],
+    schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
       const at = absolute(call.words[0]!);
       let root = text(call, 'root');
@@ -192,16 +165,15 @@ export const planVerbs: Record<string, Verb> = {
         throw new AppError('bad-request', 'The root itself is renamed in the application, under Workspaces.');
       const given = call.words[1]!.replaceAll('\\', '/').replace(/\/+$/, '');
       const to = given.includes('/') ? inRoot(workspace, call.words[1]!) : join(folderOf(path), given);
-      return carryOut(call, workspace.root, await planMove(workspace, [{ path, to }]));
+      return carryOut(
+        call,
+        workspace.root,
+        await (await import('@/core/plans/planMove')).planMove(workspace, [{ path, to }]),
+      );
     },
   },
   bring: {
-    use: 'bring FILE… --into DIR',
-    about: 'brings outside files in, with what they need, each to the home of its kind',
-    example: 'satchel bring ~/Downloads/boat/boat.gltf --into ~/work/harbour --yes',
-    flags: { into: { type: 'string' } },
-    schema: planResult,
-    words: [1, Infinity],
+    schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
       const into = text(call, 'into');
       if (into === undefined) throw new AppError('bad-request', 'Say where to: --into DIR.');
@@ -210,24 +182,15 @@ export const planVerbs: Record<string, Verb> = {
       for (const file of files)
         if ((await workspace.outside.kind(file)) !== 'file')
           throw new AppError('not-found', `${file} is no file.`);
-      return carryOut(call, workspace.root, await planBring(workspace, { files }));
+      return carryOut(
+        call,
+        workspace.root,
+        await (await import('@/core/plans/planBring')).planBring(workspace, { files }),
+      );
     },
   },
   repath: {
-    use: 'repath PATH… (--map FILE.json | --from HEAD --to HEAD | --relative | --absolute) [--match GLOB] [--root DIR]',
-    about: 'rewrites written paths',
-    example: 'satchel repath scenes --from "D:/old project" --to .. --yes',
-    flags: {
-      map: { type: 'string' },
-      from: { type: 'string' },
-      to: { type: 'string' },
-      relative: { type: 'boolean' },
-      absolute: { type: 'boolean' },
-      match: { type: 'string' },
-      root: { type: 'string' },
-    },
-    schema: planResult,
-    words: [1, Infinity],
+    schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!, text(call, 'root'));
       const { scenes, unread } = await scenesOf(workspace, call.words);
@@ -241,32 +204,27 @@ export const planVerbs: Record<string, Verb> = {
     },
   },
   relink: {
-    use: 'relink DIR [--search DIR…]',
-    about:
-      'finds what is missing, inside the root and in the folders given, and points to it where that is sure',
-    example: 'satchel relink ~/work/harbour --search ~/Downloads --yes',
-    flags: { search: { type: 'string', multiple: true } },
-    schema: planResult,
-    words: [1, 1],
+    schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
       const search = (call.flags.search as string[] | undefined)?.map(absolute) ?? [];
       for (const folder of search)
         if ((await workspace.outside.kind(folder)) !== 'folder')
           throw new AppError('not-found', `${folder} is no folder.`);
-      return carryOut(call, workspace.root, await planRelink(workspace, { search }));
+      return carryOut(
+        call,
+        workspace.root,
+        await (await import('@/core/plans/planRelink')).planRelink(workspace, { search }),
+      );
     },
   },
   save: {
-    use: 'save SCENE [--note TEXT]',
-    about: 'saves the next version of a scene, in the padding its name already uses',
-    example: 'satchel save scenes/harbour_v007.gltf --note "sea level lowered" --yes',
-    flags: { note: { type: 'string' } },
-    schema: planResult,
-    words: [1, 1],
+    schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
-      const plan = await planSave(workspace, {
+      const plan = await (
+        await import('@/core/plans/planSave')
+      ).planSave(workspace, {
         scene: inRoot(workspace, call.words[0]!),
         note: text(call, 'note') ?? '',
         now: new Date().toISOString(),
@@ -275,18 +233,15 @@ export const planVerbs: Record<string, Verb> = {
     },
   },
   restore: {
-    use: 'restore SCENE N [--note TEXT]',
-    about: 'brings version N back as a new version; the present one stays',
-    example: 'satchel restore scenes/harbour_v007.gltf 3 --yes',
-    flags: { note: { type: 'string' } },
-    schema: planResult,
-    words: [2, 2],
+    schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
       const number = Number(call.words[1]);
       if (!Number.isInteger(number))
         throw new AppError('bad-request', `“${call.words[1]}” is no version number.`);
-      const plan = await planRestore(workspace, {
+      const plan = await (
+        await import('@/core/plans/planRestore')
+      ).planRestore(workspace, {
         scene: inRoot(workspace, call.words[0]!),
         number,
         note: text(call, 'note') ?? '',
@@ -296,13 +251,7 @@ export const planVerbs: Record<string, Verb> = {
     },
   },
   'put-back': {
-    use: 'put-back DIR [ID…] [--leave]',
-    about:
-      'puts back what was begun and not finished, whoever began it; --leave closes the entry and touches no file',
-    example: 'satchel put-back ~/work/harbour --yes',
-    flags: { leave: { type: 'boolean' } },
-    schema: putBackResult,
-    words: [1, Infinity],
+    schema: async () => (await import('@/wire/results')).putBackResult,
     async run(call) {
       const [dir, ...ids] = call.words;
       const at = absolute(dir!);
@@ -333,15 +282,16 @@ export const planVerbs: Record<string, Verb> = {
     },
   },
   undo: {
-    use: 'undo DIR ID',
-    about: 'undoes a ledger entry',
-    example: 'satchel undo ~/work/harbour 20261123-184500-123ab12 --yes',
-    flags: {},
-    schema: planResult,
-    words: [2, 2],
+    schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
-      return carryOut(call, workspace.root, await planUndoOf(recordsIn(workspace.root), call.words[1]!));
+      return carryOut(
+        call,
+        workspace.root,
+        await (
+          await import('@/server/workspaces/ledger')
+        ).planUndoOf(recordsIn(workspace.root), call.words[1]!),
+      );
     },
   },
 };

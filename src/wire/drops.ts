@@ -39,5 +39,27 @@ export const pieceQuery = z.object({
     .optional(),
 });
 
+/** Several pieces in one request, for small files: a table of so many bytes of JSON at the head of the body, then the pieces' bytes in its order. */
+export const piecesQuery = z.object({
+  drop: z.string(),
+  table: z.coerce.number().int().min(2).max(1_000_000),
+});
+export const piecesTable = z
+  .array(
+    z.object({
+      file: z.number().int().min(0),
+      offset: z.number().int().min(0),
+      size: z.number().int().min(0),
+      digest: z
+        .string()
+        .regex(/^[0-9a-f]{64}$/)
+        .optional(),
+    }),
+  )
+  .min(1)
+  .max(5000);
+export type PiecesTable = z.infer<typeof piecesTable>;
+export const piecesView = z.array(z.object({ here: z.number(), whole: z.boolean() }));
+
 /** How much of the file is here, in bytes. */
 export const pieceView = z.object({ here: z.number(), whole: z.boolean() });

@@ -1,7 +1,12 @@
 // BLAKE3 by native code, fed in parts; the same ids as the core's own (core/files/digest.ts).
 
-import { Blake3Hasher } from '@napi-rs/blake-hash';
+import { createRequire } from 'node:module';
 import type { Digest } from '@/core/files/digest';
+
+// Loaded at the first hash: finding out which build of it fits this machine takes longer than most calls that need none.
+let native: typeof import('@napi-rs/blake-hash') | null = null;
+const load = () =>
+  (native ??= createRequire(import.meta.url)('@napi-rs/blake-hash') as typeof import('@napi-rs/blake-hash'));
 
 /** A hash under way. */
 export interface Hashing {
@@ -10,7 +15,7 @@ export interface Hashing {
 }
 
 export function startHash(): Hashing {
-  const hasher = new Blake3Hasher();
+  const hasher = new (load().Blake3Hasher)();
   return {
     update(part) {
       hasher.update(Buffer.from(part.buffer, part.byteOffset, part.byteLength));

@@ -19,3 +19,6 @@ export function setLimits(limits: Limits | null): void {
 }
 
 export const currentLimits = (): Limits => current;
+
+/** Paths that somebody has named in this process, beside the root: of shares, these are looked at. The command line writes down what it is given. */
+export const namedPaths: string[] = [];

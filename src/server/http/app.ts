@@ -2,7 +2,7 @@
 
 import { Hono } from 'hono';
 import { AppError } from '@/core/errors';
-import { takeUpload } from './drops';
+import { takeMany, takeUpload } from './drops';
 import { endpoints } from './endpoints';
 import { eventStream } from './events';
 import { dataPolicy, hasKey, keyOfThisStart, ownHeaders, refuse } from './guard';
@@ -24,6 +24,7 @@ export function application(key: () => string | null = keyOfThisStart, isChecked
     if (!c.res.headers.has('cache-control')) c.res.headers.set('cache-control', 'no-store');
   });
   app.post('/api/upload', (c) => takeUpload(c.req.raw));
+  app.post('/api/upload-many', (c) => takeMany(c.req.raw));
   app.get('/api/events', (c) => eventStream(c.req.raw));
   let description: object | null = null;
   app.get('/api/openapi.json', (c) => c.json((description ??= openApiOf(endpoints))));

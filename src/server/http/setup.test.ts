@@ -462,6 +462,39 @@ describe('the holding area', () => {
       is('Harbour/intake/pack/cache'),
     ]).toEqual(['AAA', 'BBB', '', true]);
   });
+  test('many small files in one request: each whole or not at all', async () => {
+    const contents = ['', 'B', 'CCC', 'DD'];
+    const drop = dropView.parse(
+      await here.post('/api/drops', {
+        files: contents.map((c, i) => ({ path: `${i}.txt`, size: c.length })),
+      }),
+    );
+    const send = (table: object[], body: string) => {
+      const head = Buffer.from(JSON.stringify(table));
+      return here.send(`/api/upload-many?drop=${drop.drop}&table=${head.length}`, {
+        method: 'POST',
+        body: Buffer.concat([head, Buffer.from(body)]),
+      });
+    };
+    const piece = (file: number, of = contents[file]!) => ({
+      file,
+      offset: 0,
+      size: contents[file]!.length,
+      digest: digestOf(utf8(of)),
+    });
+    expect(await (await send([piece(0), piece(2), piece(1)], 'CCCB')).json()).toEqual([
+      { here: 0, whole: true },
+      { here: 3, whole: true },
+      { here: 1, whole: true },
+    ]);
+    expect([0, 1, 2].map((i) => fs.readFileSync(drop.files[i]!, 'utf8'))).toEqual(['', 'B', 'CCC']);
+    // Cut off, of another content, no table: refused, and nothing is there.
+    expect((await send([piece(3)], 'D')).status).toBe(400);
+    expect((await send([piece(3)], 'XX')).status).toBe(400);
+    expect((await send([{ file: -1 }], 'XX')).status).toBe(400);
+    expect(is(`../app/incoming/${drop.drop}/in/3.txt`)).toBe(false);
+    expect(await (await send([piece(3)], 'DD')).json()).toEqual([{ here: 2, whole: true }]);
+  });
   test('a drop that is refused', async () => {
     const begin = (files: object[]) => here.codeOf('POST', '/api/drops', { files });
     expect([

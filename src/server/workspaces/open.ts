@@ -13,7 +13,7 @@ import type { Workspace } from '@/core/plans/workspace';
 import { parseWorkspaceFile } from '@/wire/workspace';
 import type { OutsideFiles } from '@/core/files/fileTree';
 import { diskOutside, outsideWithin } from '../disk/diskOutside';
-import { currentLimits } from '../disk/limits';
+import { currentLimits, namedPaths } from '../disk/limits';
 import { DiskTree } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
 import { applyPlan } from './changing';
@@ -33,9 +33,6 @@ export async function hasMarker(folder: string): Promise<boolean> {
 export function rootOf(path: string): Promise<string | null> {
   return findRoot(path, hasMarker);
 }
-
-/** Paths that somebody has named in this process, beside the root: of shares, these are looked at. The command line writes down what it is given. */
-export const namedPaths: string[] = [];
 
 /** The outside of a workspace, as far as this thread may look. */
 function outsideOf(root: string): OutsideFiles {

@@ -4,7 +4,7 @@
 import { beginDrop, endDrop } from '@/wire/routes/intake';
 import { createBLAKE3, type IHasher } from 'hash-wasm';
 import { isArchive } from '@/core/names/archives';
-import { dropView, pieceView, type DropRequest } from '@/wire/drops';
+import { piecesView, pieceView, type DropRequest, type PiecesTable } from '@/wire/drops';
 import { call, ApiError, query, send } from '../kit/api';
 
 export interface Dropped {
@@ -71,8 +71,10 @@ export function meaningOf(drop: Drop): { kind: 'bring' } | { kind: 'intake'; pre
 }
 
 const pieceSize = 8 * 1024 * 1024;
-// Small files are many requests: some at a time hide the way there and back.
-const lanes = 4;
+// Each request costs some milliseconds: small files go together.
+const together = { bytes: pieceSize, files: 500 };
+// Some requests at a time hide the way there and back.
+const lanes = 3;
 
 /** How far a drop is. Sizes in bytes. */
 export interface Sending {
@@ -83,7 +85,7 @@ export interface Sending {
   path: string;
 }
 
-/** Sends one file, piece by piece. */
+/** Sends one large file, piece by piece. */
 async function sendFile(
   drop: string,
   index: number,
@@ -93,7 +95,7 @@ async function sendFile(
   signal: AbortSignal,
 ): Promise<void> {
   hasher.init();
-  for (let offset = 0; offset === 0 || offset < file.size; offset += pieceSize) {
+  for (let offset = 0; offset < file.size; offset += pieceSize) {
     const piece = new Uint8Array(await readPiece(file, path, offset));
     hasher.update(piece);
     const isLast = offset + piece.length >= file.size;
@@ -101,6 +103,49 @@ async function sendFile(
     pieceView.parse(await send(`/api/upload${query({ drop, file: index, offset, digest })}`, piece, signal));
     onBytes(piece.length);
   }
+}
+
+/** Sends several small files in one request. */
+async function sendTogether(
+  drop: string,
+  indices: readonly number[],
+  files: readonly Dropped[],
+  hasher: IHasher,
+  signal: AbortSignal,
+): Promise<void> {
+  const pieces: Uint8Array[] = [];
+  const table: PiecesTable = [];
+  for (const index of indices) {
+    const { file, path } = files[index]!;
+    const piece = new Uint8Array(await readPiece(file, path, 0));
+    pieces.push(piece);
+    table.push({ file: index, offset: 0, size: piece.length, digest: hasher.init().update(piece).digest() });
+  }
+  const head = new TextEncoder().encode(JSON.stringify(table));
+  const body = new Uint8Array(await new Blob([head, ...(pieces as Uint8Array<ArrayBuffer>[])]).arrayBuffer());
+  piecesView.parse(await send(`/api/upload-many${query({ drop, table: head.length })}`, body, signal));
+}
+
+/** Which files go in one request each: a large one alone, small ones together, in their order. */
+export function loadsOf(sizes: readonly (number | null)[]): number[][] {
+  const loads: number[][] = [];
+  let open: number[] = [];
+  let bytes = 0;
+  const close = () => {
+    if (open.length > 0) loads.push(open);
+    [open, bytes] = [[], 0];
+  };
+  for (const [i, size] of sizes.entries()) {
+    if (size === null) continue;
+    if (size > pieceSize) loads.push([i]);
+    else {
+      if (bytes + size > together.bytes || open.length >= together.files) close();
+      open.push(i);
+      bytes += size;
+    }
+  }
+  close();
+  return loads;
 }
 
 async function readPiece(file: File, path: string, offset: number): Promise<ArrayBuffer> {
@@ -139,28 +184,35 @@ export async function sendDrop(
     files: files.map((f) => ({ path: prefix + f.path, size: f.file.size, modified: f.file.lastModified })),
     folders: given.folders.map((f) => prefix + f),
   };
-  const view = dropView.parse(await call(beginDrop, {}, request));
+  const view = await call(beginDrop, {}, request);
   const total = files.reduce((s, f, i) => s + (view.files[i] === null ? 0 : f.file.size), 0);
   const of = view.files.filter((f) => f !== null).length;
+  const loads = loadsOf(files.map((f, i) => (view.files[i] === null ? null : f.file.size)));
   let [bytes, done, next] = [0, 0, 0];
+  const told = (index: number) => onProgress({ files: done, of, bytes, total, path: files[index]!.path });
   const lane = async () => {
     const hasher = await createBLAKE3();
-    while (next < files.length) {
-      const index = next++;
-      const file = files[index]!;
-      if (view.files[index] === null) continue;
-      const onBytes = (more: number) => {
-        bytes += more;
-        onProgress({ files: done, of, bytes, total, path: file.path });
-      };
-      await sendFile(view.drop, index, file, hasher, onBytes, signal);
-      onProgress({ files: ++done, of, bytes, total, path: file.path });
+    while (next < loads.length) {
+      const load = loads[next++]!;
+      const [first] = load as [number];
+      if (load.length === 1 && files[first]!.file.size > pieceSize) {
+        const onBytes = (more: number) => {
+          bytes += more;
+          told(first);
+        };
+        await sendFile(view.drop, first, files[first]!, hasher, onBytes, signal);
+      } else {
+        await sendTogether(view.drop, load, files, hasher, signal);
+        bytes += load.reduce((sum, i) => sum + files[i]!.file.size, 0);
+      }
+      done += load.length;
+      told(load.at(-1)!);
     }
   };
   try {
-    await Promise.all(Array.from({ length: Math.min(lanes, files.length) }, lane));
+    await Promise.all(Array.from({ length: Math.min(lanes, loads.length) }, lane));
   } catch (cause) {
-    next = files.length;
+    next = loads.length;
     await call(endDrop, {}, { drop: view.drop }).catch(() => undefined);
     throw signal.aborted ? cancelled() : cause;
   }
