@@ -2,6 +2,7 @@
 // comes in through it: uploads of any size, whole or not at all.
 
 import { expect, test, type Browser } from '@playwright/test';
+import { spawnSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import http from 'node:http';
@@ -58,6 +59,23 @@ test('nobody gets in without the key; with it once, the browser is known', async
   await page.goto(`${address}/settings`);
   await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
   await context.close();
+});
+
+test('another account of this machine neither gets in nor finds the key', async () => {
+  test.skip(process.getuid?.() !== 0, 'only root can be another account');
+  const script = `
+    const status = async (at, init) => (await fetch('${server.address}' + at, init)).status;
+    const readable = (file) => { try { return require('fs').readFileSync(file).length > 0 } catch { return false } };
+    const post = { method: 'POST', headers: { 'x-satchel': '1', 'content-type': 'application/json' }, body: '{"path":"/"}' };
+    Promise.all([status('/'), status('/api/state'), status('/api/allowed', post), status('/api/upload?drop=a&file=0', post)])
+      .then((all) => console.log(JSON.stringify({ all, environ: readable('/proc/${server.pid}/environ'),
+        data: ['known.json', 'installation.json', 'database/PG_VERSION'].map((f) => readable('${server.folder}/app/' + f)) })));`;
+  const ran = spawnSync(process.execPath, ['-e', script], { uid: 65_534, gid: 65_534, env: {}, cwd: '/' });
+  expect(JSON.parse(ran.stdout.toString() || `"${ran.stderr.toString()}"`)).toEqual({
+    all: [401, 401, 401, 401],
+    environ: false,
+    data: [false, false, false],
+  });
 });
 
 test('a page elsewhere cannot drive the server, also where it knows the key', async () => {

@@ -29,7 +29,7 @@ async function ask(path: string, init: RequestInit): Promise<unknown> {
       code: 'unreachable',
       message: 'The server of Loyal Satchel does not answer.',
       unchanged: 'Running work goes on if it is only slow.',
-      next: 'Start it again where it was started.',
+      next: 'If it was ended, start it again and open the address it prints.',
       details: [],
     });
   }

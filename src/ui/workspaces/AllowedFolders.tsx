@@ -55,7 +55,7 @@ export function AllowedFolders() {
           </Soft>
         </div>
         {data?.allowed.map((p) => (
-          <div key={p.path}>
+          <Stack key={p.path} $gap={2}>
             <Row>
               <Grow>
                 <Path path={p.path} />
@@ -85,14 +85,14 @@ export function AllowedFolders() {
               </Notice>
             )}
             {p.there && <PlaceAdvice path={p.path} quiet={shown !== p.path} />}
-          </div>
+          </Stack>
         ))}
         <TextField
           label="Allow a folder"
           mono
           value={path}
           onChange={setPath}
-          placeholder={data?.home}
+          placeholder={data && `${data.home}/Projects`}
           onKeyDown={(e) => {
             if (e.key === 'Enter') void add(path);
           }}
