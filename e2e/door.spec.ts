@@ -70,7 +70,12 @@ test('another account of this machine neither gets in nor finds the key', async 
     Promise.all([status('/'), status('/api/state'), status('/api/allowed', post), status('/api/upload?drop=a&file=0', post)])
       .then((all) => console.log(JSON.stringify({ all, environ: readable('/proc/${server.pid}/environ'),
         data: ['known.json', 'installation.json', 'database/PG_VERSION'].map((f) => readable('${server.folder}/app/' + f)) })));`;
-  const ran = spawnSync(process.execPath, ['-e', script], { uid: 65_534, gid: 65_534, env: {}, cwd: '/' });
+  const ran = spawnSync(process.execPath, ['-e', script], {
+    uid: 65_534,
+    gid: 65_534,
+    env: { NODE_ENV: 'test' },
+    cwd: '/',
+  });
   expect(JSON.parse(ran.stdout.toString() || `"${ran.stderr.toString()}"`)).toEqual({
     all: [401, 401, 401, 401],
     environ: false,

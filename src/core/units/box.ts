@@ -72,7 +72,7 @@ export function quaternion([x, y, z, w]: readonly number[]): Matrix {
 
 /** Grows around points. */
 // So many points are placed for one scene, at most; a node weighs as much as some of them.
-const mostWork = 60_000_000;
+const mostWork = 20_000_000;
 const perNode = 30;
 
 export class Box {

@@ -58,7 +58,9 @@ const isAway = (cause: unknown) =>
   /^(08...|57P0.|ECONN.*|EPIPE|ETIMEDOUT|ENOTFOUND|EHOSTUNREACH|EAI_AGAIN)$/.test(
     String((cause as { code?: unknown } | null)?.code ?? ''),
   ) ||
-  /Connection terminated|timeout exceeded when trying to connect/.test(String((cause as Error)?.message));
+  /Connection terminated|not queryable|timeout exceeded when trying to connect/.test(
+    String((cause as Error)?.message),
+  );
 
 /** An error of a connection in words; any other as it is. */
 function told(cause: unknown): unknown {
@@ -89,6 +91,7 @@ export async function openServer(url: string): Promise<Database> {
       // Without a listener the loss of a lent connection would end the process.
       const lost = () => undefined;
       client.on('error', lost);
+      let failed: unknown = null;
       try {
         return await between(
           async <Row>(sql: string, values: readonly Value[]) =>
@@ -96,10 +99,12 @@ export async function openServer(url: string): Promise<Database> {
           work,
         );
       } catch (cause) {
+        failed = cause;
         throw told(cause);
       } finally {
         client.off('error', lost);
-        client.release();
+        // One whose connection is lost is not lent again.
+        client.release(isAway(failed));
       }
     },
     close: () => pool.end(),
