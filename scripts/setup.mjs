@@ -155,7 +155,15 @@ export const bundled = {
 
 /** Builds the command line (dist/satchel.mjs) unless the present one is of this source. */
 export async function buildCli() {
-  const digest = digestOf(['src/core', 'src/wire', 'src/server', 'src/cli', 'demo', 'package-lock.json']);
+  const digest = digestOf([
+    'src/core',
+    'src/wire',
+    'src/server',
+    'src/cli',
+    'demo',
+    'package-lock.json',
+    'scripts/setup.mjs',
+  ]);
   const out = path.join(project, 'dist');
   if (isFresh('cli', digest) && fs.existsSync(path.join(out, 'satchel.mjs'))) return;
   const { build } = await import('esbuild');

@@ -14,7 +14,7 @@ import { dae } from './dae';
 import { fullPath, type Format, type Reading, type Reference } from './format';
 import { decodeMarkup, eachMarkup, localName, openMarkup } from './markup';
 import { otio } from './otio';
-import { readDirectory, sharedEntry, type Read, type ZipEntry } from './zip';
+import { readDirectory, packageTrouble, type Read, type ZipEntry } from './zip';
 
 /** What is unpacked at most, in bytes; more than any scene's text has. */
 export const mostUnpacked = 256 * 1024 * 1024;
@@ -96,17 +96,8 @@ async function readPackage(
     problems: [{ code, message, span: [0, Math.min(4, size)] }],
   });
   const entries = size < 22 ? null : await readDirectory(read, size);
-  if (!entries)
-    return problem(
-      size === 0 ? 'empty-file' : 'truncated',
-      size === 0 ? 'The file is empty.' : 'This package has no whole list of what is in it.',
-    );
-  const shared = sharedEntry(entries);
-  if (shared)
-    return problem(
-      'shared-bytes',
-      `${shared.name} shares its bytes with another entry of this package; it is not looked into.`,
-    );
+  const trouble = packageTrouble(entries, size);
+  if (!entries || trouble) return problem(trouble?.code ?? 'truncated', trouble?.message ?? '');
   const name = await rootOf(entries);
   const entry = entries.find((e) => e.name === name);
   if (!entry)

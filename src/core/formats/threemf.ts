@@ -11,7 +11,7 @@ import type { Format, Reading } from './format';
 import { kindOfPath } from './kinds';
 import { decodeMarkup, eachMarkup, localName, numbering, openMarkup } from './markup';
 import { bytesOfEntry, mostUnpacked } from './packed';
-import { readDirectory, sharedEntry, type Read } from './zip';
+import { readDirectory, packageTrouble, type Read } from './zip';
 
 const partAttributes: Record<string, readonly string[]> = {
   texture2d: ['path'],
@@ -28,27 +28,9 @@ async function readParts(read: Read, size: number): Promise<Reading> {
     message,
     span: [Math.min(at, size), Math.min(at + 4, size)],
   });
-  if (!entries)
-    return {
-      references: [],
-      problems: [
-        problem(
-          size === 0 ? 'empty-file' : 'truncated',
-          size === 0 ? 'The file is empty.' : 'This package has no whole list of what is in it.',
-        ),
-      ],
-    };
-  const shared = sharedEntry(entries);
-  if (shared)
-    return {
-      references: [],
-      problems: [
-        problem(
-          'shared-bytes',
-          `${shared.name} shares its bytes with another entry of this package; it is not looked into.`,
-        ),
-      ],
-    };
+  const trouble = packageTrouble(entries, size);
+  if (!entries || trouble)
+    return { references: [], problems: trouble ? [problem(trouble.code, trouble.message)] : [] };
   const reading: Reading = { references: [], problems: [] };
   let unpacked = 0;
   const place = numbering();

@@ -13,7 +13,7 @@ import { applyPieces, piecesOf, type Edit } from '../text/edits';
 import type { Format, Reading, Reference } from './format';
 import { usda } from './usda';
 import { usdc } from './usdc';
-import { crc32, readDirectory, sharedEntry, type Read, type ZipEntry } from './zip';
+import { crc32, readDirectory, packageTrouble, type Read, type ZipEntry } from './zip';
 
 const mostLayer = 512 * 1024 * 1024;
 const mostRewritten = 64 * 1024 * 1024;
@@ -47,27 +47,9 @@ async function readParts(read: Read, size: number): Promise<Reading> {
     span: [Math.min(at, size), Math.min(at + 4, size)],
   });
   const entries = size < 22 ? null : await readDirectory(read, size);
-  if (!entries)
-    return {
-      references: [],
-      problems: [
-        problem(
-          size === 0 ? 'empty-file' : 'truncated',
-          size === 0 ? 'The file is empty.' : 'This package has no whole list of what is in it.',
-        ),
-      ],
-    };
-  const shared = sharedEntry(entries);
-  if (shared)
-    return {
-      references: [],
-      problems: [
-        problem(
-          'shared-bytes',
-          `${shared.name} shares its bytes with another entry of this package; it is not looked into.`,
-        ),
-      ],
-    };
+  const trouble = packageTrouble(entries, size);
+  if (!entries || trouble)
+    return { references: [], problems: trouble ? [problem(trouble.code, trouble.message)] : [] };
   const reading: Reading = { references: [], problems: [] };
   const layers: Layer[] = [];
   const names = new Set(entries.map((e) => e.name));

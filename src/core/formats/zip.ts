@@ -93,6 +93,19 @@ export function sharedEntry(entries: readonly ZipEntry[]): ZipEntry | null {
   return null;
 }
 
+/** Why a package is not looked into; null: it is. */
+export function packageTrouble(
+  entries: readonly ZipEntry[] | null,
+  size: number,
+): { code: string; message: string } | null {
+  if (size === 0) return { code: 'empty-file', message: 'The file is empty.' };
+  if (!entries) return { code: 'truncated', message: 'This package has no whole list of what is in it.' };
+  const shared = sharedEntry(entries);
+  if (!shared) return null;
+  const message = `${shared.name} shares its bytes with another entry of this package; it is not looked into.`;
+  return { code: 'shared-bytes', message };
+}
+
 const crcTable = Uint32Array.from({ length: 256 }, (_, n) => {
   let c = n;
   for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;

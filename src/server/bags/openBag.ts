@@ -7,6 +7,7 @@ import { AppError } from '@/core/errors';
 import type { ByteRange, ByteStream, FileStat, FileTree } from '@/core/files/fileTree';
 import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/files/treePath';
 import { isLitter } from '@/core/names/litter';
+import { currentLimits } from '../disk/limits';
 import { startHash } from '../disk/blake';
 import { DiskTree } from '../disk/diskTree';
 import { toSystem } from '../disk/system';
@@ -33,6 +34,7 @@ export interface OpenBag {
 export async function openBag(bag: string): Promise<OpenBag> {
   const system = toSystem(bag);
   if (!fs.existsSync(system)) throw new AppError('not-found', `${bag} is not there.`);
+  currentLimits().bounds.checkAt(bag);
   return fs.statSync(system).isDirectory() ? openFolder(bag) : openZip(bag);
 }
 

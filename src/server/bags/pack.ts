@@ -12,8 +12,9 @@ import { fileError } from '@/core/files/fileErrors';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { DiskTree } from '../disk/diskTree';
 import { temporaryIn } from '../disk/listing';
+import { currentLimits } from '../disk/limits';
 import { notePart } from '../disk/parts';
-import { toSystem } from '../disk/system';
+import { fromSystem, toSystem } from '../disk/system';
 import { HashThread } from './hashThread';
 import { appear, clearAway, isProgram, writeWhole } from './wholeFile';
 import { contentsOf, type Contents, type LeftOut } from './contents';
@@ -88,6 +89,8 @@ async function packContents(
   const bytes = files.reduce((sum, f) => sum + f.size, 0);
   const asZip = /\.zip$/i.test(to);
   const base = path.basename(target).replace(/\.zip$/i, '');
+  const folder = fromSystem(path.dirname(target));
+  currentLimits().bounds.checkAt(folder);
   const temporary = temporaryIn(path.dirname(target));
   let strikeOff = notePart(options.parts ?? null, temporary);
   const sink = asZip ? zipSink(temporary, base) : folderSink(temporary);
@@ -143,6 +146,8 @@ async function packContents(
     await addTag('manifest-sha512.txt', writeManifest(entries));
     await sink.add('tagmanifest-sha512.txt', { modified: Date.now() }, one(Buffer.from(writeManifest(tags))));
     await sink.finish();
+    // Where it lies now that it is whole: its folder may have been swapped for a link meanwhile.
+    currentLimits().bounds.checkAt(fromSystem(temporary));
     if (fs.existsSync(target))
       throw new AppError('exists', `${to} has appeared meanwhile.`, 'No bag was made.');
     appear(temporary, target);

@@ -9,6 +9,7 @@ import { errnoOf, fileError } from '@/core/files/fileErrors';
 import { isTreePath } from '@/core/files/treePath';
 import type { Problem } from '@/core/problem';
 import { isTemporary, temporaryIn, temporaryMark } from '../disk/listing';
+import { currentLimits } from '../disk/limits';
 import { notePart } from '../disk/parts';
 import { fromSystem, toSystem } from '../disk/system';
 import { freeBytes } from '../disk/use';
@@ -90,6 +91,7 @@ export async function unpack(bagPath: string, to: string, options: UnpackOptions
   let strikeOff = () => {};
   try {
     const { target, beside } = placeFor(to);
+    currentLimits().bounds.checkAt(fromSystem(beside));
     const bag = await openBag(bagPath);
     try {
       const contents = await readContents(bag);
@@ -103,6 +105,7 @@ export async function unpack(bagPath: string, to: string, options: UnpackOptions
       strikeOff = notePart(options.parts ?? null, temporary);
       const done = await fill(bag, contents, temporary, options);
       check(bagPath, done.problems);
+      currentLimits().bounds.checkAt(fromSystem(temporary));
       if (beside === target) bringOut(temporary, target);
       else appear(temporary, target);
       return { root: to, files: done.files, bytes: done.bytes };

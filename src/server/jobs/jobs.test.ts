@@ -70,6 +70,16 @@ function fill(files: number): void {
     put(`scenes/s_${i}.gltf`, gltf(...Array.from({ length: 40 }, (_, k) => `../textures/x_${i}_${k}.png`)));
 }
 
+/** Fills the workspace, and plans the move of all its pictures. */
+async function moveAll() {
+  fill(800);
+  const moves = Array.from({ length: 800 }, (_, i) => ({
+    path: `textures/t_${i}.png`,
+    to: `textures/moved/t_${i}.png`,
+  }));
+  return planSchema.parse((await run(planOf({ kind: 'move', moves }))).result);
+}
+
 describe('a cancel', () => {
   const cancelled = async (order: WorkOrder, after = 120) => {
     const id = start(order);
@@ -108,12 +118,7 @@ describe('a cancel', () => {
     expect(jobs.cancel(first)).toBe(false);
   });
   test('of an apply puts back what it had done', async () => {
-    fill(800);
-    const moves = Array.from({ length: 800 }, (_, i) => ({
-      path: `textures/t_${i}.png`,
-      to: `textures/moved/t_${i}.png`,
-    }));
-    const plan = planSchema.parse((await run(planOf({ kind: 'move', moves }))).result);
+    const plan = await moveAll();
     const id = start({ work: 'apply', root, plan, records: null });
     await until(() => fs.existsSync(path.join(root, 'textures/moved/t_0.png')));
     jobs.cancel(id);
@@ -126,12 +131,7 @@ describe('a cancel', () => {
 
 describe('a thread that is lost', () => {
   test('in the middle of an apply: what it had done is put back at once, and said', async () => {
-    fill(800);
-    const moves = Array.from({ length: 800 }, (_, i) => ({
-      path: `textures/t_${i}.png`,
-      to: `textures/moved/t_${i}.png`,
-    }));
-    const plan = planSchema.parse((await run(planOf({ kind: 'move', moves }))).result);
+    const plan = await moveAll();
     const id = start({ work: 'apply', root, plan, records: null });
     await until(() => fs.existsSync(path.join(root, 'textures/moved/t_20.png')));
     killThread(id);
@@ -218,6 +218,28 @@ test('nothing is read through a link out of what is allowed, whatever stands in 
   fs.symlinkSync(`${base}/secret/Harbour`, root);
   const { state, error } = await run({ work: 'measure', root });
   expect([state, error!.code]).toEqual(['failed', 'not-allowed']);
+});
+
+test('no bag is written, read or unpacked through a link out of what is allowed', async () => {
+  put('textures/a.png', 'A');
+  fs.mkdirSync(`${base}/secret`);
+  const bag = `${base}/work/bag.zip`;
+  expect((await run({ work: 'pack', root, to: bag })).state).toBe('done');
+  fs.copyFileSync(bag, `${base}/secret/bag.zip`);
+  fs.symlinkSync(`${base}/secret`, `${base}/work/way out`);
+  for (const order of [
+    { work: 'pack', root, to: `${base}/work/way out/new.zip` },
+    { work: 'pack', root, to: `${base}/work/way out/new` },
+    { work: 'unpack', bag, to: `${base}/work/way out/new` },
+    { work: 'unpack', bag: `${base}/work/way out/bag.zip`, to: `${base}/work/new` },
+    { work: 'verify', bag: `${base}/work/way out/bag.zip` },
+    { work: 'rehearse', path: `${base}/work/way out/bag.zip`, place: 'windows' },
+  ] satisfies WorkOrder[]) {
+    const { state, error } = await run(order);
+    expect([order.work, state, error?.code]).toEqual([order.work, 'failed', 'not-allowed']);
+  }
+  expect(fs.readdirSync(`${base}/secret`)).toEqual(['bag.zip']);
+  expect(fs.existsSync(`${base}/work/new`)).toBe(false);
 });
 
 test('a folder that is away is waited for', async () => {
