@@ -34,8 +34,4 @@ export class Asker {
     if (code === 'internal') throw new Error(message);
     throw new AppError(code as ErrorCode, message, unchanged, details);
   };
-
-  close(): Promise<void> {
-    return this.pool.close();
-  }
 }

@@ -6,7 +6,7 @@ import { pieceQuery, piecesQuery, piecesTable, type piecesView, type DropView } 
 import { hub, type Hub } from '../hub';
 import { clearStaging } from '../workspaces/stage';
 import { beginDrop, endDrop } from '@/wire/routes/intake';
-import { answerError, endpoint } from './handle';
+import { answerError, endpoint, queryOf, understood } from './handle';
 
 /** Drops that a plan under review still copies from. */
 function waitedFor(h: Hub): Set<string> {
@@ -61,14 +61,12 @@ class Portions {
 /** POST /api/upload-many?drop=…&table=…: many small files in one request, since each request costs more than they do. */
 export async function takeMany(request: Request): Promise<Response> {
   try {
-    const query = piecesQuery.safeParse(Object.fromEntries(new URL(request.url).searchParams));
-    if (!query.success)
-      throw new AppError('bad-request', `The request was not understood: ${z.prettifyError(query.error)}`);
+    const query = understood(piecesQuery, queryOf(request));
     const { drops } = await hub();
-    const drop = drops.find(query.data.drop);
+    const drop = drops.find(query.drop);
     const portions = new Portions(request.body as unknown as AsyncIterable<Uint8Array> | null);
     const head: Uint8Array[] = [];
-    for await (const part of portions.next(query.data.table)) head.push(part);
+    for await (const part of portions.next(query.table)) head.push(part);
     const table = piecesTable.parse(JSON.parse(Buffer.concat(head).toString('utf8')));
     const taken: z.infer<typeof piecesView> = [];
     for (const { file, offset, size, digest } of table) {
@@ -88,10 +86,7 @@ export async function takeMany(request: Request): Promise<Response> {
 /** POST /api/upload?drop=…&file=0&offset=0&digest=… with the piece's bytes as body, of any size: streamed to disk, never held whole. */
 export async function takeUpload(request: Request): Promise<Response> {
   try {
-    const query = pieceQuery.safeParse(Object.fromEntries(new URL(request.url).searchParams));
-    if (!query.success)
-      throw new AppError('bad-request', `The request was not understood: ${z.prettifyError(query.error)}`);
-    const { drop, file, offset, digest } = query.data;
+    const { drop, file, offset, digest } = understood(pieceQuery, queryOf(request));
     const { drops } = await hub();
     const body = request.body as unknown as AsyncIterable<Uint8Array> | null;
     const { here, isWhole } = await drops.take(drops.find(drop), file, offset, digest ?? null, body);

@@ -21,6 +21,17 @@ type AnswerOf<A extends z.ZodType> = [A] extends [z.ZodNever]
     ? null | void
     : z.input<A>;
 
+/** What is asked, by its schema. Throws AppError('bad-request') with what is wrong in it. */
+export function understood<S extends z.ZodType>(schema: S, asked: unknown): z.output<S> {
+  const parsed = schema.safeParse(asked);
+  if (parsed.success) return parsed.data;
+  throw new AppError('bad-request', `The request was not understood: ${z.prettifyError(parsed.error)}`);
+}
+
+/** The query of a request as plain values. */
+export const queryOf = (request: Request): Record<string, string> =>
+  Object.fromEntries(new URL(request.url).searchParams);
+
 /** An endpoint: what is asked is checked by the route's schema before `run` sees it; what `run` answers is of the route's type. */
 export function endpoint<P extends string, I extends z.ZodType, A extends z.ZodType, R extends z.ZodType>(
   route: Route<P, I, A, R>,
@@ -29,10 +40,7 @@ export function endpoint<P extends string, I extends z.ZodType, A extends z.ZodT
   return {
     route,
     run(h, input, params) {
-      const parsed = route.input.safeParse(input);
-      if (!parsed.success)
-        throw new AppError('bad-request', `The request was not understood: ${z.prettifyError(parsed.error)}`);
-      return run(h, parsed.data, params as ParamsOf<P>);
+      return run(h, understood(route.input, input), params as ParamsOf<P>);
     },
   };
 }
@@ -50,7 +58,7 @@ const mostText = 64 * 1024 * 1024;
 
 /** The input of a request: the query of a GET, the JSON body of others. */
 async function inputOf(request: Request): Promise<unknown> {
-  if (request.method === 'GET') return Object.fromEntries(new URL(request.url).searchParams);
+  if (request.method === 'GET') return queryOf(request);
   if (!(request.headers.get('content-type') ?? '').startsWith('application/json'))
     throw new AppError('bad-request', 'Only JSON is taken.');
   const tooLarge = () => new AppError('bad-request', 'The request is too large.');
