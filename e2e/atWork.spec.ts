@@ -222,7 +222,7 @@ test('map, room, and what is there twice; each leads on, merging is undone to th
   ).toBeVisible();
   await page.getByRole('list', { name: 'Room' }).getByRole('button', { name: 'used by a scene' }).click();
   await page.getByRole('list', { name: 'Room' }).getByRole('button', { name: 'caches/sea' }).click();
-  await expect(page.getByRole('button', { name: 'sea.0001.ply' })).toBeVisible();
+  await expect(page.getByRole('row', { name: 'sea.0001.ply' })).toBeVisible();
   await page.goto(`${server.address}/files${w}&view=twice`);
   await page.getByRole('radio', { name: /quay stones\.png/ }).check();
   await page.getByRole('button', { name: /^Merge 1 group/ }).click();

@@ -58,6 +58,7 @@ export async function tabTo(page: Page, name: RegExp, most = 90): Promise<void> 
       return (
         e?.getAttribute('aria-label') ??
         (label ? document.getElementById(label)?.textContent : null) ??
+        (e as HTMLInputElement | null)?.labels?.[0]?.textContent ??
         e?.textContent ??
         ''
       );
@@ -65,4 +66,10 @@ export async function tabTo(page: Page, name: RegExp, most = 90): Promise<void> 
     if (name.test(focused)) return;
   }
   throw new Error(`Tab never reached ${name}`);
+}
+
+/** Chooses one of a few from the list that opens at a field. */
+export async function choose(page: Page, field: string, option: string | RegExp): Promise<void> {
+  await page.getByRole('button', { name: new RegExp(`${field}$`) }).click();
+  await page.getByRole('option', { name: option }).click();
 }

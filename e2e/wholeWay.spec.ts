@@ -103,8 +103,8 @@ test('references: filter, search, keyboard, drawer, a chosen few; the address ho
 test('files: what each holds, who uses it, what lies idle', async ({ page }) => {
   await openDemo(page, server.address);
   await page.getByRole('link', { name: 'Files' }).first().click();
-  await page.getByRole('button', { name: 'textures', exact: true }).click();
-  await page.getByRole('button', { name: 'quay_wall.1002.png' }).click();
+  await page.getByRole('row', { name: /^folder textures/ }).click();
+  await page.getByRole('row', { name: 'quay_wall.1002.png' }).click();
   const drawer = page.getByRole('complementary', { name: 'The file in full' });
   await expect(drawer.getByText('PNG · 32 × 32 · 3 channels, 8-bit')).toBeVisible();
   await expect(drawer.getByRole('img', { name: 'Picture of quay_wall.1002.png' })).toHaveJSProperty(
@@ -119,15 +119,15 @@ test('files: what each holds, who uses it, what lies idle', async ({ page }) => 
       .first(),
   ).toBeVisible();
   await page.goBack();
-  await page.getByRole('button', { name: /Used by nothing/ }).click();
+  await page.getByRole('tab', { name: /Used by nothing/ }).click();
   await expect(page.getByRole('row')).toHaveCount(1 + 5);
-  await page.getByRole('button', { name: 'textures/old_sign.png' }).click();
+  await page.getByRole('row', { name: /old_sign\.png/ }).click();
   await expect(page.getByText('No scene of this workspace uses it.')).toBeVisible();
   // A name that says one kind over content of another.
   const wrong = path.join(server.root, 'textures', 'not_a_picture.png');
   fs.writeFileSync(wrong, Buffer.from('RIFF\x24\0\0\0WAVEfmt ', 'latin1'));
   await expect(page.getByRole('row')).toHaveCount(1 + 6);
-  await page.getByRole('button', { name: 'textures/not_a_picture.png' }).click();
+  await page.getByRole('row', { name: /not_a_picture\.png/ }).click();
   await expect(page.getByText('Its name says texture, its content is audio (WAV).')).toBeVisible();
   fs.rmSync(wrong);
   await expect(page.getByRole('row')).toHaveCount(1 + 5);
@@ -144,7 +144,7 @@ test('a workspace of one’s own: create, bring in, version, rehearse, pack, ver
   await expect(page.getByText(/reserved for a device/).first()).toBeVisible();
   await page.getByLabel('Name').fill('2026-12 Winter Quay');
   await expect(page.getByTestId('full-path')).toHaveText(path.join(work, '2026-12 Winter Quay'));
-  await page.getByRole('checkbox', { name: 'audio' }).uncheck({ force: true });
+  await page.getByRole('checkbox', { name: 'audio' }).uncheck();
   await page.getByRole('button', { name: 'Create it' }).click();
   await expect(page.getByRole('heading', { name: 'Nothing referenced yet' })).toBeVisible();
   const root = path.join(work, '2026-12 Winter Quay');

@@ -170,7 +170,7 @@ export function layoutOfTree(tree: LayoutTree, id: string, name: string, about =
   };
 }
 
-const flags = ['input', 'output', 'keep', 'top', 'bottom'] as const;
+export const flags = ['input', 'output', 'keep', 'top', 'bottom'] as const;
 
 /** What a text says, with every line that is wrong. The tree holds what could be read. */
 export function readLayoutText(text: string): {

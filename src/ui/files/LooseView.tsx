@@ -4,48 +4,45 @@
 import { findLoose, readSettings } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import { FolderInput } from 'lucide-react';
-import { useState } from 'react';
-import styled from 'styled-components';
-import { homeOf, type Homes } from '@/core/layouts/homes';
+import { useCallback, useMemo } from 'react';
+import type { z } from 'zod';
+import { homeOf, type FileKind, type Homes } from '@/core/layouts/homes';
 import { bytes, count, exactBytes } from '@/core/text/figures';
-import type { ErrorShape } from '@/wire/jobs';
 import { call, shapeOf } from '../kit/api';
-import { Button, Empty, ErrorNotice, Grow, MainButton, Mono, Row, Sheet, Soft, Stack } from '../kit/controls';
+import { useAttempt } from '../kit/attempt';
+import { Button, MainButton } from '../kit/buttons';
+import { useGridColumns, type GridColumn } from '../kit/grid/columns';
+import { Grid } from '../kit/grid/Grid';
+import { usePicked } from '../kit/grid/picked';
+import { Grow, Mono, Row, Soft } from '../kit/layout';
+import { Empty, ErrorNotice } from '../kit/notices';
 import { Path } from '../kit/Path';
 import { useJob, useOverview, usePlan, useWorkspaceId } from '../kit/work';
-import { color, space } from '../theme/theme';
 
-const Table = styled.table`
-  width: 100%;
-  border-collapse: collapse;
-  td,
-  th {
-    text-align: left;
-    padding: 4px ${space(3)} 4px 0;
-    border-bottom: 1px solid ${color.line};
-  }
-  th {
-    color: ${color.soft};
-    font-size: 13.5px;
-  }
-  td:nth-child(2) {
-    max-width: 0;
-    width: 46%;
-  }
-  .number {
-    text-align: right;
-    font-variant-numeric: tabular-nums;
-    padding-right: 0;
-  }
-`;
-const shownAtMost = 500;
+type Loose = z.output<NonNullable<typeof findLoose.result>>[number];
+
+const columns: readonly GridColumn<Loose, Homes>[] = [
+  { id: 'file', label: 'File', width: null, cell: (f) => <Path path={f.path} /> },
+  { id: 'kind', label: 'Kind', width: 100, cell: (f) => f.kind },
+  {
+    id: 'home',
+    label: 'Belongs in',
+    width: 200,
+    cell: (f, homes) => <Mono>{homeOf(f.kind as FileKind, homes)}/</Mono>,
+  },
+  {
+    id: 'size',
+    label: 'Size',
+    width: 92,
+    align: 'right',
+    cell: (f) => <span title={exactBytes(f.size)}>{bytes(f.size)}</span>,
+  },
+];
+const usual = columns.map((c) => c.id);
 
 export function LooseView() {
   const id = useWorkspaceId();
   const run = useJob();
-  const plan = usePlan();
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
   const { data: overview } = useOverview();
   const { data: settings } = useQuery({
     queryKey: ['settings', id],
@@ -58,80 +55,64 @@ export function LooseView() {
   });
   if (error) return <ErrorNotice error={shapeOf(error)} />;
   if (!data || !settings) return <Soft>Looking …</Soft>;
-  const chosen = data.filter((f) => !left.has(f.path));
-  const file = () => {
-    setProblem(null);
-    plan({ kind: 'tidy', only: left.size === 0 ? null : chosen.map((f) => f.path) }).catch((cause: unknown) =>
-      setProblem(shapeOf(cause)),
+  if (data.length === 0)
+    return (
+      <Empty>
+        Every file lies where its kind belongs. What lies outside the home of its kind would be listed here.
+      </Empty>
     );
-  };
+  return <Files files={data} homes={settings.homes as Homes} />;
+}
+
+function Files({ files, homes }: { files: readonly Loose[]; homes: Homes }) {
+  const plan = usePlan();
+  const { attempt, problem } = useAttempt();
+  const grid = useGridColumns({
+    keptAs: 'satchel-loose-columns',
+    columns,
+    usual,
+    marks: true,
+    sort: { by: null, down: false },
+    onSort: () => undefined,
+  });
+  const {
+    selection,
+    kept: left,
+    set,
+  } = usePicked('left', 'leaves', files.length, (line) => files[line]?.path ?? null);
+  const chosen = useMemo(() => files.filter((f) => !left.has(f.path)), [files, left]);
+  const isAll = chosen.length === files.length;
   return (
-    <Sheet aria-label="What lies about">
-      <Stack>
-        {problem && <ErrorNotice error={problem} />}
-        {data.length === 0 ? (
-          <Empty>
-            Every file lies where its kind belongs. What lies outside the home of its kind would be listed
-            here.
-          </Empty>
-        ) : (
-          <>
-            <Row $wrap>
-              <Grow>
-                <strong>
-                  {count(data.length, 'file')}, {bytes(data.reduce((s, f) => s + f.size, 0))}
-                </strong>{' '}
-                <Soft>outside the home of {data.length === 1 ? 'its' : 'their'} kind</Soft>
-              </Grow>
-              {left.size > 0 && <Button onPress={() => setLeft(new Set())}>Choose all</Button>}
-              <MainButton isDisabled={chosen.length === 0} onPress={file}>
-                <FolderInput size={16} /> File{' '}
-                {chosen.length === data.length ? 'all of them' : count(chosen.length, 'file')}…
-              </MainButton>
-            </Row>
-            <Table>
-              <thead>
-                <tr>
-                  <th aria-label="Chosen" />
-                  <th>File</th>
-                  <th>Kind</th>
-                  <th>Belongs in</th>
-                  <th className="number">Size</th>
-                </tr>
-              </thead>
-              <tbody>
-                {data.slice(0, shownAtMost).map((f) => (
-                  <tr key={f.path}>
-                    <td>
-                      <input
-                        type="checkbox"
-                        aria-label={f.path}
-                        checked={!left.has(f.path)}
-                        onChange={() => {
-                          const next = new Set(left);
-                          if (!next.delete(f.path)) next.add(f.path);
-                          setLeft(next);
-                        }}
-                      />
-                    </td>
-                    <td>
-                      <Path path={f.path} />
-                    </td>
-                    <td>{f.kind}</td>
-                    <td>
-                      <Mono>{homeOf(f.kind, settings.homes as Homes)}/</Mono>
-                    </td>
-                    <td className="number" title={exactBytes(f.size)}>
-                      {bytes(f.size)}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </Table>
-            {data.length > shownAtMost && <Soft>… and {count(data.length - shownAtMost, 'more file')}</Soft>}
-          </>
-        )}
-      </Stack>
-    </Sheet>
+    <>
+      <ErrorNotice error={problem} />
+      <Row $wrap>
+        <Grow>
+          <strong>
+            {count(files.length, 'file')}, {bytes(files.reduce((s, f) => s + f.size, 0))}
+          </strong>{' '}
+          <Soft>outside the home of {files.length === 1 ? 'its' : 'their'} kind</Soft>
+        </Grow>
+        {!isAll && <Button onPress={() => set([])}>Choose all</Button>}
+        <MainButton
+          isDisabled={chosen.length === 0}
+          onPress={() =>
+            void attempt(() => plan({ kind: 'tidy', only: isAll ? null : chosen.map((f) => f.path) }))
+          }
+        >
+          <FolderInput size={16} /> File {isAll ? 'all of them' : count(chosen.length, 'file')}…
+        </MainButton>
+      </Row>
+      <Grid
+        label="What lies about"
+        columns={grid}
+        context={homes}
+        lines={files.length}
+        lineAt={useCallback((line: number) => ({ row: files[line] }), [files])}
+        nameOf={(f) => f.path}
+        question="loose"
+        selection={selection}
+        onOpen={selection.toggle}
+      />
+    </>
   );
 }

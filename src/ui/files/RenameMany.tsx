@@ -2,42 +2,38 @@
 // Renames the files of a folder by one pattern: which, in what order, to what; a clash shows at once, and every path to them follows.
 
 import { ArrowRight, XCircle } from 'lucide-react';
-import { useState } from 'react';
 import styled from 'styled-components';
-import { checkNewName } from '@/core/names/portable';
+import { z } from 'zod';
 import { inOrder, orders, renameAll, wrongPattern, type Order } from '@/core/names/renaming';
 import { count } from '@/core/text/figures';
-import type { ErrorShape } from '@/wire/jobs';
 import type { FileView } from '@/wire/views';
-import { shapeOf } from '../kit/api';
-import {
-  Button,
-  ErrorNotice,
-  Grow,
-  MainButton,
-  Mono,
-  Row,
-  Sheet,
-  Soft,
-  Stack,
-  TextField,
-} from '../kit/controls';
-import { Choose, DraftField } from '../kit/fields';
+import { useAttempt } from '../kit/attempt';
+import { Button } from '../kit/buttons';
+import { Tick } from '../kit/fields';
+import { Form, FormChoice, FormNumber, FormText, Submit, useKeptForm } from '../kit/form';
+import { useKept } from '../kit/kept';
+import { Grow, Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
+import { ErrorNotice } from '../kit/notices';
 import { usePlan } from '../kit/work';
 import { color, space } from '../theme/theme';
 
+const values = z.object({
+  pattern: z.string().refine((p) => wrongPattern(p) === null),
+  order: z.enum(orders),
+  first: z.number().int().min(0),
+});
+type Values = z.output<typeof values>;
 const List = styled.div`
   max-height: 52vh;
   overflow: auto;
   outline-offset: -2px;
-  label {
+  .line {
     display: grid;
     grid-template-columns: 22px minmax(0, 1fr) 20px minmax(0, 1fr);
     gap: ${space(2)};
     align-items: center;
     min-height: 30px;
     border-bottom: 1px solid ${color.line};
-    cursor: pointer;
   }
   .wrong {
     color: ${color.brick};
@@ -60,11 +56,15 @@ export function RenameMany({
   onClose: () => void;
 }) {
   const plan = usePlan();
-  const [pattern, setPattern] = useState('{name}_{number:3}');
-  const [order, setOrder] = useState<Order>('name');
-  const [first, setFirst] = useState(1);
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const { attempt, problem } = useAttempt();
+  const [leftOut, setLeftOut] = useKept('left as they are', z.array(z.string()), []);
+  const left = new Set(leftOut);
+  const form = useKeptForm<Values>('rename', values, {
+    pattern: '{name}_{number:3}',
+    order: 'name',
+    first: 1,
+  });
+  const { pattern, order, first } = form.values;
   const all = files
     .filter((f) => f.kind === 'file')
     .map((f) => ({ name: f.name, modified: f.modified ?? 0 }));
@@ -75,69 +75,62 @@ export function RenameMany({
   const changes = [...made.values()].filter((r) => r.to !== r.from);
   const bad = changes.filter((r) => r.wrong !== null).length;
   const prefix = folder === '' ? '' : `${folder}/`;
-  const go = () => {
-    setProblem(null);
-    plan({ kind: 'move', moves: changes.map((r) => ({ path: prefix + r.from, to: prefix + r.to })) }).catch(
-      (cause: unknown) => setProblem(shapeOf(cause)),
+  const go = () =>
+    attempt(() =>
+      plan({ kind: 'move', moves: changes.map((r) => ({ path: prefix + r.from, to: prefix + r.to })) }),
     );
+  const leave = (name: string, out: boolean) =>
+    setLeftOut(out ? [...leftOut, name] : leftOut.filter((n) => n !== name));
+  const close = () => {
+    form.takeBack();
+    setLeftOut(undefined);
+    onClose();
   };
   return (
-    <Sheet aria-label="Rename these files">
+    <Sheet aria-label="Rename these files" style={{ overflow: 'auto' }}>
       <Stack>
-        {problem && <ErrorNotice error={problem} />}
-        <Row $wrap $gap={3} style={{ alignItems: 'flex-start' }}>
-          <Grow style={{ minWidth: 220 }}>
-            <TextField
-              label="New names"
-              mono
-              value={pattern}
-              onChange={setPattern}
-              error={wrong ?? undefined}
-              description="{name} {number:3} {date} {year} {month} {day}; extensions stay"
+        <Form form={form} label="Rename by a pattern" onSubmit={go}>
+          <ErrorNotice error={problem} />
+          <Row $wrap $gap={3} style={{ alignItems: 'flex-start' }}>
+            <Grow style={{ minWidth: 220 }}>
+              <FormText
+                name="pattern"
+                label="New names"
+                mono
+                check={(v) => wrongPattern(v) ?? undefined}
+                description="{name} {number:3} {date} {year} {month} {day}; extensions stay"
+              />
+            </Grow>
+            <FormChoice
+              name="order"
+              label="Counted"
+              options={orders.map((o) => [o, orderNames[o]] as const)}
             />
-          </Grow>
-          <Choose
-            label="Counted"
-            value={order}
-            onChange={setOrder}
-            options={orders.map((o) => [o, orderNames[o]] as const)}
-          />
-          <div style={{ width: 100 }}>
-            <DraftField
-              label="From"
-              value={String(first)}
-              check={(v) => (/^\d{1,6}$/.test(v.trim()) ? undefined : 'A whole number.')}
-              onChange={(v) => setFirst(Number(v))}
-            />
-          </div>
-        </Row>
-        <Row>
-          <Grow>
-            <strong>{count(changes.length, 'file')} would be renamed</strong>
-            {bad > 0 && <Soft>; {bad} cannot be</Soft>}
-          </Grow>
-          <Button onPress={onClose}>Leave, change nothing</Button>
-          <MainButton isDisabled={changes.length === 0 || bad > 0 || wrong !== null} onPress={go}>
-            Plan it…
-          </MainButton>
-        </Row>
+            <div style={{ width: 100 }}>
+              <FormNumber
+                name="first"
+                label="From"
+                check={(v) => (/^\d{1,6}$/.test(v.trim()) ? undefined : 'A whole number.')}
+              />
+            </div>
+          </Row>
+          <Row>
+            <Grow>
+              <strong>{count(changes.length, 'file')} would be renamed</strong>
+              {bad > 0 && <Soft>; {bad} cannot be</Soft>}
+            </Grow>
+            <Button onPress={close}>Leave, change nothing</Button>
+            <Submit unless={changes.length === 0 || bad > 0 || wrong !== null}>Plan it…</Submit>
+          </Row>
+        </Form>
         <List tabIndex={0} role="group" aria-label="Names before and after">
           {inOrder(all, order)
             .slice(0, 1000)
             .map((f) => {
               const r = made.get(f.name);
               return (
-                <label key={f.name}>
-                  <input
-                    type="checkbox"
-                    aria-label={f.name}
-                    checked={!left.has(f.name)}
-                    onChange={() => {
-                      const next = new Set(left);
-                      if (!next.delete(f.name)) next.add(f.name);
-                      setLeft(next);
-                    }}
-                  />
+                <div className="line" key={f.name}>
+                  <Tick label={f.name} checked={!left.has(f.name)} onChange={(on) => leave(f.name, !on)} />
                   <Mono>{f.name}</Mono>
                   {r ? (
                     r.wrong ? (
@@ -158,52 +151,11 @@ export function RenameMany({
                   ) : (
                     <Soft>stays</Soft>
                   )}
-                </label>
+                </div>
               );
             })}
         </List>
       </Stack>
     </Sheet>
-  );
-}
-
-/** A folder under another name or elsewhere: all that is in it, every path to it, and a home that it is, follow. */
-export function RenameFolder({ folder, onClose }: { folder: string; onClose: () => void }) {
-  const plan = usePlan();
-  const [to, setTo] = useState(folder);
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
-  const wrong = to.split('/').flatMap((part) => checkNewName(part))[0]?.message;
-  const move = () => {
-    setProblem(null);
-    plan({ kind: 'move', moves: [{ path: folder, to }] }).catch((cause: unknown) =>
-      setProblem(shapeOf(cause)),
-    );
-  };
-  return (
-    <Stack $gap={2}>
-      {problem && <ErrorNotice error={problem} />}
-      <Row style={{ alignItems: 'flex-start' }}>
-        <TextField
-          label="The folder’s path from the root"
-          mono
-          value={to}
-          onChange={setTo}
-          error={wrong}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter' && to !== folder && !wrong) move();
-          }}
-        />
-        <Button style={{ marginTop: 24 }} onPress={onClose}>
-          Cancel
-        </Button>
-        <MainButton
-          style={{ marginTop: 24 }}
-          isDisabled={to === folder || wrong !== undefined}
-          onPress={move}
-        >
-          Plan it…
-        </MainButton>
-      </Row>
-    </Stack>
   );
 }

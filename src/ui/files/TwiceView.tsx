@@ -4,15 +4,18 @@
 import { findDuplicates } from '@/wire/routes/files';
 import { useQuery } from '@tanstack/react-query';
 import { CopyMinus } from 'lucide-react';
-import { useState } from 'react';
 import styled from 'styled-components';
+import { z } from 'zod';
 import { mayHavePicture } from '@/core/formats/kinds';
 import type { Duplicates } from '@/core/plans/planMerge';
 import { bytes, count } from '@/core/text/figures';
-import type { ErrorShape } from '@/wire/jobs';
 import { query, shapeOf } from '../kit/api';
-import { Empty, ErrorNotice, Grow, MainButton, Row, Sheet, Soft, Stack } from '../kit/controls';
-import { Tick } from '../kit/fields';
+import { useAttempt } from '../kit/attempt';
+import { useKept } from '../kit/kept';
+import { MainButton } from '../kit/buttons';
+import { Radios, Tick } from '../kit/fields';
+import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
+import { Empty, ErrorNotice } from '../kit/notices';
 import { Path } from '../kit/Path';
 import { useJob, usePlan, useWorkspaceId } from '../kit/work';
 import { color, space } from '../theme/theme';
@@ -39,13 +42,11 @@ const Groups = styled.ul`
     border-radius: 6px;
     border: 1px solid ${color.line};
   }
-  label {
+  .copy {
     display: grid;
-    grid-template-columns: 20px minmax(0, 1fr) 150px;
+    grid-template-columns: minmax(0, 1fr) 150px;
     gap: ${space(2)};
     align-items: center;
-    min-height: 26px;
-    cursor: pointer;
   }
   .goes {
     text-decoration: line-through;
@@ -64,9 +65,11 @@ export function TwiceView() {
   const id = useWorkspaceId();
   const run = useJob();
   const plan = usePlan();
-  const [keep, setKeep] = useState<Record<string, string>>({});
-  const [without, setWithout] = useState<ReadonlySet<string>>(new Set());
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  // Which of each group stays, where it is not the first; and the groups that are left as they are.
+  const [keep, setKeep] = useKept('stays', z.record(z.string(), z.string()), {});
+  const [out, setOut] = useKept('not merged', z.array(z.string()), []);
+  const without = new Set(out);
+  const { attempt, problem } = useAttempt();
   const { data, error } = useQuery({
     queryKey: ['twice', id],
     queryFn: () => run(findDuplicates, { id }),
@@ -77,20 +80,20 @@ export function TwiceView() {
   const keyOf = (g: Duplicates) => g.files[0]!.path;
   const chosen = data.filter((g) => !without.has(keyOf(g)));
   const spare = chosen.reduce((s, g) => s + g.size * (g.files.length - 1), 0);
-  const merge = () => {
-    setProblem(null);
-    plan({
-      kind: 'merge',
-      groups: chosen.map((g) => {
-        const first = keep[keyOf(g)] ?? keyOf(g);
-        return [first, ...g.files.map((f) => f.path).filter((p) => p !== first)];
+  const merge = () =>
+    void attempt(() =>
+      plan({
+        kind: 'merge',
+        groups: chosen.map((g) => {
+          const first = keep[keyOf(g)] ?? keyOf(g);
+          return [first, ...g.files.map((f) => f.path).filter((p) => p !== first)];
+        }),
       }),
-    }).catch((cause: unknown) => setProblem(shapeOf(cause)));
-  };
+    );
   return (
     <Sheet>
       <Stack>
-        {problem && <ErrorNotice error={problem} />}
+        <ErrorNotice error={problem} />
         <Row>
           <Grow>
             <Soft>
@@ -111,12 +114,7 @@ export function TwiceView() {
                 <Tick
                   label={`Merge the group of ${keyOf(g)}`}
                   checked={!isOut}
-                  onChange={(on) => {
-                    const next = new Set(without);
-                    if (on) next.delete(keyOf(g));
-                    else next.add(keyOf(g));
-                    setWithout(next);
-                  }}
+                  onChange={(on) => setOut(on ? out.filter((k) => k !== keyOf(g)) : [...out, keyOf(g)])}
                 />
                 {mayHavePicture(keyOf(g)) ? (
                   <Picture
@@ -127,23 +125,23 @@ export function TwiceView() {
                 ) : (
                   <span />
                 )}
-                <div role="radiogroup" aria-label={`Which stays of ${keyOf(g)}`}>
-                  {g.files.map((f) => (
-                    <label key={f.path}>
-                      <input
-                        type="radio"
-                        name={keyOf(g)}
-                        checked={f.path === stays}
-                        disabled={isOut}
-                        onChange={() => setKeep({ ...keep, [keyOf(g)]: f.path })}
-                      />
-                      <span className={f.path === stays || isOut ? 'stays' : 'goes'}>
-                        <Path path={f.path} />
+                <Radios
+                  label={`Which stays of ${keyOf(g)}`}
+                  disabled={isOut}
+                  value={stays}
+                  onChange={(path) => setKeep({ ...keep, [keyOf(g)]: path })}
+                  options={g.files.map((f) => ({
+                    id: f.path,
+                    content: (
+                      <span className="copy">
+                        <span className={f.path === stays || isOut ? 'stays' : 'goes'}>
+                          <Path path={f.path} />
+                        </span>
+                        <Soft>{f.uses > 0 ? count(f.uses, 'reference') : 'used by nothing'}</Soft>
                       </span>
-                      <Soft>{f.uses > 0 ? count(f.uses, 'reference') : 'used by nothing'}</Soft>
-                    </label>
-                  ))}
-                </div>
+                    ),
+                  }))}
+                />
                 <Soft style={{ whiteSpace: 'nowrap' }}>
                   {g.files.length} × {bytes(g.size)}
                 </Soft>

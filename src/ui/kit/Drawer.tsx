@@ -5,7 +5,8 @@ import { Copy, X } from 'lucide-react';
 import { Fragment, useEffect, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { color, font, space } from '../theme/theme';
-import { Grow, IconButton, Mono, PlainButton, Row, Soft, Stack } from './controls';
+import { IconButton, PlainButton } from './buttons';
+import { Grow, Mono, Row, Soft, Stack } from './layout';
 
 const Frame = styled.aside`
   border-left: 1px solid ${color.line};

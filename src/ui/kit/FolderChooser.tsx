@@ -5,12 +5,16 @@ import { listFolder } from '@/wire/routes/state';
 import { useQuery } from '@tanstack/react-query';
 import { CornerLeftUp, File, Folder, FolderCheck } from 'lucide-react';
 import { useState } from 'react';
-import { Dialog, Heading, ListBox, ListBoxItem, Text } from 'react-aria-components';
+import { ListBox, ListBoxItem, Text } from 'react-aria-components';
 import styled from 'styled-components';
-import { Card, Veil } from '../shell/Commands';
+import { Button, MainButton } from './buttons';
+import { Dialog } from './dialog';
+import { EnterForm } from './form';
+import { TextField } from './fields';
+import { Grow, Mono, Row, Soft } from './layout';
+import { Empty, ErrorNotice } from './notices';
 import { color, font, radius, space } from '../theme/theme';
 import { call, shapeOf } from './api';
-import { Button, Empty, ErrorNotice, Grow, MainButton, Mono, Row, Soft, Stack, TextField } from './controls';
 import { bytes } from '@/core/text/figures';
 import { useServerState } from './work';
 
@@ -84,107 +88,95 @@ export function FolderChooser({ title, pick, start, action, insideAction, onChoo
     ...(data?.entries ?? []),
   ];
   return (
-    <Veil isOpen onOpenChange={(open) => !open && onClose()} isDismissable>
-      <Card style={{ maxWidth: 680 }}>
-        <Dialog>
-          <Stack style={{ padding: 20 }}>
-            <Heading slot="title" style={{ font: `600 19px ${font.title}`, margin: 0 }}>
-              {title}
-            </Heading>
-            {allowed.length === 0 && (
-              <Empty>
-                No folder is allowed yet. Close this and add one under Workspaces, Allowed folders.
-              </Empty>
-            )}
-            {allowed.length > 0 && (
-              <>
-                <Row $wrap>
-                  {allowed.map((p) => (
-                    <Button key={p.path} onPress={() => go(p.path)}>
-                      {p.path.split('/').pop() || '/'}
-                    </Button>
-                  ))}
-                </Row>
-                <TextField
-                  label="Path"
-                  mono
-                  value={typed ?? data?.path ?? at}
-                  onChange={setTyped}
-                  onKeyDown={(e) => {
-                    if (e.key === 'Enter' && typed !== null) go(typed);
-                  }}
-                  description="Type a path and press Enter, or choose below."
-                />
-                {error && <ErrorNotice error={shapeOf(error)} />}
-                <List>
-                  <ListBox
-                    aria-label="Folder content"
-                    items={items}
-                    selectionMode={pick === 'files' ? 'multiple' : 'single'}
-                    selectionBehavior="replace"
-                    selectedKeys={chosen}
-                    onSelectionChange={(keys) =>
-                      setChosen(
-                        (keys === 'all' ? items : items.filter((i) => keys.has(i.path)))
-                          .filter((i) => i.name !== '..' && (pick === 'folder' || i.kind === 'file'))
-                          .map((i) => i.path),
-                      )
-                    }
-                    onAction={(key) => {
-                      const item = items.find((i) => i.path === key);
-                      if (item?.kind === 'folder') go(item.path);
-                      else if (item) onChoose([item.path]);
-                    }}
-                    renderEmptyState={() => <Soft>Nothing in here.</Soft>}
-                  >
-                    {(item) => (
-                      <ListBoxItem id={item.path} textValue={item.name}>
-                        {item.name === '..' ? (
-                          <CornerLeftUp size={15} aria-hidden />
-                        ) : item.isWorkspace ? (
-                          <FolderCheck size={15} aria-hidden />
-                        ) : item.kind === 'folder' ? (
-                          <Folder size={15} aria-hidden />
-                        ) : (
-                          <File size={15} aria-hidden />
-                        )}
-                        <Text slot="label">{item.name === '..' ? '.. (one folder up)' : item.name}</Text>
-                        <span className="size">
-                          {item.isWorkspace ? 'workspace' : item.kind === 'file' ? bytes(item.size) : ''}
-                        </span>
-                      </ListBoxItem>
-                    )}
-                  </ListBox>
-                </List>
-                <Row>
-                  <Grow>
-                    <Soft>
-                      {data?.root && data.root !== data.path ? (
-                        <>
-                          Inside the workspace <Mono>{data.root}</Mono>, from its root:{' '}
-                          <Mono>{data.path.slice(data.root.length + 1)}</Mono>
-                        </>
-                      ) : data?.root ? (
-                        'This is the root of a workspace.'
-                      ) : pick === 'files' ? (
-                        'Ctrl or Shift chooses several. Enter opens a folder.'
-                      ) : (
-                        'Enter or a double click opens a folder.'
-                      )}
-                    </Soft>
-                  </Grow>
-                  <Button onPress={onClose}>Cancel</Button>
-                  <MainButton isDisabled={result.length === 0} onPress={() => onChoose(result)}>
-                    {insideAction && data?.root && data.root !== data.path && chosen.length === 0
-                      ? insideAction
-                      : action}
-                  </MainButton>
-                </Row>
-              </>
-            )}
-          </Stack>
-        </Dialog>
-      </Card>
-    </Veil>
+    <Dialog title={title} width={680} onClose={onClose}>
+      {allowed.length === 0 && (
+        <Empty>No folder is allowed yet. Close this and add one under Workspaces, Allowed folders.</Empty>
+      )}
+      {allowed.length > 0 && (
+        <>
+          <Row $wrap>
+            {allowed.map((p) => (
+              <Button key={p.path} onPress={() => go(p.path)}>
+                {p.path.split('/').pop() || '/'}
+              </Button>
+            ))}
+          </Row>
+          <EnterForm onEnter={() => typed !== null && go(typed)}>
+            <TextField
+              label="Path"
+              mono
+              value={typed ?? data?.path ?? at}
+              onChange={setTyped}
+              description="Type a path and press Enter, or choose below."
+            />
+          </EnterForm>
+          {error && <ErrorNotice error={shapeOf(error)} />}
+          <List>
+            <ListBox
+              aria-label="Folder content"
+              items={items}
+              selectionMode={pick === 'files' ? 'multiple' : 'single'}
+              selectionBehavior="replace"
+              selectedKeys={chosen}
+              onSelectionChange={(keys) =>
+                setChosen(
+                  (keys === 'all' ? items : items.filter((i) => keys.has(i.path)))
+                    .filter((i) => i.name !== '..' && (pick === 'folder' || i.kind === 'file'))
+                    .map((i) => i.path),
+                )
+              }
+              onAction={(key) => {
+                const item = items.find((i) => i.path === key);
+                if (item?.kind === 'folder') go(item.path);
+                else if (item) onChoose([item.path]);
+              }}
+              renderEmptyState={() => <Soft>Nothing in here.</Soft>}
+            >
+              {(item) => (
+                <ListBoxItem id={item.path} textValue={item.name}>
+                  {item.name === '..' ? (
+                    <CornerLeftUp size={15} aria-hidden />
+                  ) : item.isWorkspace ? (
+                    <FolderCheck size={15} aria-hidden />
+                  ) : item.kind === 'folder' ? (
+                    <Folder size={15} aria-hidden />
+                  ) : (
+                    <File size={15} aria-hidden />
+                  )}
+                  <Text slot="label">{item.name === '..' ? '.. (one folder up)' : item.name}</Text>
+                  <span className="size">
+                    {item.isWorkspace ? 'workspace' : item.kind === 'file' ? bytes(item.size) : ''}
+                  </span>
+                </ListBoxItem>
+              )}
+            </ListBox>
+          </List>
+          <Row>
+            <Grow>
+              <Soft>
+                {data?.root && data.root !== data.path ? (
+                  <>
+                    Inside the workspace <Mono>{data.root}</Mono>, from its root:{' '}
+                    <Mono>{data.path.slice(data.root.length + 1)}</Mono>
+                  </>
+                ) : data?.root ? (
+                  'This is the root of a workspace.'
+                ) : pick === 'files' ? (
+                  'Ctrl or Shift chooses several. Enter opens a folder.'
+                ) : (
+                  'Enter or a double click opens a folder.'
+                )}
+              </Soft>
+            </Grow>
+            <Button onPress={onClose}>Cancel</Button>
+            <MainButton isDisabled={result.length === 0} onPress={() => onChoose(result)}>
+              {insideAction && data?.root && data.root !== data.path && chosen.length === 0
+                ? insideAction
+                : action}
+            </MainButton>
+          </Row>
+        </>
+      )}
+    </Dialog>
   );
 }

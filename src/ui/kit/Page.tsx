@@ -4,17 +4,17 @@
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
 import { space } from '../theme/theme';
-import { Empty, ErrorNotice } from './controls';
+import { Empty, ErrorNotice } from './notices';
 import { shapeOf } from './api';
 import { useWorkspaceId } from './work';
 import Link from 'next/link';
 
-const Frame = styled.div`
+const Frame = styled.div<{ $fill: boolean }>`
   padding: ${space(5)} ${space(6)} ${space(6)};
   display: flex;
   flex-direction: column;
   gap: ${space(4)};
-  min-height: 100%;
+  ${(p) => (p.$fill ? 'height: 100%; min-height: 460px;' : 'min-height: 100%;')}
   max-width: 1880px;
 `;
 const Head = styled.div`
@@ -46,15 +46,18 @@ export function Page({
   actions,
   children,
   kicker,
+  fill = false,
 }: {
   title: string;
+  /** What is on it takes the height of the window, and scrolls within: a grid. */
+  fill?: boolean;
   answer?: ReactNode;
   actions?: ReactNode;
   children?: ReactNode;
   kicker?: ReactNode;
 }) {
   return (
-    <Frame>
+    <Frame $fill={fill}>
       <Head>
         <div className="words">
           {kicker}
@@ -65,6 +68,18 @@ export function Page({
       </Head>
       {children}
     </Frame>
+  );
+}
+
+/** The sentence and the action of one view of a page, where each view has its own. */
+export function ViewHead({ answer, actions }: { answer: ReactNode; actions?: ReactNode }) {
+  return (
+    <Head>
+      <div className="words">
+        <div className="answer">{answer}</div>
+      </div>
+      {actions && <div className="actions">{actions}</div>}
+    </Head>
   );
 }
 

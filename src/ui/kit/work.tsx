@@ -237,13 +237,29 @@ export function useOverview() {
   });
 }
 
+/** The ways from a plan that is looked at. */
+export interface Ways {
+  /** Where it was made; there it leads back. */
+  back?: string;
+  /** Where to go once it is applied, where that is another place. */
+  done?: string;
+  /** What was typed there is not done by this plan: it is kept. */
+  keep?: boolean;
+}
+
 /** Opens a plan for review; coming back leads to where it was made. */
 export function useReview() {
   const router = useRouter();
   const href = useStepHref();
   return useCallback(
-    (plan: string, back = `${window.location.pathname}${window.location.search}`) =>
-      router.push(href(`/plan/${plan}`, { back })),
+    (plan: string, { back, done, keep }: Ways = {}) =>
+      router.push(
+        href(`/plan/${plan}`, {
+          back: back ?? `${window.location.pathname}${window.location.search}`,
+          ...(done === undefined ? {} : { done }),
+          ...(keep ? { keep: 'yes' } : {}),
+        }),
+      ),
     [router, href],
   );
 }
@@ -257,8 +273,8 @@ export function usePlanOf() {
       route: Route<P, I, typeof jobView, typeof planMade>,
       params: Given<P>,
       input: z.input<I>,
-      back?: string,
-    ) => review((await run(route, params, input)).plan, back),
+      ways?: Ways,
+    ) => review((await run(route, params, input)).plan, ways),
     [run, review],
   );
 }
@@ -269,7 +285,8 @@ export function usePlan() {
   const review = useReview();
   const id = useWorkspaceId();
   return useCallback(
-    async (request: PlanRequestInput) => review((await run(makePlan, { id }, request)).plan),
+    async (request: PlanRequestInput, ways?: Ways) =>
+      review((await run(makePlan, { id }, request)).plan, ways),
     [run, review, id],
   );
 }

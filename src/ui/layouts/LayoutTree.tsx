@@ -14,7 +14,7 @@ import {
 import styled from 'styled-components';
 import { folderAt, moveFolder, type FolderPlace } from '@/core/layouts/editing';
 import { flowOf, nameOnDisk, type LayoutFolder, type LayoutTree as Model } from '@/core/layouts/layout';
-import { Soft } from '../kit/controls';
+import { Soft } from '../kit/layout';
 import { color, font, radius, space } from '../theme/theme';
 
 const Frame = styled.div`

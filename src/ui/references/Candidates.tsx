@@ -4,35 +4,28 @@
 import { suggestCandidates } from '@/wire/routes/references';
 import { readSettings } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
-import { FileSearch, FolderSearch, ShieldCheck } from 'lucide-react';
+import { FolderSearch, ShieldCheck } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
+import type { z } from 'zod';
 import { mayHavePicture } from '@/core/formats/kinds';
 import { bytes, count } from '@/core/text/figures';
-import type { ErrorShape } from '@/wire/jobs';
 import { call, query, shapeOf } from '../kit/api';
-import { Button, Chip, ErrorNotice, MainButton, PlainButton, Row, Soft, Stack } from '../kit/controls';
+import { Button, Chip, MainButton, PlainButton } from '../kit/buttons';
+import { Row, Soft, Stack } from '../kit/layout';
+import { ErrorNotice } from '../kit/notices';
+import { useAttempt } from '../kit/attempt';
+import { Radios } from '../kit/fields';
 import { FolderChooser } from '../kit/FolderChooser';
-import { useJob, usePlan, useServerState } from '../kit/work';
-import { color, font, radius, space } from '../theme/theme';
+import { useJob, usePlan } from '../kit/work';
+import { color, font, space } from '../theme/theme';
+import { ChooseFile } from './ChooseFile';
 
-const Choice = styled.label`
+const Choice = styled.span`
   display: grid;
-  grid-template-columns: 20px 64px minmax(0, 1fr);
+  grid-template-columns: 64px minmax(0, 1fr);
   gap: ${space(2)};
   align-items: center;
-  padding: ${space(2)};
-  border: 1px solid ${color.line};
-  border-radius: ${radius.small};
-  cursor: pointer;
-  &:has(input:checked) {
-    border-color: ${color.greenText};
-    background: ${color.greenTint};
-  }
-  &:has(input:focus-visible) {
-    outline: 2px solid ${color.saddle};
-    outline-offset: 2px;
-  }
   .thumb {
     width: 64px;
     height: 64px;
@@ -71,40 +64,27 @@ function Thumb({ src }: { src: string | null }) {
   );
 }
 
-/** Any file, chosen by hand. */
-export function ChooseFile({ workspace, of }: { workspace: string; of: { scene: string; at: string } }) {
-  const { data: state } = useServerState();
-  const root = state?.workspaces.find((w) => w.id === workspace)?.root;
-  const plan = usePlan();
-  const [isOpen, setOpen] = useState(false);
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
-  const choose = (path: string) => {
-    setOpen(false);
-    setProblem(null);
-    plan({
-      kind: 'relink',
-      choices: [
-        { ...of, to: root !== undefined && path.startsWith(`${root}/`) ? path.slice(root.length + 1) : path },
-      ],
-    }).catch((cause: unknown) => setProblem(shapeOf(cause)));
-  };
+type Found = z.output<NonNullable<typeof suggestCandidates.result>>['candidates'][number];
+
+/** Where it lies, and why it could be the one. */
+function Candidate({ c, workspace }: { c: Found; workspace: string }) {
+  const cut = c.path.lastIndexOf('/') + 1;
+  const isSeen = c.inside && mayHavePicture(c.path);
   return (
-    <>
-      <PlainButton onPress={() => setOpen(true)}>
-        <FileSearch size={15} /> Choose a file yourself…
-      </PlainButton>
-      {problem && <ErrorNotice error={problem} />}
-      {isOpen && (
-        <FolderChooser
-          title="Which file shall it be?"
-          pick="files"
-          start={root}
-          action="Point it there"
-          onClose={() => setOpen(false)}
-          onChoose={([path]) => choose(path!)}
-        />
-      )}
-    </>
+    <Choice>
+      <Thumb src={isSeen ? `/api/workspaces/${workspace}/picture${query({ path: c.path })}` : null} />
+      <span style={{ minWidth: 0 }}>
+        <div className="where">
+          {c.path.slice(0, cut)}
+          <wbr />
+          <strong>{c.path.slice(cut)}</strong>
+        </div>
+        <div className="why">
+          {c.isSure && <ShieldCheck size={13} aria-label="sure" color={color.greenText} />} {c.why}
+          {c.size !== null && ` · ${bytes(c.size)}`}
+        </div>
+      </span>
+    </Choice>
   );
 }
 
@@ -123,7 +103,7 @@ export function Candidates({
   const [search, setSearch] = useState<string[]>([]);
   const [chosen, setChosen] = useState<string | null>(null);
   const [chooser, setChooser] = useState(false);
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const { attempt, problem } = useAttempt();
   const { data, error, isFetching } = useQuery({
     queryKey: ['suggest', workspace, of, search],
     staleTime: 30_000,
@@ -138,17 +118,13 @@ export function Candidates({
   const lookable = (settings?.places ?? []).flatMap((p) => p.here.map((path) => ({ name: p.name, path })));
   const candidates = data?.candidates ?? [];
   const one = candidates.find((c) => c.path === chosen) ?? candidates[0];
-  const take = (sameWay: boolean) => {
-    setProblem(null);
-    plan({ kind: 'relink', choices: [{ ...of, to: one!.path }], sameWay }).catch((cause: unknown) =>
-      setProblem(shapeOf(cause)),
-    );
-  };
+  const take = (sameWay: boolean) =>
+    void attempt(() => plan({ kind: 'relink', choices: [{ ...of, to: one!.path }], sameWay }));
   return (
     <Stack $gap={2} role="group" aria-label="Where it could be">
       <h2>{lacks === null ? 'Where it could be' : `Where ${lacks} could be`}</h2>
       {error && <ErrorNotice error={shapeOf(error)} />}
-      {problem && <ErrorNotice error={problem} />}
+      <ErrorNotice error={problem} />
       {!data && !error && <Soft>Looking …</Soft>}
       {data && candidates.length === 0 && (
         <Soft>
@@ -157,35 +133,19 @@ export function Candidates({
           {search.length > 0 ? `, nor in ${search.join(', ')}` : ''}. Look in another folder.
         </Soft>
       )}
-      {candidates.map((c) => (
-        <Choice key={c.path}>
-          <input
-            type="radio"
-            name="candidate"
-            checked={one === c}
-            onChange={() => setChosen(c.path)}
-            aria-label={c.path}
-          />
-          <Thumb
-            src={
-              c.inside && mayHavePicture(c.path)
-                ? `/api/workspaces/${workspace}/picture${query({ path: c.path })}`
-                : null
-            }
-          />
-          <span style={{ minWidth: 0 }}>
-            <div className="where">
-              {c.path.slice(0, c.path.lastIndexOf('/') + 1)}
-              <wbr />
-              <strong>{c.path.slice(c.path.lastIndexOf('/') + 1)}</strong>
-            </div>
-            <div className="why">
-              {c.isSure && <ShieldCheck size={13} aria-label="sure" color={color.greenText} />} {c.why}
-              {c.size !== null && ` · ${bytes(c.size)}`}
-            </div>
-          </span>
-        </Choice>
-      ))}
+      {one && (
+        <Radios
+          framed
+          label="Candidates"
+          value={one.path}
+          onChange={setChosen}
+          options={candidates.map((c) => ({
+            id: c.path,
+            name: c.path,
+            content: <Candidate c={c} workspace={workspace} />,
+          }))}
+        />
+      )}
       {one && (
         <Row $wrap>
           <MainButton onPress={() => take(false)}>
@@ -203,11 +163,8 @@ export function Candidates({
           {lookable.map((l) => (
             <Chip
               key={l.path}
-              type="button"
-              aria-pressed={search.includes(l.path)}
-              onClick={() =>
-                setSearch(search.includes(l.path) ? search.filter((s) => s !== l.path) : [...search, l.path])
-              }
+              isSelected={search.includes(l.path)}
+              onChange={(on) => setSearch(on ? [...search, l.path] : search.filter((s) => s !== l.path))}
             >
               also in {l.name}
             </Chip>

@@ -3,29 +3,25 @@
 
 import { readReference } from '@/wire/routes/references';
 import { useQuery } from '@tanstack/react-query';
-import { Box, Briefcase, CheckCircle2, CircleSlash, LibraryBig } from 'lucide-react';
+import { Box, Briefcase } from 'lucide-react';
 import Link from 'next/link';
-import { useState } from 'react';
 import styled from 'styled-components';
-import type { ErrorShape } from '@/wire/jobs';
-import type { Base } from '@/wire/views';
+import { bytes, count } from '@/core/text/figures';
+import type { ReferenceView } from '@/wire/views';
 import { call, query, shapeOf } from '../kit/api';
-import {
-  ErrorNotice,
-  Grow,
-  MainButton,
-  Mono,
-  Notice,
-  PlainButton,
-  Row,
-  Soft,
-  StateMark,
-} from '../kit/controls';
+import { useAttempt } from '../kit/attempt';
+import { MainButton, PlainButton } from '../kit/buttons';
 import { Drawer, FullPath, Preview } from '../kit/Drawer';
-import { ago, bytes, count, exactTime } from '@/core/text/figures';
-import { color, font, space } from '../theme/theme';
+import { Row, Soft } from '../kit/layout';
+import { StateMark } from '../kit/marks';
+import { ErrorNotice, Notice } from '../kit/notices';
 import { usePlan, useStepHref } from '../kit/work';
-import { Candidates, ChooseFile } from './Candidates';
+import { color, font, space } from '../theme/theme';
+import { Around } from './Around';
+import { Candidates } from './Candidates';
+import { Chain } from './Chain';
+import { ChooseFile } from './ChooseFile';
+import { OfLibrary, OtherMachines, TwoBases } from './WhereElse';
 
 const Stripes = styled.div`
   height: 118px;
@@ -45,56 +41,22 @@ const Stripes = styled.div`
     white-space: nowrap;
   }
 `;
-const Chain = styled.ol`
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  li {
-    position: relative;
-    padding: 0 0 ${space(2)} ${space(5)};
-    overflow-wrap: anywhere;
-  }
-  li::before {
-    content: '';
-    position: absolute;
-    left: 1px;
-    top: 6px;
-    width: 8px;
-    height: 8px;
-    border: 2px solid ${color.soft};
-    border-radius: 50%;
-  }
-  li:not(:last-child)::after {
-    content: '';
-    position: absolute;
-    left: 5px;
-    top: 17px;
-    bottom: -4px;
-    width: 2px;
-    background: repeating-linear-gradient(180deg, ${color.lineStrong} 0 4px, transparent 4px 7px);
-  }
-  li.broken {
-    color: ${color.brick};
-  }
-  li.broken::before {
-    border-color: ${color.brick};
-  }
-`;
+const unmended = new Set(['missing', 'offline', 'remote', 'library']);
 
-/** Where the written path leads by one base. */
-function BaseLine({ what, base }: { what: string; base: Base }) {
+/** The one step that makes it travel, where there is one. */
+function Mend({ r, onMend }: { r: ReferenceView; onMend: () => void }) {
+  if (unmended.has(r.state) || (r.state === 'travels' && r.oddities.length === 0)) return null;
   return (
-    <div style={{ marginTop: 4 }}>
-      <Row>
-        {base.there ? (
-          <CheckCircle2 size={14} color={color.greenText} aria-label="found" />
-        ) : (
-          <CircleSlash size={14} color={color.soft} aria-label="nothing there" />
-        )}
-        <Soft>{what}</Soft>
-      </Row>
-      {base.resolves && <Mono style={{ fontSize: 12.5 }}>{base.resolves}</Mono>}
-    </div>
+    <Row>
+      <MainButton onPress={onMend}>
+        <Briefcase size={15} />{' '}
+        {r.kind === 'scene' && r.state === 'outside'
+          ? 'Bring it home…'
+          : r.state === 'case'
+            ? 'Match the letters…'
+            : 'Make it travel…'}
+      </MainButton>
+    </Row>
   );
 }
 
@@ -118,20 +80,17 @@ export function ReferenceDrawer({
   const r = data?.reference;
   // A set that is there, but not whole.
   const lacks = r?.inside === true && r.gaps.length > 0;
-  const [now] = useState(() => Date.now());
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const { attempt, problem } = useAttempt();
   const plan = usePlan();
   const href = useStepHref();
-  const attempt = (work: Promise<unknown>) => {
-    setProblem(null);
-    work.catch((cause: unknown) => setProblem(shapeOf(cause)));
-  };
   const write = (written: string) =>
-    attempt(plan({ kind: 'repath', only: null, change: { how: 'exact', paths: [{ ...of, written }] } }));
+    void attempt(() =>
+      plan({ kind: 'repath', only: null, change: { how: 'exact', paths: [{ ...of, written }] } }),
+    );
   const name = (r?.target ?? r?.written ?? of.at).split(/[\\/]/).pop() ?? '';
   return (
     <Drawer title={name} label="The reference in full" onClose={onClose}>
-      {problem && <ErrorNotice error={problem} />}
+      <ErrorNotice error={problem} />
       {error && <ErrorNotice error={shapeOf(error)} />}
       {r && data && (
         <>
@@ -163,50 +122,12 @@ export function ReferenceDrawer({
             </Notice>
           )}
           <p>{data.advice}</p>
-          {r.state !== 'travels' || r.oddities.length > 0
-            ? !['missing', 'offline', 'remote', 'library'].includes(r.state) && (
-                <Row>
-                  <MainButton onPress={onMend}>
-                    <Briefcase size={15} />{' '}
-                    {r.kind === 'scene' && r.state === 'outside'
-                      ? 'Bring it home…'
-                      : r.state === 'case'
-                        ? 'Match the letters…'
-                        : 'Make it travel…'}
-                  </MainButton>
-                </Row>
-              )
-            : null}
+          <Mend r={r} onMend={onMend} />
           {(r.state === 'missing' || lacks) && (
             <Candidates workspace={workspace} of={of} lacks={lacks ? r.gaps[0]! : null} />
           )}
           {(r.state === 'offline' || r.state === 'remote') && <ChooseFile workspace={workspace} of={of} />}
-          <div>
-            <h2>The chain</h2>
-            <Chain>
-              {data.chain.map((c) => (
-                <li key={c}>{c}</li>
-              ))}
-              <li className={r.target === null ? 'broken' : ''}>
-                <Mono>{r.written}</Mono>
-              </li>
-              {data.below.references.map((b) => (
-                <li
-                  key={`${b.scene} ${b.at}`}
-                  className={b.state === 'missing' || b.state === 'offline' ? 'broken' : ''}
-                  style={{ marginLeft: 14 }}
-                >
-                  <Link href={href('/references', { scene: b.scene, at: b.at })}>
-                    <Mono>{b.written}</Mono>
-                  </Link>{' '}
-                  <Soft>{b.state}</Soft>
-                </li>
-              ))}
-            </Chain>
-            {data.below.of > data.below.references.length && (
-              <Soft>and {count(data.below.of - data.below.references.length, 'more')} below it</Soft>
-            )}
-          </div>
+          <Chain data={data} />
           <div>
             <Row>
               <h2 style={{ flex: 1 }}>Where it is used</h2>
@@ -237,101 +158,15 @@ export function ReferenceDrawer({
               )}
             </div>
           )}
-          {data.bases && (
-            <div>
-              <h2>The two bases</h2>
-              <BaseLine what="from the scene’s folder" base={data.bases.scene} />
-              <BaseLine what="from the root" base={data.bases.root} />
-              {data.bases.disagree && (
-                <Notice
-                  tone="amber"
-                  title={
-                    data.bases.scene.there
-                      ? 'The two disagree: each leads to another file.'
-                      : 'Only from the root something lies there.'
-                  }
-                >
-                  The format measures from the scene’s folder. A program that measures from the root shows
-                  another result.
-                </Notice>
-              )}
-            </div>
-          )}
-          {data.elsewhere.length > 0 && (
-            <div>
-              <h2>On other machines</h2>
-              {data.elsewhere.map((e) => (
-                <div key={e.place}>
-                  <Soft>
-                    {e.place}, here {e.head}
-                  </Soft>
-                  {e.others.map((o) => (
-                    <Row key={o.head} style={{ alignItems: 'flex-start' }}>
-                      <Grow>
-                        <Mono style={{ fontSize: 12.5 }}>{o.path}</Mono>
-                      </Grow>
-                      {o.written !== r.written && (
-                        <PlainButton aria-label={`Write it as ${o.path}`} onPress={() => write(o.written)}>
-                          write it so…
-                        </PlainButton>
-                      )}
-                    </Row>
-                  ))}
-                </div>
-              ))}
-            </div>
-          )}
+          {data.bases && <TwoBases bases={data.bases} />}
+          {data.elsewhere.length > 0 && <OtherMachines data={data} onWrite={write} />}
           {data.library !== null && (
-            <div>
-              <h2>Library {data.library}</h2>
-              {r.oddities.includes('library-name') ? (
-                <PlainButton
-                  onPress={() => attempt(plan({ kind: 'repath', only: [of], change: { how: 'absolute' } }))}
-                >
-                  <LibraryBig size={15} /> Write its path out…
-                </PlainButton>
-              ) : (
-                <PlainButton
-                  onPress={() => attempt(plan({ kind: 'repath', only: [of], change: { how: 'library' } }))}
-                >
-                  <LibraryBig size={15} /> Write it by the library’s name…
-                </PlainButton>
-              )}
-            </div>
+            <OfLibrary
+              data={data}
+              onWrite={(change) => void attempt(() => plan({ kind: 'repath', only: [of], change }))}
+            />
           )}
-          {data.users.length > 0 && (
-            <div>
-              <h2>Also used by</h2>
-              {data.users.slice(0, 6).map((u) => (
-                <div key={`${u.scene}${u.at}`}>{u.scene}</div>
-              ))}
-              {data.users.length > 6 && <Soft>and {count(data.users.length - 6, 'more place')}</Soft>}
-            </div>
-          )}
-          {data.neighbours.length > 0 && (
-            <div>
-              <h2>{r.target === null ? 'What lies where it points' : 'Beside it on disk'}</h2>
-              {data.neighbours.map((n) => (
-                <div key={n}>
-                  <Mono>{n}</Mono>
-                </div>
-              ))}
-            </div>
-          )}
-          {data.history.length > 0 && (
-            <div>
-              <h2>History</h2>
-              {data.history.map((l) => (
-                <div key={l.id}>
-                  <Link href={href('/ledger', { q: l.title })}>{l.title}</Link>{' '}
-                  <Soft title={exactTime(Date.parse(l.time))}>
-                    {ago(Date.parse(l.time), now)}
-                    {l.state !== 'applied' && `, ${l.state}`}
-                  </Soft>
-                </div>
-              ))}
-            </div>
-          )}
+          <Around data={data} />
         </>
       )}
     </Drawer>

@@ -11,9 +11,11 @@ import { lengthText } from '@/core/units/units';
 import { count } from '@/core/text/figures';
 import type { ReferenceView } from '@/wire/views';
 import { call, shapeOf } from '../kit/api';
-import { Button, Chip, ErrorNotice, Grow, PlainButton, Row, Soft, StateMark } from '../kit/controls';
-import { Path } from '../kit/Path';
-import { color, radius, space } from '../theme/theme';
+import { Button, Chip } from '../kit/buttons';
+import { Grow, Row, Soft } from '../kit/layout';
+import { ErrorNotice } from '../kit/notices';
+import { space } from '../theme/theme';
+import { UseList } from './UseList';
 import { keyOfRow } from '@/core/references/key';
 import type { Picked } from '../preview/Stage';
 
@@ -29,44 +31,6 @@ const Side = styled.div`
   flex: 1;
   min-height: 0;
 `;
-const List = styled.div`
-  width: 320px;
-  flex: none;
-  overflow: auto;
-  background: ${color.sheet};
-  border: 1px solid ${color.line};
-  border-radius: ${radius.medium};
-  padding: ${space(1)};
-  button.line {
-    display: grid;
-    grid-template-columns: 96px minmax(0, 1fr);
-    gap: ${space(2)};
-    width: 100%;
-    text-align: left;
-    border: none;
-    background: none;
-    color: ${color.ink};
-    padding: 5px ${space(2)};
-    border-radius: ${radius.small};
-    cursor: pointer;
-    align-items: baseline;
-  }
-  button.line[aria-pressed='true'] {
-    background: ${color.greenTint};
-  }
-  button.line:hover {
-    background: ${color.raised};
-  }
-  .use {
-    grid-column: 2;
-    font-size: 13px;
-    color: ${color.soft};
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-`;
-
 export function ScenePreview({
   workspace,
   scene,
@@ -130,7 +94,7 @@ export function ScenePreview({
           </div>
         </Grow>
         {data && (
-          <Chip type="button" aria-pressed={hasGrid} onClick={() => setGrid(!hasGrid)}>
+          <Chip isSelected={hasGrid} onChange={setGrid}>
             <Grid3x3 size={15} aria-hidden /> Grid and box
           </Chip>
         )}
@@ -151,40 +115,13 @@ export function ScenePreview({
             onLoaded={onLoaded}
           />
           {!opened && (
-            <List role="group" aria-label="References of this scene">
-              <Row style={{ padding: '4px 8px', minHeight: 34 }}>
-                {picked?.object != null ? (
-                  <>
-                    <Grow>
-                      <strong>{picked.object || 'An object without a name'}</strong>
-                      {picked.references.length === 0 && <Soft> uses no file</Soft>}
-                    </Grow>
-                    <PlainButton onPress={() => setPicked(null)}>all of them</PlainButton>
-                  </>
-                ) : (
-                  <Soft>Pick an object to see what it is drawn with; double-click comes nearer.</Soft>
-                )}
-              </Row>
-              {shown.map((r) => (
-                <button
-                  key={keyOfRow(r)}
-                  type="button"
-                  className="line"
-                  aria-pressed={keyOfRow(r) === openedKey}
-                  onClick={() => onOpen(r)}
-                >
-                  <StateMark state={r.state} odd={r.oddities.length > 0} />
-                  <Path path={r.written} />
-                  <span className="use">
-                    {r.uses[0] ?? r.at}
-                    {loaded &&
-                      !loaded.keys.has(keyOfRow(r)) &&
-                      r.kind === 'texture' &&
-                      ' · not on what is shown'}
-                  </span>
-                </button>
-              ))}
-            </List>
+            <UseList
+              shown={shown}
+              picked={picked}
+              isDrawn={(r) => loaded === null || loaded.keys.has(keyOfRow(r))}
+              onAll={() => setPicked(null)}
+              onOpen={onOpen}
+            />
           )}
         </Side>
       )}

@@ -1,14 +1,15 @@
 'use client';
 // The columns of the table of references: which there are, which are shown and how wide, kept from one visit to the next.
 
-import { useCallback, useEffect, useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { mayHavePicture } from '@/core/formats/kinds';
-import { fieldOf, type Sorting } from '@/core/references/sheet';
+import { fieldOf, sortings, type Sorting } from '@/core/references/sheet';
 import { bytes, count, exactBytes } from '@/core/text/figures';
 import type { ReferenceView } from '@/wire/views';
 import { query } from '../kit/api';
-import { Soft, StateMark } from '../kit/controls';
+import { useGridColumns, type GridColumn } from '../kit/grid/columns';
+import { Soft } from '../kit/layout';
+import { StateMark } from '../kit/marks';
 import { Path } from '../kit/Path';
 import { color } from '../theme/theme';
 
@@ -21,14 +22,12 @@ const Picture = styled.img`
   background: ${color.raised};
 `;
 
-export interface Column {
-  id: string;
-  label: string;
-  sort?: Sorting;
-  /** Pixels when nothing else was chosen; null: takes what room there is. */
-  width: number | null;
-  cell: (r: ReferenceView, workspace: string, isMoving: boolean) => ReactNode;
+/** What the cells of the table have in common. `isMoving`: pictures would only be in the way. */
+export interface Shown {
+  workspace: string;
+  isMoving: boolean;
 }
+type Column = GridColumn<ReferenceView, Shown>;
 
 /** What a sequence or a set of tiles stands for. */
 function Many({ r }: { r: ReferenceView }) {
@@ -45,7 +44,7 @@ export const columns: readonly Column[] = [
     id: 'picture',
     label: 'Picture',
     width: 38,
-    cell: (r, workspace, isMoving) =>
+    cell: (r, { workspace, isMoving }) =>
       !isMoving &&
       r.target !== null &&
       r.targets === 1 &&
@@ -60,14 +59,14 @@ export const columns: readonly Column[] = [
   {
     id: 'state',
     label: 'State',
-    sort: 'state',
+    sorts: true,
     width: 108,
     cell: (r) => <StateMark state={r.state} odd={r.oddities.length > 0} />,
   },
   {
     id: 'path',
     label: 'Written path',
-    sort: 'name',
+    sorts: true,
     width: null,
     cell: (r) => (
       <>
@@ -76,11 +75,11 @@ export const columns: readonly Column[] = [
       </>
     ),
   },
-  { id: 'kind', label: 'Kind', sort: 'kind', width: 88, cell: (r) => r.kind },
+  { id: 'kind', label: 'Kind', sorts: true, width: 88, cell: (r) => r.kind },
   {
     id: 'use',
     label: 'Used by',
-    sort: 'use',
+    sorts: true,
     width: 210,
     cell: (r) => (
       <span title={r.uses.join('\n')}>
@@ -93,7 +92,7 @@ export const columns: readonly Column[] = [
   {
     id: 'scene',
     label: 'Scene',
-    sort: 'scene',
+    sorts: true,
     width: 180,
     cell: (r) => <Path path={r.scene} strong={false} />,
   },
@@ -106,60 +105,32 @@ export const columns: readonly Column[] = [
   {
     id: 'size',
     label: 'Size',
-    sort: 'size',
+    sorts: true,
     width: 84,
+    align: 'right',
     cell: (r) => <span title={exactBytes(r.size)}>{bytes(r.size)}</span>,
   },
 ];
-export const usual = ['picture', 'state', 'path', 'use', 'size'];
+const usual = ['picture', 'state', 'path', 'use', 'size'];
 // What goes first where there is little room, beside an open drawer: the drawer says it too.
 const firstToGo = ['field', 'target', 'scene', 'kind', 'use', 'picture'];
-const leastPath = 200;
-const markWidth = 40;
 
-interface Kept {
-  shown: string[];
-  widths: Record<string, number>;
-}
-const keptAs = 'satchel-columns';
+// The path's column sorts by its name, the others by themselves; none: what needs a hand first.
+const sortOf = (column: string | null): Sorting =>
+  column === 'path' ? 'name' : (sortings.find((s) => s === column) ?? 'need');
 
-/** Shown columns and their widths, for a table `room` pixels wide; and the ways to change them. */
-export function useColumns(room: number) {
-  const [kept, setKept] = useState<Kept>({ shown: usual, widths: {} });
-  useEffect(() => {
-    try {
-      const read = JSON.parse(localStorage.getItem(keptAs) ?? 'null') as Kept | null;
-      // eslint-disable-next-line react-hooks/set-state-in-effect -- what was kept is known only in the browser
-      if (read && Array.isArray(read.shown) && read.shown.includes('path')) setKept(read);
-    } catch {
-      // What is kept there is not ours: the usual columns.
-    }
-  }, []);
-  const keep = useCallback((next: Kept) => {
-    setKept(next);
-    localStorage.setItem(keptAs, JSON.stringify(next));
-  }, []);
-  const widthOf = useCallback((c: Column) => kept.widths[c.id] ?? c.width ?? leastPath, [kept]);
-  const { shown, template } = useMemo(() => {
-    let list = columns.filter((c) => kept.shown.includes(c.id));
-    const need = () =>
-      list.reduce((sum, c) => sum + (c.width === null ? leastPath : widthOf(c)), markWidth + 12);
-    for (const id of firstToGo) if (room > 0 && need() > room) list = list.filter((c) => c.id !== id);
-    return {
-      shown: list,
-      template: [
-        `${markWidth}px`,
-        ...list.map((c) => (c.width === null ? `minmax(${leastPath}px, 1fr)` : `${widthOf(c)}px`)),
-      ].join(' '),
-    };
-  }, [kept, room, widthOf]);
-  return {
-    shown,
-    template,
-    chosen: kept.shown,
-    choose: (ids: string[]) => keep({ ...kept, shown: [...new Set(['path', ...ids])] }),
-    resize: (c: Column, to: number) =>
-      keep({ ...kept, widths: { ...kept.widths, [c.id]: Math.max(36, Math.min(700, Math.round(to))) } }),
-    widthOf,
-  };
-}
+/** The columns as they were chosen in this browser; a heading that is pressed sorts. */
+export const useReferenceColumns = (
+  sort: Sorting,
+  isDown: boolean,
+  onSort: (sort: Sorting, isDown: boolean) => void,
+) =>
+  useGridColumns({
+    keptAs: 'satchel-columns',
+    columns,
+    usual,
+    firstToGo,
+    marks: true,
+    sort: { by: sort === 'need' ? null : sort === 'name' ? 'path' : sort, down: isDown },
+    onSort: ({ by, down }) => onSort(sortOf(by), down),
+  });

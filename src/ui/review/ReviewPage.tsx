@@ -3,87 +3,24 @@
 
 import { applyPlanRoute, readPlan } from '@/wire/routes/plans';
 import { useQuery } from '@tanstack/react-query';
-import { AlertTriangle, ArrowRight, ShieldCheck } from 'lucide-react';
+import { AlertTriangle, ShieldCheck } from 'lucide-react';
 import { useParams, useRouter } from 'next/navigation';
-import { Fragment, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import type { ErrorShape } from '@/wire/jobs';
 import type { PlanView } from '@/wire/views';
 import { call, shapeOf } from '../kit/api';
-import {
-  Button,
-  ErrorNotice,
-  Grow,
-  MainButton,
-  Mono,
-  Notice,
-  Row,
-  Sheet,
-  Soft,
-  Stack,
-} from '../kit/controls';
-import { bytes, count, exactBytes } from '@/core/text/figures';
+import { useAttempt } from '../kit/attempt';
+import { Button, MainButton } from '../kit/buttons';
+import { forgetKept } from '../kit/kept';
+import { Columns, Grow, Row, Soft, Stack } from '../kit/layout';
+import { ErrorNotice, Notice } from '../kit/notices';
 import { Page } from '../kit/Page';
-import { Path, PathDiff } from '../kit/Path';
 import { useAddress, useJob, useStepHref } from '../kit/work';
-import { color, font, radius, space } from '../theme/theme';
+import { color, radius, space } from '../theme/theme';
+import { ChangedPaths } from './ChangedPaths';
+import { PlanFigures } from './PlanFigures';
+import { sentenceOf } from './sentence';
+import { CopiedFiles, TouchedFiles } from './TouchedFiles';
 
-const Columns = styled.div`
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-  gap: ${space(4)};
-  align-items: start;
-  flex: 1;
-`;
-const Group = styled.div`
-  margin-top: ${space(3)};
-  .edge {
-    border-left: 2px dashed ${color.line};
-    padding-left: ${space(3)};
-    margin-left: 1px;
-    display: flex;
-    flex-direction: column;
-    gap: ${space(2)};
-  }
-`;
-const Table = styled.table`
-  width: 100%;
-  border-collapse: collapse;
-  table-layout: fixed;
-  th {
-    text-align: left;
-    font-weight: 600;
-    color: ${color.soft};
-    font-size: 13.5px;
-    border-bottom: 1px solid ${color.line};
-    padding: 4px 8px 4px 0;
-  }
-  td {
-    border-bottom: 1px solid ${color.line};
-    padding: 5px 8px 5px 0;
-    overflow: hidden;
-  }
-  th:last-child,
-  td:last-child {
-    text-align: right;
-    width: 76px;
-    padding-right: 0;
-    font-variant-numeric: tabular-nums;
-  }
-`;
-const Figures = styled.div`
-  display: flex;
-  gap: ${space(8)};
-  flex-wrap: wrap;
-  .value {
-    font: 600 19px ${font.title};
-  }
-  .label {
-    color: ${color.soft};
-    font-weight: 600;
-    font-size: 13.5px;
-  }
-`;
 const Bar = styled.div`
   position: sticky;
   bottom: 0;
@@ -97,119 +34,39 @@ const Bar = styled.div`
   margin-top: auto;
 `;
 
-const shownAtMost = 300;
+const notesAtMost = 40;
 
-/** What will happen, in one sentence. */
-export function sentenceOf(p: PlanView): ReactNode {
-  const size = p.copies.reduce((s, c) => s + c.size, 0);
-  const scenes = new Set(p.paths.map((c) => c.scene)).size;
-  const parts: ReactNode[] = [];
-  if (p.kind === 'undo') {
-    if (p.removes.length > 0)
-      parts.push(
-        <>
-          takes <strong>{count(p.removes.length, 'file or folder', 'files and folders')}</strong> out again
-        </>,
-      );
-    if (p.writes.length + p.copies.length > 0)
-      parts.push(
-        <>
-          brings <strong>{count(p.writes.length + p.copies.length, 'file')}</strong> back to the same bytes as
-          before
-        </>,
-      );
-  } else {
-    if (p.moves.length > 0)
-      parts.push(
-        <>
-          moves <strong>{count(p.moves.length, 'file or folder', 'files and folders')}</strong>
-        </>,
-      );
-    if (p.removes.length > 0 && p.moves.length === 0)
-      parts.push(
-        <>
-          takes <strong>{count(p.removes.length, 'file or folder', 'files and folders')}</strong> out
-        </>,
-      );
-    if (p.copies.length > 0)
-      parts.push(
-        <>
-          copies{' '}
-          <strong>
-            {count(p.copies.length, 'file')} ({bytes(size)})
-          </strong>
-          {p.kind === 'bring' || p.kind === 'travel' ? ' into their homes' : ''}
-        </>,
-      );
-    if (p.paths.length > 0)
-      parts.push(
-        <>
-          changes{' '}
-          <strong>
-            {count(p.paths.length, 'path')} in {count(scenes, 'scene file')}
-          </strong>
-        </>,
-      );
-    if (
-      p.copies.length === 0 &&
-      p.paths.length === 0 &&
-      p.moves.length === 0 &&
-      p.writes.length + p.folders.length > 0
-    )
-      parts.push(
-        <>
-          makes{' '}
-          <strong>{count(p.writes.length + p.folders.length, 'file or folder', 'files and folders')}</strong>
-        </>,
-      );
-  }
-  if (parts.length === 0) return 'There is nothing to do.';
+function Notes({ notes }: { notes: PlanView['notes'] }) {
   return (
-    <>
-      It{' '}
-      {parts.map((part, i) => (
-        <Fragment key={i}>
-          {i > 0 && ' and '}
-          {part}
-        </Fragment>
+    <ul style={{ margin: '4px 0 0', paddingLeft: 18 }}>
+      {notes.slice(0, notesAtMost).map((n, i) => (
+        <li key={i} style={{ overflowWrap: 'anywhere' }}>
+          {n.message}
+        </li>
       ))}
-      . {p.paths.length > 0 && 'Nothing else in the scenes changes, to the byte. '}
-      {p.copies.length > 0 && 'Sources stay where they are.'}
-    </>
+      {notes.length > notesAtMost && <li>and {notes.length - notesAtMost} more</li>}
+    </ul>
   );
 }
 
-const MovedFrame = styled.div`
-  padding: 3px 0;
-  border-bottom: 1px solid ${color.line};
-  .from {
-    color: ${color.soft};
-  }
-`;
+const isHere = (address: string | null): address is string =>
+  address?.startsWith('/') === true && !address.startsWith('//');
 
-/** Where something was and will be. */
-function Moved({ from, to }: { from: string; to: string }) {
-  return (
-    <MovedFrame>
-      <div className="from">
-        <Path path={from} strong={false} />
-      </div>
-      <Row>
-        <ArrowRight size={14} aria-label="to" style={{ flex: 'none' }} />
-        <Path path={to} />
-      </Row>
-    </MovedFrame>
-  );
+/** Where the plan was made, and where to go once it is applied. */
+function useWayBack() {
+  const [address] = useAddress();
+  const href = useStepHref();
+  const [asked, then] = [address.get('back'), address.get('done')];
+  const back = isHere(asked) ? asked : href('/overview');
+  return { back, done: isHere(then) ? then : back, isKept: address.get('keep') === 'yes' };
 }
 
 export function ReviewPage() {
   const { id } = useParams<{ id: string }>();
-  const [address] = useAddress();
+  const { attempt, problem, busy } = useAttempt();
+  const { back, done, isKept } = useWayBack();
   const router = useRouter();
-  const href = useStepHref();
   const run = useJob();
-  const [working, setWorking] = useState(false);
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
   const { data: p, error } = useQuery({
     queryKey: ['plan', id],
     staleTime: Infinity,
@@ -217,182 +74,71 @@ export function ReviewPage() {
     retry: false,
     queryFn: () => call(readPlan, { plan: id }),
   });
-  const backTo = address.get('back');
-  const back = () =>
-    router.push(backTo?.startsWith('/') && !backTo.startsWith('//') ? backTo : href('/overview'));
-  if (error && !working)
+  if (error && busy === null)
     return (
-      <Page title="Plan" actions={<Button onPress={back}>Back</Button>}>
+      <Page title="Plan" actions={<Button onPress={() => router.push(back)}>Back</Button>}>
         <ErrorNotice error={problem ?? shapeOf(error)} />
       </Page>
     );
   if (!p) return <Page title="Plan" answer="Reading …" />;
-  const nothing =
-    p.copies.length + p.writes.length + p.folders.length + p.removes.length + p.moves.length === 0;
-  const blocked = p.notes.filter((n) => n.level === 'blocker');
-  const left = p.notes.filter((n) => n.level === 'warning');
-  const told = p.notes.filter((n) => n.level === 'info');
-  const byScene = new Map<string, PlanView['paths'][number][]>();
-  for (const c of p.paths) byScene.set(c.scene, [...(byScene.get(c.scene) ?? []), c]);
-  const apply = async () => {
-    setWorking(true);
-    setProblem(null);
-    try {
+  const apply = () =>
+    attempt(async () => {
       const result = await run(applyPlanRoute, { plan: id });
-      if (result.workspace) router.push(`/overview?w=${result.workspace}`);
-      else if (result.gone) router.push('/');
-      else back();
-    } catch (cause) {
-      setProblem(shapeOf(cause));
-    } finally {
-      setWorking(false);
-    }
-  };
-  let shown = 0;
+      // What was typed to make it is done.
+      if (!isKept) forgetKept(back);
+      router.push(result.workspace ? `/overview?w=${result.workspace}` : result.gone ? '/' : done);
+    });
+  return (
+    <Review
+      plan={p}
+      problem={<ErrorNotice error={problem} />}
+      isApplying={busy !== null}
+      onApply={() => void apply()}
+      onBack={() => router.push(back)}
+    />
+  );
+}
+
+function Review({
+  plan: p,
+  problem,
+  isApplying,
+  onApply,
+  onBack,
+}: {
+  plan: PlanView;
+  problem: React.ReactNode;
+  isApplying: boolean;
+  onApply: () => void;
+  onBack: () => void;
+}) {
+  const touched = p.writes.length + p.folders.length + p.removes.length + p.moves.length;
+  const noted = (level: PlanView['notes'][number]['level']) => p.notes.filter((n) => n.level === level);
+  const [blocked, left, told] = [noted('blocker'), noted('warning'), noted('info')];
   return (
     <Page title={p.title} kicker={<h2>Plan · not applied yet</h2>} answer={sentenceOf(p)}>
-      {problem && <ErrorNotice error={problem} />}
+      {problem}
       {blocked.length > 0 && (
         <Notice tone="brick" title="This plan cannot be applied.">
-          <ul>
-            {blocked.map((n, i) => (
-              <li key={i}>{n.message}</li>
-            ))}
-          </ul>
+          <Notes notes={blocked} />
         </Notice>
       )}
-      <Columns>
-        <Sheet aria-label="Paths, before and after">
-          <h2>Paths, before and after</h2>
-          {p.paths.length === 0 && (
-            <Soft>
-              {p.moves.length > 0
-                ? 'No path needs to change: what belongs together moves together.'
-                : 'No path changes.'}
-            </Soft>
-          )}
-          {[...byScene].map(([scene, changes]) =>
-            shown > shownAtMost ? null : (
-              <Group key={scene}>
-                <div style={{ marginBottom: 6 }}>
-                  <strong>{scene.split('/').pop()}</strong> <Soft>· {count(changes.length, 'path')}</Soft>
-                </div>
-                <div className="edge">
-                  {changes.map((c) =>
-                    shown++ > shownAtMost ? null : <PathDiff key={c.at} before={c.before} after={c.after} />,
-                  )}
-                </div>
-              </Group>
-            ),
-          )}
-          {p.paths.length > shownAtMost && (
-            <p>
-              <Soft>… and {count(p.paths.length - shownAtMost, 'more path')}</Soft>
-            </p>
-          )}
-        </Sheet>
+      <Columns style={{ flex: 1 }}>
+        <ChangedPaths plan={p} />
         <Stack $gap={4}>
-          {p.copies.length > 0 && (
-            <Sheet aria-label="Files to copy">
-              <h2>Files to copy</h2>
-              <Table>
-                <thead>
-                  <tr>
-                    <th>From</th>
-                    <th>To</th>
-                    <th>Size</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {p.copies.slice(0, shownAtMost).map((c) => (
-                    <tr key={c.to}>
-                      <td>
-                        <Path path={c.from} />
-                      </td>
-                      <td>
-                        <Path path={c.to} strong={false} />
-                      </td>
-                      <td title={exactBytes(c.size)}>{bytes(c.size)}</td>
-                    </tr>
-                  ))}
-                </tbody>
-              </Table>
-              {p.copies.length > shownAtMost && (
-                <Soft>… and {count(p.copies.length - shownAtMost, 'more file')}</Soft>
-              )}
-            </Sheet>
-          )}
-          {(p.writes.length > 0 || p.folders.length > 0 || p.removes.length > 0 || p.moves.length > 0) && (
-            <Sheet aria-label="Also">
-              <h2>Files touched</h2>
-              {p.writes.slice(0, 60).map((w) => (
-                <div key={w.path}>
-                  <Soft>{w.replaces ? 'change' : 'make'}</Soft> <Mono>{w.path}</Mono>
-                </div>
-              ))}
-              {p.moves.slice(0, shownAtMost).map((m) => (
-                <Moved key={m.from} from={m.from} to={m.to} />
-              ))}
-              {p.moves.length > shownAtMost && (
-                <Soft>… and {count(p.moves.length - shownAtMost, 'more move')}</Soft>
-              )}
-              {p.removes.slice(0, 60).map((r) => (
-                <div key={r}>
-                  <Soft>take out</Soft> <Mono>{r}</Mono>
-                </div>
-              ))}
-              {p.folders.slice(0, 60).map((f) => (
-                <div key={f}>
-                  <Soft>folder</Soft> <Mono>{f}/</Mono>
-                </div>
-              ))}
-            </Sheet>
-          )}
+          {p.copies.length > 0 && <CopiedFiles copies={p.copies} />}
+          {touched > 0 && <TouchedFiles plan={p} />}
           {left.length > 0 && (
             <Notice tone="amber" title={`Left as it is: ${left.length}`}>
-              <ul style={{ margin: '4px 0 0', paddingLeft: 18 }}>
-                {left.slice(0, 40).map((n, i) => (
-                  <li key={i} style={{ overflowWrap: 'anywhere' }}>
-                    {n.message}
-                  </li>
-                ))}
-              </ul>
+              <Notes notes={left} />
             </Notice>
           )}
           {told.length > 0 && (
             <Notice tone="slate" title="Good to know">
-              <ul style={{ margin: '4px 0 0', paddingLeft: 18 }}>
-                {told.slice(0, 40).map((n, i) => (
-                  <li key={i} style={{ overflowWrap: 'anywhere' }}>
-                    {n.message}
-                  </li>
-                ))}
-              </ul>
+              <Notes notes={told} />
             </Notice>
           )}
-          <Sheet>
-            <Figures>
-              {p.readiness && (
-                <div>
-                  <div className="label">Opens elsewhere</div>
-                  <div className="value">
-                    {p.readiness.before} <ArrowRight size={15} aria-label="then" /> {p.readiness.after}{' '}
-                    <Soft style={{ font: `400 14px ${font.text}` }}>of {p.readiness.of}</Soft>
-                  </div>
-                </div>
-              )}
-              <div>
-                <div className="label">{p.grows < 0 ? 'Workspace shrinks by' : 'Workspace grows by'}</div>
-                <div className="value" title={exactBytes(Math.abs(p.grows))}>
-                  {bytes(Math.abs(p.grows))}
-                </div>
-              </div>
-              <div>
-                <div className="label">Free here</div>
-                <div className="value">{bytes(p.free)}</div>
-              </div>
-            </Figures>
-          </Sheet>
+          <PlanFigures plan={p} />
         </Stack>
       </Columns>
       <Bar>
@@ -401,13 +147,14 @@ export function ReviewPage() {
           <Soft>Every file is checked before and after. Undo brings back the same bytes.</Soft>
         </Grow>
         <Row>
-          <Button onPress={back}>Back, change nothing</Button>
+          <Button onPress={onBack}>Back, change nothing</Button>
           <MainButton
             autoFocus
-            isDisabled={nothing || blocked.length > 0 || working}
-            onPress={() => void apply()}
+            isDisabled={p.copies.length + touched === 0 || blocked.length > 0}
+            isPending={isApplying}
+            onPress={onApply}
           >
-            {working ? 'Applying …' : 'Apply the plan'}
+            {isApplying ? 'Applying …' : 'Apply the plan'}
           </MainButton>
         </Row>
       </Bar>

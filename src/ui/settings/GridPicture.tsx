@@ -6,7 +6,7 @@ import styled from 'styled-components';
 import { convert, lengthText, metresIn, type WorkspaceUnits } from '@/core/units/units';
 import type { SceneMeasure } from '@/wire/views';
 import { Choose } from '../kit/fields';
-import { Row, Soft, Stack } from '../kit/controls';
+import { Row, Soft, Stack } from '../kit/layout';
 import { color, font } from '../theme/theme';
 
 const Svg = styled.svg`

@@ -3,7 +3,8 @@
 
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
-import { Sheet, StateMark } from '../kit/controls';
+import { Sheet } from '../kit/layout';
+import { StateMark } from '../kit/marks';
 import { Page } from '../kit/Page';
 import { color, font, space } from '../theme/theme';
 

@@ -2,26 +2,18 @@
 // Homes: which kind of file lives where. A home that changes takes its files along, and every path to them.
 
 import { FolderTree } from 'lucide-react';
-import { useState } from 'react';
 import styled from 'styled-components';
 import { fileKinds, homeOf, type FileKind, type Homes } from '@/core/layouts/homes';
 import { count } from '@/core/text/figures';
-import type { ErrorShape } from '@/wire/jobs';
+import { planRequest } from '@/wire/jobs';
 import type { SettingsView } from '@/wire/views';
-import { shapeOf } from '../kit/api';
-import {
-  Button,
-  ErrorNotice,
-  LinkButton,
-  MainButton,
-  Mono,
-  Row,
-  Sheet,
-  Soft,
-  Stack,
-  TextField,
-} from '../kit/controls';
-import { Page } from '../kit/Page';
+import { useAttempt } from '../kit/attempt';
+import { Button, LinkButton } from '../kit/buttons';
+import { asking, Form, FormText, Submit, useKeptForm } from '../kit/form';
+import { Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
+import { useUnsaved } from '../kit/leaving';
+import { ErrorNotice } from '../kit/notices';
+import { ViewHead } from '../kit/Page';
 import { usePlan, useStepHref } from '../kit/work';
 import { color, space } from '../theme/theme';
 
@@ -67,38 +59,21 @@ const Table = styled.table`
   }
 `;
 
-export function HomesTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) {
-  const [wanted, setWanted] = useState<Record<string, string>>({});
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
-  const plan = usePlan();
-  const href = useStepHref();
-  const homes = s.homes as Homes;
-  const changes = Object.entries(wanted).filter(([k, to]) => to.trim() !== (s.homes[k] ?? ''));
-  const row = (k: FileKind) => {
-    const fallback = homeOf(k, homes);
-    return (
-      <tr key={k}>
-        <td>
-          <strong>{k}</strong>
-          <br />
-          <Soft style={{ fontSize: 13 }}>{about[k]}</Soft>
-        </td>
-        <td>
-          <TextField
-            label={`Home of ${k} files`}
-            mono
-            value={wanted[k] ?? s.homes[k] ?? ''}
-            onChange={(to) => setWanted({ ...wanted, [k]: to })}
-            placeholder={fallback}
-          />
-        </td>
-        <td>
-          {s.homes[k] === undefined && !wanted[k] && <Soft>none of its own: {fallback || 'the root'}</Soft>}
-        </td>
-      </tr>
-    );
-  };
-  const table = (of: readonly FileKind[], title: string) => (
+type Wanted = Record<FileKind, string>;
+
+/** A row for each kind: what it is, where it lives, where it goes else. */
+function KindTable({
+  title,
+  kinds,
+  s,
+  wanted,
+}: {
+  title: string;
+  kinds: readonly FileKind[];
+  s: SettingsView;
+  wanted: Wanted;
+}) {
+  return (
     <Sheet aria-label={title}>
       <h2>{title}</h2>
       <Table>
@@ -109,42 +84,75 @@ export function HomesTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
             <th>Else</th>
           </tr>
         </thead>
-        <tbody>{of.map(row)}</tbody>
+        <tbody>
+          {kinds.map((k) => {
+            const fallback = homeOf(k, s.homes as Homes);
+            return (
+              <tr key={k}>
+                <td>
+                  <strong>{k}</strong>
+                  <br />
+                  <Soft style={{ fontSize: 13 }}>{about[k]}</Soft>
+                </td>
+                <td>
+                  <FormText name={k} label={`Home of ${k} files`} mono placeholder={fallback} />
+                </td>
+                <td>
+                  {s.homes[k] === undefined && !wanted[k] && (
+                    <Soft>none of its own: {fallback || 'the root'}</Soft>
+                  )}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
       </Table>
     </Sheet>
   );
+}
+
+export function HomesTab({ s }: { s: SettingsView }) {
+  const plan = usePlan();
+  const href = useStepHref();
+  const { attempt, problem } = useAttempt();
+  const changed = (v: Wanted) => fileKinds.filter((k) => v[k].trim() !== (s.homes[k] ?? ''));
+  const request = (v: Wanted) => ({
+    kind: 'homes' as const,
+    changes: Object.fromEntries(changed(v).map((k) => [k, v[k].trim() || null])),
+  });
+  const form = useKeptForm<Wanted>(
+    'homes',
+    asking(planRequest, request),
+    Object.fromEntries(fileKinds.map((k) => [k, s.homes[k] ?? ''])) as Wanted,
+  );
+  useUnsaved(form.isChanged, 'Homes were changed here; no plan of it was applied.', form.takeBack);
+  const changes = changed(form.values).length;
   return (
-    <Page
-      title="Settings"
-      answer="Where each kind of file lives. Change a home, and its files move there with every path to them."
-      actions={
-        <>
-          {changes.length > 0 && <Button onPress={() => setWanted({})}>As it was</Button>}
-          <MainButton
-            isDisabled={changes.length === 0}
-            onPress={() => {
-              setProblem(null);
-              plan({
-                kind: 'homes',
-                changes: Object.fromEntries(changes.map(([k, to]) => [k, to.trim() || null])),
-              }).catch((cause: unknown) => setProblem(shapeOf(cause)));
-            }}
-          >
-            Plan {changes.length > 0 ? count(changes.length, 'new home') : 'the change'}…
-          </MainButton>
-        </>
-      }
-    >
-      {bar}
-      {problem && <ErrorNotice error={problem} />}
-      {table(
-        fileKinds.filter((k) => !outputs.has(k)),
-        'Goes into the work',
-      )}
-      {table(
-        fileKinds.filter((k) => outputs.has(k)),
-        'Comes out of it',
-      )}
+    <Form form={form} label="Homes" onSubmit={(v) => attempt(() => plan(request(v)))}>
+      <ViewHead
+        answer="Where each kind of file lives. Change a home, and its files move there with every path to them."
+        actions={
+          <>
+            {changes > 0 && <Button onPress={form.takeBack}>As it was</Button>}
+            <Submit unless={changes === 0}>
+              Plan {changes > 0 ? count(changes, 'new home') : 'the change'}…
+            </Submit>
+          </>
+        }
+      />
+      <ErrorNotice error={problem} />
+      <KindTable
+        title="Goes into the work"
+        kinds={fileKinds.filter((k) => !outputs.has(k))}
+        s={s}
+        wanted={form.values}
+      />
+      <KindTable
+        title="Comes out of it"
+        kinds={fileKinds.filter((k) => outputs.has(k))}
+        s={s}
+        wanted={form.values}
+      />
       <Sheet>
         <Stack $gap={2}>
           <h2>The layout</h2>
@@ -160,6 +168,6 @@ export function HomesTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
           </Soft>
         </Stack>
       </Sheet>
-    </Page>
+    </Form>
   );
 }

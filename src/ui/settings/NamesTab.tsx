@@ -3,30 +3,36 @@
 
 import { useState } from 'react';
 import { checkPattern } from '@/core/names/patterns';
-import type { ErrorShape } from '@/wire/jobs';
+import { planRequest } from '@/wire/jobs';
 import type { SettingsView } from '@/wire/views';
-import { shapeOf } from '../kit/api';
-import { Button, ErrorNotice, MainButton, Row, Sheet, Soft, Stack, TextField } from '../kit/controls';
-import { Page } from '../kit/Page';
+import { useAttempt } from '../kit/attempt';
+import { Button } from '../kit/buttons';
+import { asking, Form, FormText, Submit, useKeptForm } from '../kit/form';
+import { Row, Sheet, Soft, Stack } from '../kit/layout';
+import { useUnsaved } from '../kit/leaving';
+import { ErrorNotice } from '../kit/notices';
+import { ViewHead } from '../kit/Page';
 import { usePlan } from '../kit/work';
-import { PatternField, today } from '../workspaces/PatternField';
+import { FormPattern, today } from '../workspaces/PatternField';
 
-export function NamesTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) {
-  const [name, setName] = useState(s.name);
-  const [category, setCategory] = useState(s.category ?? '');
-  const [scene, setScene] = useState(s.names.scene);
-  const [output, setOutput] = useState(s.names.output);
-  const [person, setPerson] = useState(s.names.person);
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
+export function NamesTab({ s }: { s: SettingsView }) {
   const [date] = useState(today);
   const plan = usePlan();
-  const change = {
-    ...(name !== s.name ? { name } : {}),
-    ...(category !== (s.category ?? '') ? { category: category || null } : {}),
-    ...(scene !== s.names.scene || output !== s.names.output || person !== s.names.person
-      ? { names: { scene, output, person } }
-      : {}),
-  };
+  const { attempt, problem } = useAttempt();
+  const initial = { name: s.name, category: s.category ?? '', ...s.names };
+  const request = (v: typeof initial) => ({
+    kind: 'settings' as const,
+    change: {
+      ...(v.name !== s.name ? { name: v.name } : {}),
+      ...(v.category !== (s.category ?? '') ? { category: v.category || null } : {}),
+      ...(v.scene !== s.names.scene || v.output !== s.names.output || v.person !== s.names.person
+        ? { names: { scene: v.scene, output: v.output, person: v.person } }
+        : {}),
+    },
+  });
+  const form = useKeptForm('names', asking(planRequest, request), initial);
+  useUnsaved(form.isChanged, 'Names were changed here; no plan of it was applied.', form.takeBack);
+  const { name, category, scene, output, person } = form.values;
   const wrong = name.trim() === '' || checkPattern(scene).length > 0 || checkPattern(output).length > 0;
   const values = {
     date,
@@ -39,49 +45,30 @@ export function NamesTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
     version: 4,
   };
   return (
-    <Page
-      title="Settings"
-      answer="Names that sort by themselves and are legal on every system. What is noted here lies in the workspace and travels with it."
-      actions={
-        <>
-          <Button
-            isDisabled={Object.keys(change).length === 0}
-            onPress={() => {
-              setName(s.name);
-              setCategory(s.category ?? '');
-              setScene(s.names.scene);
-              setOutput(s.names.output);
-              setPerson(s.names.person);
-            }}
-          >
-            As it was
-          </Button>
-          <MainButton
-            isDisabled={wrong || Object.keys(change).length === 0}
-            onPress={() => {
-              setProblem(null);
-              plan({ kind: 'settings', change }).catch((cause: unknown) => setProblem(shapeOf(cause)));
-            }}
-          >
-            Plan the change…
-          </MainButton>
-        </>
-      }
-    >
-      {bar}
-      {problem && <ErrorNotice error={problem} />}
+    <Form form={form} label="Names" onSubmit={(v) => attempt(() => plan(request(v)))}>
+      <ViewHead
+        answer="Names that sort by themselves and are legal on every system. What is noted here lies in the workspace and travels with it."
+        actions={
+          <>
+            <Button isDisabled={!form.isChanged} onPress={form.takeBack}>
+              As it was
+            </Button>
+            <Submit unless={wrong || !form.isChanged}>Plan the change…</Submit>
+          </>
+        }
+      />
+      <ErrorNotice error={problem} />
       <Sheet>
         <Stack>
           <h2>The workspace</h2>
           <Row style={{ alignItems: 'flex-start' }}>
-            <TextField label="Name shown" value={name} onChange={setName} />
-            <TextField
-              label="Category"
-              value={category}
-              onChange={setCategory}
-              placeholder="client, teaching, own"
+            <FormText
+              name="name"
+              label="Name shown"
+              check={(v) => (v.trim() === '' ? 'It needs a name.' : undefined)}
             />
-            <TextField label="Person in names" value={person} onChange={setPerson} placeholder="ada" />
+            <FormText name="category" label="Category" placeholder="client, teaching, own" />
+            <FormText name="person" label="Person in names" placeholder="ada" />
           </Row>
           <Soft>
             The folder keeps its own name; it is renamed under Workspaces, where paths from other workspaces
@@ -92,27 +79,15 @@ export function NamesTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) 
       <Sheet>
         <Stack>
           <h2>Scenes</h2>
-          <PatternField
-            label="Pattern of scene names"
-            value={scene}
-            onChange={setScene}
-            values={values}
-            extension=".gltf"
-          />
+          <FormPattern name="scene" label="Pattern of scene names" values={values} extension=".gltf" />
         </Stack>
       </Sheet>
       <Sheet>
         <Stack>
           <h2>Outputs</h2>
-          <PatternField
-            label="Pattern of output names"
-            value={output}
-            onChange={setOutput}
-            values={values}
-            extension=".png"
-          />
+          <FormPattern name="output" label="Pattern of output names" values={values} extension=".png" />
         </Stack>
       </Sheet>
-    </Page>
+    </Form>
   );
 }

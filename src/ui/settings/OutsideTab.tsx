@@ -4,70 +4,94 @@
 import { LibraryBig, MapPin, Plus, X } from 'lucide-react';
 import { useState } from 'react';
 import { elsewhereOf } from '@/core/references/elsewhere';
-import type { ErrorShape } from '@/wire/jobs';
+import { planRequest } from '@/wire/jobs';
 import type { SettingsView } from '@/wire/views';
-import { shapeOf } from '../kit/api';
-import {
-  Area,
-  Button,
-  ErrorNotice,
-  Grow,
-  IconButton,
-  MainButton,
-  Mono,
-  Row,
-  Sheet,
-  Soft,
-  Stack,
-  TextField,
-} from '../kit/controls';
-import { FolderField } from '../kit/fields';
-import { Page } from '../kit/Page';
+import { useAttempt } from '../kit/attempt';
+import { Button, IconButton } from '../kit/buttons';
+import { TextField } from '../kit/fields';
+import { asking, Form, FormArea, FormFolder, FormText, Submit, useKeptForm } from '../kit/form';
+import { Grow, Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
+import { useUnsaved } from '../kit/leaving';
+import { ErrorNotice } from '../kit/notices';
+import { ViewHead } from '../kit/Page';
 import { usePlan } from '../kit/work';
 
-export function OutsideTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }) {
-  const [libraries, setLibraries] = useState(s.libraries.map(({ name, path }) => ({ name, path })));
-  const [places, setPlaces] = useState(s.places.map(({ name, heads }) => ({ name, heads })));
+interface Outside {
+  libraries: { name: string; path: string }[];
+  /** Heads one a line, as they are typed. */
+  places: { name: string; heads: string }[];
+  [more: string]: unknown;
+}
+
+const headsOf = (typed: string) =>
+  typed
+    .split('\n')
+    .map((h) => h.trim())
+    .filter(Boolean);
+
+const without = <T,>(list: readonly T[], at: number) => list.filter((_, n) => n !== at);
+
+/** What a path is called on the other machines of its place. */
+function Elsewhere({ places }: { places: Outside['places'] }) {
   const [tried, setTried] = useState('');
-  const elsewhere = elsewhereOf(tried.trim().replaceAll('\\', '/'), places);
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
-  const plan = usePlan();
-  const same =
-    JSON.stringify([libraries, places]) ===
-    JSON.stringify([
-      s.libraries.map(({ name, path }) => ({ name, path })),
-      s.places.map(({ name, heads }) => ({ name, heads })),
-    ]);
-  const whole =
-    libraries.every((l) => l.name && l.path) && places.every((p) => p.name && p.heads.some(Boolean));
-  const setLibrary = (i: number, more: Partial<(typeof libraries)[number]>) =>
-    setLibraries(libraries.map((l, n) => (n === i ? { ...l, ...more } : l)));
-  const setPlace = (i: number, more: Partial<(typeof places)[number]>) =>
-    setPlaces(places.map((p, n) => (n === i ? { ...p, ...more } : p)));
+  const found = elsewhereOf(
+    tried.trim().replaceAll('\\', '/'),
+    places.map((p) => ({ name: p.name, heads: headsOf(p.heads) })),
+  );
   return (
-    <Page
-      title="Settings"
-      answer="Folders outside the root that scenes may point into, and what they are called on other machines."
-      actions={
-        <MainButton
-          isDisabled={same || !whole}
-          onPress={() => {
-            setProblem(null);
-            plan({
-              kind: 'settings',
-              change: {
-                libraries,
-                places: places.map((p) => ({ ...p, heads: p.heads.map((h) => h.trim()).filter(Boolean) })),
-              },
-            }).catch((cause: unknown) => setProblem(shapeOf(cause)));
-          }}
-        >
-          Plan the change…
-        </MainButton>
-      }
-    >
-      {bar}
-      {problem && <ErrorNotice error={problem} />}
+    <>
+      <TextField
+        label="See a path as the other machines have it"
+        mono
+        value={tried}
+        onChange={setTried}
+        placeholder="E:/skies/storm_sky.png"
+      />
+      {tried.trim() !== '' && found.length === 0 && <Soft>It lies under none of these heads.</Soft>}
+      {found.map((e) => (
+        <div key={e.place}>
+          <Soft>{e.place}</Soft>
+          {e.others.map((o) => (
+            <div key={o.head}>
+              <Mono>{o.path}</Mono>
+            </div>
+          ))}
+        </div>
+      ))}
+    </>
+  );
+}
+
+export function OutsideTab({ s }: { s: SettingsView }) {
+  const plan = usePlan();
+  const { attempt, problem } = useAttempt();
+  const request = ({ libraries, places }: Outside) => ({
+    kind: 'settings' as const,
+    change: { libraries, places: places.map((p) => ({ name: p.name, heads: headsOf(p.heads) })) },
+  });
+  const form = useKeptForm<Outside>('outside', asking(planRequest, request), {
+    libraries: s.libraries.map(({ name, path }) => ({ name, path })),
+    places: s.places.map(({ name, heads }) => ({ name, heads: heads.join('\n') })),
+  });
+  useUnsaved(form.isChanged, 'Libraries or places were changed; no plan of it was applied.', form.takeBack);
+  const { libraries, places } = form.values;
+  const setLibraries = (to: Outside['libraries']) => form.setValue('libraries', to, { shouldValidate: true });
+  const setPlaces = (to: Outside['places']) => form.setValue('places', to, { shouldValidate: true });
+  const isAway = (path: string) => s.libraries.find((x) => x.path === path)?.there === false;
+  return (
+    <Form form={form} label="Libraries and places" onSubmit={(v) => attempt(() => plan(request(v)))}>
+      <ViewHead
+        answer="Folders outside the root that scenes may point into, and what they are called on other machines."
+        actions={
+          <>
+            {form.isChanged && <Button onPress={form.takeBack}>As it was</Button>}
+            <Submit unless={!form.isChanged || places.some((p) => headsOf(p.heads).length === 0)}>
+              Plan the change…
+            </Submit>
+          </>
+        }
+      />
+      <ErrorNotice error={problem} />
       <Sheet aria-label="Libraries">
         <Stack>
           <Row>
@@ -81,23 +105,18 @@ export function OutsideTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }
           {libraries.map((l, i) => (
             <Row key={i} style={{ alignItems: 'flex-end' }}>
               <div style={{ width: 180 }}>
-                <TextField label="Name" value={l.name} onChange={(name) => setLibrary(i, { name })} />
+                <FormText name={`libraries.${i}.name`} label="Name" />
               </div>
               <Grow>
-                <FolderField
-                  label={
-                    s.libraries.find((x) => x.path === l.path)?.there === false
-                      ? 'Folder (not connected)'
-                      : 'Folder'
-                  }
+                <FormFolder
+                  name={`libraries.${i}.path`}
+                  label={isAway(l.path) ? 'Folder (not connected)' : 'Folder'}
                   title="Which folder is the library?"
-                  value={l.path}
-                  onChange={(path) => setLibrary(i, { path })}
                 />
               </Grow>
               <IconButton
                 aria-label={`Take library ${l.name} out`}
-                onPress={() => setLibraries(libraries.filter((_, n) => n !== i))}
+                onPress={() => setLibraries(without(libraries, i))}
               >
                 <X size={15} />
               </IconButton>
@@ -123,55 +142,30 @@ export function OutsideTab({ s, bar }: { s: SettingsView; bar: React.ReactNode }
           {places.map((p, i) => (
             <Row key={i} style={{ alignItems: 'flex-start' }}>
               <div style={{ width: 180 }}>
-                <TextField label="Name" value={p.name} onChange={(name) => setPlace(i, { name })} />
+                <FormText name={`places.${i}.name`} label="Name" />
               </div>
-              <Grow>
-                <strong style={{ fontSize: 13.5 }}>Heads</strong>
-                <Area
-                  aria-label={`Heads of ${p.name}`}
-                  style={{ minHeight: 64 }}
-                  value={p.heads.join('\n')}
-                  onChange={(e) => setPlace(i, { heads: e.target.value.split('\n') })}
-                  placeholder={'E:/\n/Volumes/Blue stick'}
-                />
-              </Grow>
+              <FormArea
+                name={`places.${i}.heads`}
+                label={`Heads of ${p.name}`}
+                height={64}
+                placeholder={'E:/\n/Volumes/Blue stick'}
+              />
               <IconButton
                 aria-label={`Take place ${p.name} out`}
-                onPress={() => setPlaces(places.filter((_, n) => n !== i))}
+                onPress={() => setPlaces(without(places, i))}
               >
                 <X size={15} />
               </IconButton>
             </Row>
           ))}
           <Row>
-            <Button onPress={() => setPlaces([...places, { name: '', heads: [''] }])}>
+            <Button onPress={() => setPlaces([...places, { name: '', heads: '' }])}>
               <Plus size={15} /> Add a place
             </Button>
           </Row>
-          <TextField
-            label="See a path as the other machines have it"
-            mono
-            value={tried}
-            onChange={setTried}
-            placeholder="E:/skies/storm_sky.png"
-          />
-          {tried.trim() !== '' &&
-            (elsewhere.length === 0 ? (
-              <Soft>It lies under none of these heads.</Soft>
-            ) : (
-              elsewhere.map((e) => (
-                <div key={e.place}>
-                  <Soft>{e.place}</Soft>
-                  {e.others.map((o) => (
-                    <div key={o.head}>
-                      <Mono>{o.path}</Mono>
-                    </div>
-                  ))}
-                </div>
-              ))
-            ))}
+          <Elsewhere places={places} />
         </Stack>
       </Sheet>
-    </Page>
+    </Form>
   );
 }

@@ -1,47 +1,14 @@
 'use client';
 // Ctrl/Cmd+K: every step and every workspace by name. `/` goes to the search field of the page, `?` to the list of shortcuts.
 
-import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
-import {
-  Autocomplete,
-  Dialog,
-  Input,
-  Menu,
-  MenuItem,
-  Modal,
-  ModalOverlay,
-  SearchField,
-  useFilter,
-} from 'react-aria-components';
+import { Autocomplete, Dialog, Input, Menu, MenuItem, SearchField, useFilter } from 'react-aria-components';
 import styled from 'styled-components';
+import { Card, Veil } from '../kit/dialog';
+import { useGo } from '../kit/leaving';
 import { useServerState, useStepHref, useWorkspaceId } from '../kit/work';
 import { color, font, radius, space } from '../theme/theme';
 
-export const Veil = styled(ModalOverlay)`
-  position: fixed;
-  inset: 0;
-  background: ${color.veil};
-  display: flex;
-  align-items: flex-start;
-  justify-content: center;
-  padding: 8vh ${space(4)} ${space(4)};
-  z-index: 20;
-`;
-export const Card = styled(Modal)`
-  background: ${color.sheet};
-  color: ${color.ink};
-  border: 1px solid ${color.line};
-  border-radius: ${radius.medium};
-  box-shadow: 0 16px 60px ${color.shadow};
-  width: 100%;
-  max-height: 84vh;
-  overflow: auto;
-  outline: none;
-  [role='dialog'] {
-    outline: none;
-  }
-`;
 const List = styled.div`
   input {
     width: 100%;
@@ -75,7 +42,7 @@ const isTyping = (target: EventTarget | null) =>
 
 export function Commands() {
   const [open, setOpen] = useState(false);
-  const router = useRouter();
+  const to = useGo();
   const href = useStepHref();
   const id = useWorkspaceId();
   const { data } = useServerState();
@@ -93,12 +60,12 @@ export function Commands() {
             event.preventDefault();
             search.focus();
           }
-        } else if (event.key === '?') router.push(href('/help'));
+        } else if (event.key === '?') to(href('/help'));
       }
     };
     window.addEventListener('keydown', hear);
     return () => window.removeEventListener('keydown', hear);
-  }, [router, href]);
+  }, [to, href]);
 
   const go = [
     { id: href('/overview'), name: 'Go to Overview', needs: true },
@@ -144,7 +111,7 @@ export function Commands() {
                 items={all}
                 onAction={(key) => {
                   setOpen(false);
-                  router.push(String(key));
+                  to(String(key));
                 }}
               >
                 {(c) => (

@@ -3,7 +3,7 @@
 
 import Link from 'next/link';
 import { usePathname } from 'next/navigation';
-import { Empty } from '../kit/controls';
+import { Empty } from '../kit/notices';
 import { Page } from '../kit/Page';
 import { useStepHref } from '../kit/work';
 

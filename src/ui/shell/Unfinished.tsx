@@ -3,13 +3,14 @@
 
 import { putBack } from '@/wire/routes/workspaces';
 import { useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
-import { call, shapeOf } from '../kit/api';
+import { call } from '../kit/api';
+import { useAttempt } from '../kit/attempt';
 import styled from 'styled-components';
-import { Button, ErrorNotice, Notice, PlainButton, Row, Stack } from '../kit/controls';
+import { Button, PlainButton } from '../kit/buttons';
+import { Row, Stack } from '../kit/layout';
+import { ErrorNotice, Notice } from '../kit/notices';
 import { useOverview, useWorkspaceId } from '../kit/work';
 import { space } from '../theme/theme';
-import type { ErrorShape } from '@/wire/jobs';
 import type { OpenEntry } from '@/core/changes/summary';
 
 const said: Record<OpenEntry['why'], string> = {
@@ -22,35 +23,30 @@ const said: Record<OpenEntry['why'], string> = {
 function Entry({ entry }: { entry: OpenEntry }) {
   const id = useWorkspaceId();
   const client = useQueryClient();
-  const [error, setError] = useState<ErrorShape | null>(null);
-  const end = (leave: boolean) => async () => {
-    setError(null);
-    try {
+  const { attempt, problem, setProblem } = useAttempt();
+  const end = (leave: boolean) =>
+    attempt(async () => {
       const { done } = await call(putBack, { id }, { id: entry.id, leave });
       const stuck = done.flatMap((d) => d.stuck);
       if (stuck.length > 0)
-        setError({
+        setProblem({
           code: 'unfinished',
           message: `${stuck[0]!.path} could not be put back: ${stuck[0]!.why}`,
           unchanged: 'What it held is safe in the workspace’s store.',
           next: 'Mend the cause, then put it back again.',
           details: stuck.map((s) => `${s.path}: ${s.why}`),
         });
-    } catch (cause) {
-      setError(shapeOf(cause));
-    }
-    await client.invalidateQueries();
-  };
+    }).finally(() => client.invalidateQueries());
   return (
     <Notice tone="amber" title={`“${entry.title ?? entry.id}” was begun and is not finished`}>
       <p>{said[entry.why]}</p>
       <Row>
-        {entry.why === 'unfinished' && <Button onPress={() => void end(false)()}>Put it back</Button>}
+        {entry.why === 'unfinished' && <Button onPress={() => void end(false)}>Put it back</Button>}
         {entry.why !== 'newer' && (
-          <PlainButton onPress={() => void end(true)()}>Leave the files as they are</PlainButton>
+          <PlainButton onPress={() => void end(true)}>Leave the files as they are</PlainButton>
         )}
       </Row>
-      {error && <ErrorNotice error={error} />}
+      <ErrorNotice error={problem} />
     </Notice>
   );
 }

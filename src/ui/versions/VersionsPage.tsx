@@ -3,57 +3,22 @@
 
 import { listScenes, listVersions } from '@/wire/routes/files';
 import { useQuery } from '@tanstack/react-query';
-import { History, Save } from 'lucide-react';
+import { Save } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
-import styled from 'styled-components';
 import { parseNumbered } from '@/core/names/counters';
-import type { ErrorShape } from '@/wire/jobs';
-import { call, shapeOf } from '../kit/api';
-import {
-  Empty,
-  ErrorNotice,
-  MainButton,
-  Mono,
-  PlainButton,
-  Row,
-  Select,
-  Sheet,
-  Soft,
-  Stack,
-  TextField,
-} from '../kit/controls';
 import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';
+import { planRequest } from '@/wire/jobs';
+import type { VersionsView } from '@/wire/views';
+import { call } from '../kit/api';
+import { useAttempt } from '../kit/attempt';
+import { Choose } from '../kit/fields';
+import { asking, Form, FormText, Submit, useKeptForm } from '../kit/form';
+import { Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
+import { Empty, ErrorNotice } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
 import { useAddress, usePlan, useStepHref, useWorkspaceId } from '../kit/work';
-import { color, font, space } from '../theme/theme';
-
-const Table = styled.table`
-  width: 100%;
-  border-collapse: collapse;
-  th {
-    text-align: left;
-    color: ${color.soft};
-    font-size: 13.5px;
-    font-weight: 600;
-    padding: 0 ${space(4)} 6px 0;
-    border-bottom: 1px solid ${color.line};
-  }
-  td {
-    padding: 6px ${space(4)} 6px 0;
-    border-bottom: 1px solid ${color.line};
-  }
-  td.name {
-    font-family: ${font.mono};
-    font-size: 13.5px;
-    font-weight: 700;
-  }
-  .number {
-    text-align: right;
-    font-variant-numeric: tabular-nums;
-    white-space: nowrap;
-  }
-`;
+import { VersionTable } from './VersionTable';
 
 /** One line per series: its newest numbered file, or the unnumbered one. */
 export function seriesHeads(scenes: readonly string[]): string[] {
@@ -82,28 +47,23 @@ export function VersionsPage() {
   );
 }
 
+/** Of the series asked for, the newest; saving and bringing back start from the series, whatever its file. */
+function sceneAsked(asked: string | null, heads: string[], all: string[]): string | undefined {
+  if (!asked || !all.includes(asked))
+    return heads.find((h) => parseNumbered(h.split('/').pop()!)) ?? heads[0];
+  return heads.includes(asked) ? asked : (heads.find((h) => seriesHeads([h, asked]).length === 1) ?? asked);
+}
+
 function Versions({ heads, all }: { heads: string[]; all: string[] }) {
   const id = useWorkspaceId();
-  const [address, change] = useAddress();
-  const asked = address.get('scene');
-  // Of the series asked for, the newest; saving and bringing back start from the series, whatever its file.
-  const scene =
-    asked && all.includes(asked)
-      ? heads.includes(asked)
-        ? asked
-        : (heads.find((h) => seriesHeads([h, asked]).length === 1) ?? asked)
-      : (heads.find((h) => parseNumbered(h.split('/').pop()!)) ?? heads[0]);
-  const [note, setNote] = useState('');
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
-  const [now] = useState(() => Date.now());
-  const plan = usePlan();
+  const [address] = useAddress();
   const href = useStepHref();
+  const scene = sceneAsked(address.get('scene'), heads, all);
   const { data } = useQuery({
     queryKey: ['versions', id, scene],
     enabled: scene !== undefined,
     queryFn: () => call(listVersions, { id }, { scene: scene! }),
   });
-  const attempt = (work: Promise<unknown>) => void work.catch((cause: unknown) => setProblem(shapeOf(cause)));
   if (scene === undefined)
     return (
       <Page title="Versions">
@@ -112,109 +72,65 @@ function Versions({ heads, all }: { heads: string[]; all: string[] }) {
         </Empty>
       </Page>
     );
-  const current = data?.versions.find((v) => v.path === scene);
-  const next = data?.next.split('/').pop();
+  return <OfScene key={scene} scene={scene} heads={heads} data={data} />;
+}
+
+function Answer({ data, scene }: { data: VersionsView; scene: string }) {
+  const [now] = useState(() => Date.now());
+  const current = data.versions.find((v) => v.path === scene);
   return (
-    <Page
-      title="Versions"
-      answer={
-        data ? (
-          <>
-            {count(data.versions.length, 'version')} of this scene,{' '}
-            <span title={exactBytes(data.total)}>{bytes(data.total)}</span> in all
-            {current && (
-              <>
-                ; the present one was saved{' '}
-                <span title={exactTime(current.modified)}>{ago(current.modified, now)}</span>
-              </>
-            )}
-            .
-          </>
-        ) : (
-          'Reading …'
-        )
-      }
-    >
-      {problem && <ErrorNotice error={problem} />}
+    <>
+      {count(data.versions.length, 'version')} of this scene,{' '}
+      <span title={exactBytes(data.total)}>{bytes(data.total)}</span> in all
+      {current && (
+        <>
+          ; the present one was saved{' '}
+          <span title={exactTime(current.modified)}>{ago(current.modified, now)}</span>
+        </>
+      )}
+      .
+    </>
+  );
+}
+
+function OfScene({ scene, heads, data }: { scene: string; heads: string[]; data: VersionsView | undefined }) {
+  const [, change] = useAddress();
+  const plan = usePlan();
+  const { attempt, problem } = useAttempt();
+  const request = (v: { note: string }) => ({ kind: 'save' as const, scene, ...v });
+  const form = useKeptForm(`next of ${scene}`, asking(planRequest, request), { note: '' });
+  return (
+    <Page title="Versions" answer={data ? <Answer data={data} scene={scene} /> : 'Reading …'}>
+      <ErrorNotice error={problem} />
       <Sheet>
-        <Stack>
-          <Row $gap={4} style={{ alignItems: 'flex-end' }} $wrap>
-            <label>
-              <strong style={{ fontSize: 13.5 }}>Scene</strong>
-              <br />
-              <Select
+        <Form form={form} label="Save the next version" onSubmit={(v) => attempt(() => plan(request(v)))}>
+          <Stack>
+            <Row $gap={4} style={{ alignItems: 'flex-end' }} $wrap>
+              <Choose
+                label="Scene"
+                mono
                 value={scene}
-                onChange={(e) => change({ scene: e.target.value })}
-                style={{ marginTop: 4, fontFamily: font.mono }}
-              >
-                {heads.map((h) => (
-                  <option key={h} value={h}>
-                    {h}
-                  </option>
-                ))}
-              </Select>
-            </label>
-            <TextField
-              label="Note"
-              value={note}
-              onChange={setNote}
-              placeholder="what changed, in a few words"
-              onKeyDown={(e) => {
-                if (e.key === 'Enter') attempt(plan({ kind: 'save', scene, note }));
-              }}
-            />
-            <MainButton onPress={() => attempt(plan({ kind: 'save', scene, note }))}>
-              <Save size={16} /> Save {next ?? 'the next version'}…
-            </MainButton>
-          </Row>
-          <Soft>
-            The present file is copied under the next number; go on working in the new one. A buffer or
-            material file that is the scene’s own is copied with it.
-          </Soft>
-        </Stack>
+                onChange={(to) => change({ scene: to })}
+                options={heads.map((h) => [h, h] as const)}
+              />
+              <FormText name="note" label="Note" placeholder="what changed, in a few words" />
+              <Submit>
+                <Save size={16} /> Save {data?.next.split('/').pop() ?? 'the next version'}…
+              </Submit>
+            </Row>
+            <Soft>
+              The present file is copied under the next number; go on working in the new one. A buffer or
+              material file that is the scene’s own is copied with it.
+            </Soft>
+          </Stack>
+        </Form>
       </Sheet>
       <Sheet aria-label="All versions">
-        <Table>
-          <thead>
-            <tr>
-              <th className="number">No.</th>
-              <th>File</th>
-              <th>Note</th>
-              <th className="number">Size</th>
-              <th className="number">Saved</th>
-              <th className="number">Way back</th>
-            </tr>
-          </thead>
-          <tbody>
-            {data?.versions.map((v) => (
-              <tr key={v.path}>
-                <td className="number">{v.number ?? '–'}</td>
-                <td className="name">{v.path.split('/').pop()}</td>
-                <td>{v.note ? `“${v.note}”` : <Soft>–</Soft>}</td>
-                <td className="number" title={exactBytes(v.size)}>
-                  {bytes(v.size)}
-                </td>
-                <td className="number" title={exactTime(v.modified)}>
-                  {ago(v.modified, now)}
-                </td>
-                <td className="number">
-                  {v.path === scene ? (
-                    <Soft>present</Soft>
-                  ) : (
-                    v.number !== null && (
-                      <PlainButton
-                        aria-label={`Bring ${v.path.split('/').pop()} back as a new version`}
-                        onPress={() => attempt(plan({ kind: 'restore', scene, number: v.number! }))}
-                      >
-                        <History size={15} /> Bring back…
-                      </PlainButton>
-                    )
-                  )}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </Table>
+        <VersionTable
+          versions={data?.versions ?? []}
+          scene={scene}
+          onBring={(number) => void attempt(() => plan({ kind: 'restore', scene, number }))}
+        />
         {data && (
           <p style={{ marginTop: 10 }}>
             <Soft>

@@ -5,44 +5,43 @@ import { allowFolder, disallowFolder } from '@/wire/routes/state';
 import { useQueryClient } from '@tanstack/react-query';
 import { Gauge, Plus, X } from 'lucide-react';
 import { useState } from 'react';
-import type { ErrorShape } from '@/wire/jobs';
 import { call, shapeOf } from '../kit/api';
-import {
-  Button,
-  ErrorNotice,
-  Grow,
-  IconButton,
-  Notice,
-  Row,
-  Sheet,
-  Soft,
-  Stack,
-  TextField,
-} from '../kit/controls';
-import { PlaceAdvice } from '../kit/fields';
+import { useAttempt } from '../kit/attempt';
+import { Form, FormText, Submit, useKeptForm } from '../kit/form';
+import { Button, IconButton } from '../kit/buttons';
+import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
+import { ErrorNotice, Notice } from '../kit/notices';
+import { PlaceAdvice } from '../kit/places';
 import { Path } from '../kit/Path';
 import { useServerState } from '../kit/work';
 
 export function AllowedFolders() {
   const { data } = useServerState();
   const [shown, setShown] = useState<string | null>(null);
-  const [path, setPath] = useState('');
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const { attempt, problem, setProblem } = useAttempt();
   const client = useQueryClient();
+  const form = useKeptForm('allow', allowFolder.input, { path: '' });
   const [wide, setWide] = useState<string | null>(null);
-  const add = async (at: string, sure = false) => {
-    setProblem(null);
-    setWide(null);
-    try {
-      await call(allowFolder, {}, { path: at, sure });
-      setPath('');
+  const add = (at: string, sure = false) =>
+    attempt(async () => {
+      setWide(null);
+      try {
+        await call(allowFolder, {}, { path: at, sure });
+      } catch (cause) {
+        if (shapeOf(cause).code === 'too-wide') setWide(at);
+        throw cause;
+      }
+      form.takeBack();
       await client.invalidateQueries();
-    } catch (cause) {
-      const shape = shapeOf(cause);
-      setProblem(shape);
-      if (shape.code === 'too-wide') setWide(at);
-    }
-  };
+    });
+  const remove = (at: string) =>
+    attempt(async () => {
+      await call(disallowFolder, {}, { path: at });
+      // What was said of it is over.
+      setProblem(null);
+      setWide(null);
+      await client.invalidateQueries();
+    });
   const known = new Set(data?.allowed.map((p) => p.path));
   const suggested = (data?.suggestions ?? []).filter((s) => !known.has(s)).slice(0, 4);
   return (
@@ -70,12 +69,7 @@ export function AllowedFolders() {
                   <Gauge size={15} />
                 </IconButton>
               )}
-              <IconButton
-                aria-label={`No longer allow ${p.path}`}
-                onPress={() =>
-                  void call(disallowFolder, {}, { path: p.path }).then(() => client.invalidateQueries())
-                }
-              >
+              <IconButton aria-label={`No longer allow ${p.path}`} onPress={() => void remove(p.path)}>
                 <X size={15} />
               </IconButton>
             </Row>
@@ -87,22 +81,20 @@ export function AllowedFolders() {
             {p.there && <PlaceAdvice path={p.path} quiet={shown !== p.path} />}
           </Stack>
         ))}
-        <TextField
-          label="Allow a folder"
-          mono
-          value={path}
-          onChange={setPath}
-          placeholder={data && `${data.home}/Projects`}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') void add(path);
-          }}
-          description="Its whole path; everything below it is allowed too."
-        />
-        <Row>
-          <Button isDisabled={path.trim() === ''} onPress={() => void add(path)}>
-            <Plus size={15} /> Allow this folder
-          </Button>
-        </Row>
+        <Form form={form} label="Allow a folder" onSubmit={(v) => add(v.path)}>
+          <FormText
+            name="path"
+            label="Allow a folder"
+            mono
+            placeholder={data && `${data.home}/Projects`}
+            description="Its whole path; everything below it is allowed too."
+          />
+          <Row>
+            <Submit unless={form.values.path.trim() === ''}>
+              <Plus size={15} /> Allow this folder
+            </Submit>
+          </Row>
+        </Form>
         {suggested.length > 0 && (
           <Stack $gap={1}>
             <Soft>Often used:</Soft>
@@ -118,7 +110,7 @@ export function AllowedFolders() {
             ))}
           </Stack>
         )}
-        {problem && <ErrorNotice error={problem} />}
+        <ErrorNotice error={problem} />
         {wide !== null && (
           <Row>
             <Grow />

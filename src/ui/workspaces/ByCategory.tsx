@@ -7,28 +7,18 @@ import { useQueryClient } from '@tanstack/react-query';
 import { CircleSlash, MoreHorizontal, Tag } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
-import { Dialog, Heading, Menu, MenuItem, MenuTrigger } from 'react-aria-components';
+import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { ago, count, exactTime } from '@/core/text/figures';
-import type { ErrorShape } from '@/wire/jobs';
 import type { WorkspaceView } from '@/wire/views';
-import { call, shapeOf } from '../kit/api';
-import {
-  Button,
-  ErrorNotice,
-  Grow,
-  IconButton,
-  MainButton,
-  MenuFrame,
-  Row,
-  Soft,
-  Stack,
-  TextField,
-} from '../kit/controls';
+import { call } from '../kit/api';
+import type { Attempt } from '../kit/attempt';
+import { IconButton, MenuFrame } from '../kit/buttons';
+import { Grow, Row, Soft } from '../kit/layout';
 import { Path } from '../kit/Path';
 import { usePlanOf } from '../kit/work';
-import { Card, Veil } from '../shell/Commands';
-import { color, font, radius, space } from '../theme/theme';
+import { color, radius, space } from '../theme/theme';
+import { FileUnder } from './FileUnder';
 import { MoveWorkspace } from './MoveWorkspace';
 
 const Item = styled(Link)`
@@ -61,11 +51,11 @@ const Category = styled.h2`
 export function ByCategory({
   workspaces,
   open,
-  onProblem,
+  attempt,
 }: {
   workspaces: WorkspaceView[];
   open: (root: string) => void;
-  onProblem: (e: ErrorShape) => void;
+  attempt: Attempt['attempt'];
 }) {
   const [moving, setMoving] = useState<WorkspaceView | null>(null);
   const [filing, setFiling] = useState<WorkspaceView | null>(null);
@@ -82,7 +72,7 @@ export function ByCategory({
         open={open}
         onMove={() => setMoving(w)}
         onFile={() => setFiling(w)}
-        onProblem={onProblem}
+        attempt={attempt}
       />
     ));
   return (
@@ -124,13 +114,13 @@ function One({
   open,
   onMove,
   onFile,
-  onProblem,
+  attempt,
 }: {
   w: WorkspaceView;
   open: (root: string) => void;
   onMove: () => void;
   onFile: () => void;
-  onProblem: (e: ErrorShape) => void;
+  attempt: Attempt['attempt'];
 }) {
   const [now] = useState(() => Date.now());
   const client = useQueryClient();
@@ -139,13 +129,19 @@ function One({
     if (key === 'move') onMove();
     else if (key === 'file') onFile();
     else if (key === 'archive')
-      planOf(
-        makePlan,
-        { id: w.id },
-        { kind: 'settings', change: { archived: w.archived === null } },
-        '/',
-      ).catch((cause: unknown) => onProblem(shapeOf(cause)));
-    else void call(forgetWorkspaceRoute, { id: w.id }).then(() => client.invalidateQueries());
+      void attempt(() =>
+        planOf(
+          makePlan,
+          { id: w.id },
+          { kind: 'settings', change: { archived: w.archived === null } },
+          { back: '/' },
+        ),
+      );
+    else
+      void attempt(async () => {
+        await call(forgetWorkspaceRoute, { id: w.id });
+        await client.invalidateQueries();
+      });
   };
   return (
     <Line>
@@ -191,66 +187,5 @@ function One({
         </MenuFrame>
       </MenuTrigger>
     </Line>
-  );
-}
-
-function FileUnder({
-  workspace,
-  known,
-  onClose,
-}: {
-  workspace: WorkspaceView;
-  known: string[];
-  onClose: () => void;
-}) {
-  const [category, setCategory] = useState(workspace.category ?? '');
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
-  const planOf = usePlanOf();
-  return (
-    <Veil isOpen onOpenChange={(o) => !o && onClose()} isDismissable>
-      <Card style={{ maxWidth: 460 }}>
-        <Dialog>
-          <Stack style={{ padding: 20 }}>
-            <Heading slot="title" style={{ font: `600 19px ${font.title}`, margin: 0 }}>
-              File {workspace.name} under
-            </Heading>
-            <TextField
-              label="Category"
-              value={category}
-              onChange={setCategory}
-              autoFocus
-              placeholder="client"
-              description="A word that groups the list. It is noted in the workspace; no folder moves. Left empty, it has none."
-            />
-            {known.length > 0 && (
-              <Row $wrap>
-                {known.map((k) => (
-                  <Button key={k} onPress={() => setCategory(k)}>
-                    {k}
-                  </Button>
-                ))}
-              </Row>
-            )}
-            {problem && <ErrorNotice error={problem} />}
-            <Row>
-              <Grow />
-              <Button onPress={onClose}>Cancel</Button>
-              <MainButton
-                onPress={() => {
-                  planOf(
-                    makePlan,
-                    { id: workspace.id },
-                    { kind: 'settings', change: { category: category.trim() || null } },
-                    '/',
-                  ).catch((cause: unknown) => setProblem(shapeOf(cause)));
-                }}
-              >
-                Plan it…
-              </MainButton>
-            </Row>
-          </Stack>
-        </Dialog>
-      </Card>
-    </Veil>
   );
 }

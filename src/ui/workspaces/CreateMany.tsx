@@ -4,36 +4,22 @@
 import { createMany, previewMany } from '@/wire/routes/shelf';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { CheckCircle2, FolderTree, XCircle } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useState } from 'react';
 import styled from 'styled-components';
-import { checkPattern, nameOfPattern } from '@/core/names/patterns';
+import { checkPattern, nameOfPattern, type PatternValues } from '@/core/names/patterns';
 import { count } from '@/core/text/figures';
-import type { ErrorShape } from '@/wire/jobs';
-import { call, shapeOf } from '../kit/api';
-import {
-  Area,
-  Button,
-  ErrorNotice,
-  MainButton,
-  Mono,
-  Notice,
-  Sheet,
-  Soft,
-  Stack,
-  TextField,
-} from '../kit/controls';
-import { FolderField, LayoutField, PlaceAdvice } from '../kit/fields';
+import { call } from '../kit/api';
+import { useAttempt } from '../kit/attempt';
+import { Button } from '../kit/buttons';
+import { asking, Form, FormArea, FormChoice, FormFolder, FormText, Submit, useKeptForm } from '../kit/form';
+import { Columns, Mono, Sheet, Soft, Stack } from '../kit/layout';
+import { ErrorNotice, Notice } from '../kit/notices';
 import { Page } from '../kit/Page';
+import { layoutOptions, PlaceAdvice } from '../kit/places';
 import { usePlanOf, useServerState } from '../kit/work';
 import { color, space } from '../theme/theme';
 import { today } from './PatternField';
 
-const Columns = styled.div`
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1.2fr);
-  gap: ${space(4)};
-  align-items: start;
-`;
 const List = styled.ol`
   margin: 0;
   padding: 0;
@@ -52,37 +38,56 @@ const List = styled.ol`
   }
 `;
 
+interface Typed {
+  parent: string;
+  pattern: string;
+  title: string;
+  category: string;
+  list: string;
+  layout: string;
+  [more: string]: string;
+}
+
+/** The names that a list makes: without a title, each line is one. */
+function namesOf(v: Typed, date: PatternValues['date']): string[] {
+  const lines = v.list
+    .split(/\r?\n/)
+    .map((l) => l.trim())
+    .filter(Boolean);
+  return lines.map((line, i) =>
+    nameOfPattern(v.pattern, {
+      date,
+      title: v.title || line,
+      person: v.title ? line : '',
+      category: v.category,
+      number: i + 1,
+    }),
+  );
+}
+
 export function CreateMany({ onClose }: { onClose: () => void }) {
   const { data: state } = useServerState();
-  const demoPlace = state?.demo ? `${state.demo}/bench/work` : undefined;
-  const [typed, setParent] = useState<string | null>(null);
-  const parent = typed ?? demoPlace ?? state?.allowed[0]?.path ?? '';
-  const [pattern, setPattern] = useState('{year}-{month} {title} {person}');
-  const [title, setTitle] = useState('');
-  const [category, setCategory] = useState('');
-  const [list, setList] = useState('');
-  const [layout, setLayout] = useState('game-environment');
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
   const planOf = usePlanOf();
+  const { attempt, problem } = useAttempt();
   const [date] = useState(today);
+  const requestOf = (v: Typed) => ({
+    parent: v.parent,
+    names: namesOf(v, date),
+    layout: { id: v.layout },
+    category: v.category || undefined,
+  });
+  const form = useKeptForm<Typed>('many', asking(createMany.input, requestOf), {
+    parent: state?.demo ? `${state.demo}/bench/work` : (state?.allowed[0]?.path ?? ''),
+    pattern: '{year}-{month} {title} {person}',
+    title: '',
+    category: '',
+    list: '',
+    layout: 'game-environment',
+  });
+  const { parent, pattern, title } = form.values;
   const wrongPattern = checkPattern(pattern);
-  const people = useMemo(
-    () =>
-      list
-        .split(/\r?\n/)
-        .map((l) => l.trim())
-        .filter(Boolean),
-    [list],
-  );
-  // A list without a title is a list of titles.
-  const names = useMemo(
-    () =>
-      people.map((p, i) =>
-        nameOfPattern(pattern, { date, title: title || p, person: title ? p : '', category, number: i + 1 }),
-      ),
-    [people, pattern, title, category, date],
-  );
-  const request = { parent, names, layout: { id: layout }, category: category || undefined };
+  const request = requestOf(form.values);
+  const { names } = request;
   const { data: preview } = useQuery({
     queryKey: ['many', request],
     enabled: parent !== '' && names.length > 0,
@@ -93,97 +98,109 @@ export function CreateMany({ onClose }: { onClose: () => void }) {
   const wrong = rows.filter((r) => r.wrong !== null).length;
   const ready = rows.length > 0 && wrong === 0 && !preview?.problem && wrongPattern.length === 0;
   return (
-    <Page
-      title="Create several"
-      answer="One line for each: a class, a set of shots. All get the same layout, in one plan that can be undone as one."
-      actions={
-        <>
-          <Button onPress={onClose}>Back</Button>
-          <MainButton
-            isDisabled={!ready}
-            onPress={() => {
-              setProblem(null);
-              planOf(createMany, {}, request, '/').catch((cause: unknown) => setProblem(shapeOf(cause)));
-            }}
-          >
-            <FolderTree size={16} /> Plan {names.length > 0 ? count(names.length, 'workspace') : 'them'}…
-          </MainButton>
-        </>
-      }
+    <Form
+      form={form}
+      label="Create several"
+      onSubmit={(v) => attempt(() => planOf(createMany, {}, requestOf(v), { done: '/' }))}
     >
-      {problem && <ErrorNotice error={problem} />}
-      <Columns>
-        <Sheet>
-          <Stack>
-            <FolderField
-              label="Where: the folder that will hold them"
-              title="Where shall the workspaces lie?"
-              value={parent}
-              onChange={setParent}
-            />
-            <PlaceAdvice path={parent} quiet />
-            <TextField
-              label="Title, the same for all"
-              value={title}
-              onChange={setTitle}
-              placeholder="Harbour course"
-              description="Left empty, each line of the list is a title."
-            />
-            <div>
-              <strong style={{ fontSize: 13.5 }}>{title ? 'One person a line' : 'One title a line'}</strong>
-              <Area
-                aria-label="The list"
-                value={list}
-                onChange={(e) => setList(e.target.value)}
+      <Page
+        title="Create several"
+        answer="One line for each: a class, a set of shots. All get the same layout, in one plan that can be undone as one."
+        actions={
+          <>
+            <Button onPress={onClose}>Back</Button>
+            <Submit unless={!ready}>
+              <FolderTree size={16} /> Plan {names.length > 0 ? count(names.length, 'workspace') : 'them'}…
+            </Submit>
+          </>
+        }
+      >
+        <ErrorNotice error={problem} />
+        <Columns $right="minmax(0, 1.2fr)">
+          <Sheet>
+            <Stack>
+              <FormFolder
+                name="parent"
+                label="Where: the folder that will hold them"
+                title="Where shall the workspaces lie?"
+              />
+              <PlaceAdvice path={parent} quiet />
+              <FormText
+                name="title"
+                label="Title, the same for all"
+                placeholder="Harbour course"
+                description="Left empty, each line of the list is a title."
+              />
+              <FormArea
+                name="list"
+                label="The list"
+                description={title ? 'One person a line.' : 'One title a line.'}
                 placeholder={title ? 'Ada\nBen\nChidi' : 'Lighthouse\nQuay\nFishing boat'}
               />
+              <FormText
+                name="pattern"
+                label="Pattern of the names"
+                mono
+                check={() => wrongPattern[0]}
+                description="{year} {month} {day} {title} {person} {category} {number:2}"
+              />
+              <FormText name="category" label="Category" placeholder="teaching" />
+              <FormChoice name="layout" label="Layout" options={layoutOptions(state?.layouts ?? [])} />
+            </Stack>
+          </Sheet>
+          <WillBeMade rows={rows} wrong={wrong} folders={preview?.folders ?? 0} problem={preview?.problem} />
+        </Columns>
+      </Page>
+    </Form>
+  );
+}
+
+function WillBeMade({
+  rows,
+  wrong,
+  folders,
+  problem,
+}: {
+  rows: readonly { name: string; wrong: string | null }[];
+  /** How many of them cannot be. */
+  wrong: number;
+  /** Folders in each. */
+  folders: number;
+  problem: string | null | undefined;
+}) {
+  return (
+    <Sheet>
+      <Stack>
+        <h2>What will be made</h2>
+        {problem && <Notice tone="brick" title={problem} />}
+        {rows.length === 0 ? (
+          <Soft>The names show here as you type the list.</Soft>
+        ) : (
+          <>
+            <div>
+              <strong>{count(rows.length, 'workspace')}</strong>{' '}
+              <Soft>
+                with {count(folders, 'folder')} each{wrong > 0 && `; ${wrong} cannot be`}
+              </Soft>
             </div>
-            <TextField
-              label="Pattern of the names"
-              mono
-              value={pattern}
-              onChange={setPattern}
-              error={wrongPattern[0]}
-              description="{year} {month} {day} {title} {person} {category} {number:2}"
-            />
-            <TextField label="Category" value={category} onChange={setCategory} placeholder="teaching" />
-            <LayoutField layouts={state?.layouts ?? []} value={layout} onChange={setLayout} />
-          </Stack>
-        </Sheet>
-        <Sheet>
-          <Stack>
-            <h2>What will be made</h2>
-            {preview?.problem && <Notice tone="brick" title={preview.problem} />}
-            {rows.length === 0 ? (
-              <Soft>The names show here as you type the list.</Soft>
-            ) : (
-              <>
-                <div>
-                  <strong>{count(rows.length, 'workspace')}</strong>{' '}
-                  <Soft>
-                    with {count(preview?.folders ?? 0, 'folder')} each{wrong > 0 && `; ${wrong} cannot be`}
-                  </Soft>
-                </div>
-                <List>
-                  {rows.map((r, i) => (
-                    <li key={`${r.name} ${i}`}>
-                      {r.wrong ? (
-                        <XCircle size={16} className="wrong" aria-label="cannot be" />
-                      ) : (
-                        <CheckCircle2 size={16} color={color.greenText} aria-label="can be made" />
-                      )}
-                      <span>
-                        <Mono>{r.name}</Mono>
-                        {r.wrong && <div className="wrong">{r.wrong}</div>}
-                      </span>
-                    </li>
-                  ))}
-                </List>
-              </>
-            )}
-          </Stack>
-        </Sheet>
-      </Columns>
-    </Page>
+            <List>
+              {rows.map((r, i) => (
+                <li key={`${r.name} ${i}`}>
+                  {r.wrong ? (
+                    <XCircle size={16} className="wrong" aria-label="cannot be" />
+                  ) : (
+                    <CheckCircle2 size={16} color={color.greenText} aria-label="can be made" />
+                  )}
+                  <span>
+                    <Mono>{r.name}</Mono>
+                    {r.wrong && <div className="wrong">{r.wrong}</div>}
+                  </span>
+                </li>
+              ))}
+            </List>
+          </>
+        )}
+      </Stack>
+    </Sheet>
   );
 }

@@ -4,30 +4,19 @@
 import { makePlan } from '@/wire/routes/plans';
 import { findWorkspacesRoute, relocate } from '@/wire/routes/shelf';
 import { openWorkspace } from '@/wire/routes/workspaces';
-import { useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { CornerDownRight, FolderSearch, Layers } from 'lucide-react';
-import { useState } from 'react';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';
-import type { ErrorShape } from '@/wire/jobs';
 import { call, shapeOf } from '../kit/api';
-import {
-  Button,
-  Empty,
-  ErrorNotice,
-  Grow,
-  MainButton,
-  Notice,
-  PlainButton,
-  Row,
-  Sheet,
-  Soft,
-  Stack,
-} from '../kit/controls';
-import { FolderField } from '../kit/fields';
+import { useAttempt } from '../kit/attempt';
+import { Form, FormFolder, Submit, useKeptForm } from '../kit/form';
+import { Button, PlainButton } from '../kit/buttons';
+import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
+import { Empty, ErrorNotice, Notice } from '../kit/notices';
 import { Page } from '../kit/Page';
 import { Path } from '../kit/Path';
-import { useJob, usePlanOf, useServerState } from '../kit/work';
+import { useAddress, useJob, usePlanOf, useServerState } from '../kit/work';
 import { color, space } from '../theme/theme';
 
 interface Found {
@@ -51,38 +40,34 @@ const Line = styled.div<{ $deep: boolean }>`
 
 export function FindWorkspaces({ onClose }: { onClose: () => void }) {
   const { data: state } = useServerState();
-  const [typed, setPath] = useState<string | null>(null);
-  const path = typed ?? state?.allowed[0]?.path ?? '';
-  const [found, setFound] = useState<Found[] | null>(null);
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
   const run = useJob();
   const planOf = usePlanOf();
   const client = useQueryClient();
-  const attempt = (work: Promise<unknown>) => {
-    setProblem(null);
-    work.catch((cause: unknown) => setProblem(shapeOf(cause)));
-  };
-  const look = () => attempt(run(findWorkspacesRoute, {}, { path }).then(setFound));
+  const { attempt, problem } = useAttempt();
+  // Where was looked stands in the address: a way back, and a reload, look there again.
+  const [address, change] = useAddress();
+  const at = address.get('at');
+  const { data, error, isFetching, refetch } = useQuery({
+    queryKey: ['find', at],
+    enabled: at !== null,
+    queryFn: () => run(findWorkspacesRoute, {}, { path: at! }),
+  });
+  const found: Found[] | null = at === null ? null : (data ?? null);
+  const form = useKeptForm('below', findWorkspacesRoute.input, { path: at ?? state?.allowed[0]?.path ?? '' });
+  const look = (path: string) => (path === at ? refetch() : change({ at: path }));
   const known = new Set(state?.workspaces.map((w) => w.root));
   const nested = found?.filter((f) => f.inside !== null) ?? [];
-  const back = '/?do=find';
   const repair = async (f: Found, how: 'unmark' | 'merge') => {
     const outer = await call(openWorkspace, {}, { path: f.inside! });
     await planOf(
       makePlan,
       { id: outer.id },
       { kind: 'nested', inner: f.root.slice(f.inside!.length + 1), how },
-      back,
     );
   };
   const moveOut = (f: Found) => {
     const parent = f.inside!.slice(0, f.inside!.lastIndexOf('/'));
-    return planOf(
-      relocate,
-      {},
-      { moves: [{ from: f.root, to: `${parent}/${f.root.split('/').pop()}` }] },
-      back,
-    );
+    return planOf(relocate, {}, { moves: [{ from: f.root, to: `${parent}/${f.root.split('/').pop()}` }] });
   };
   const open = async (f: Found) => {
     await call(openWorkspace, {}, { path: f.root });
@@ -102,85 +87,97 @@ export function FindWorkspaces({ onClose }: { onClose: () => void }) {
       <>{count(found.length, 'workspace')} found, none inside another.</>
     );
   return (
-    <Page
-      title="Look for workspaces"
-      answer={answer}
-      actions={
-        <>
-          <Button onPress={onClose}>Back</Button>
-          <MainButton isDisabled={path === ''} onPress={look}>
-            <FolderSearch size={16} /> Look
-          </MainButton>
-        </>
-      }
-    >
-      {problem && <ErrorNotice error={problem} />}
-      <Sheet>
-        <FolderField label="Below this folder" title="Where to look" value={path} onChange={setPath} />
-      </Sheet>
-      {found !== null && (
-        <Sheet aria-label="Workspaces found">
-          {found.length === 0 ? (
-            <Empty>No workspace lies below this folder.</Empty>
-          ) : (
-            found.map((f) => (
-              <Line key={f.root} $deep={f.inside !== null}>
-                {f.inside === null ? (
-                  <Layers size={16} aria-hidden />
-                ) : (
-                  <CornerDownRight size={16} color={color.amber} aria-label="inside another" />
-                )}
-                <Grow>
-                  <strong>{f.name}</strong>{' '}
-                  {f.inside !== null && <Soft>inside {f.inside.split('/').pop()}</Soft>}
-                  <br />
-                  <Path path={f.root} strong={false} />
-                  {f.problem && <Notice tone="amber" title={f.problem} />}
-                </Grow>
-                {f.inside !== null ? (
-                  <Row>
-                    <Button
-                      aria-label={`Merge ${f.name} into the outer workspace`}
-                      onPress={() => attempt(repair(f, 'merge'))}
-                    >
-                      Merge it…
-                    </Button>
-                    <Button aria-label={`Move ${f.name} out`} onPress={() => attempt(moveOut(f))}>
-                      Move it out…
-                    </Button>
-                    <Button aria-label={`Unmark ${f.name}`} onPress={() => attempt(repair(f, 'unmark'))}>
-                      Unmark it…
-                    </Button>
-                  </Row>
-                ) : known.has(f.root) ? (
-                  <Soft>known</Soft>
-                ) : (
-                  <PlainButton aria-label={`Add ${f.name} to the list`} onPress={() => attempt(open(f))}>
-                    Add to the list
-                  </PlainButton>
-                )}
-              </Line>
-            ))
-          )}
-        </Sheet>
-      )}
-      {nested.length > 0 && (
+    <Form form={form} label="Look for workspaces" onSubmit={(v) => look(v.path)}>
+      <Page
+        title="Look for workspaces"
+        answer={answer}
+        actions={
+          <>
+            <Button onPress={onClose}>Back</Button>
+            <Submit unless={form.values.path === ''}>
+              <FolderSearch size={16} /> {isFetching ? 'Looking …' : 'Look'}
+            </Submit>
+          </>
+        }
+      >
+        <ErrorNotice error={problem ?? (error ? shapeOf(error) : null)} />
         <Sheet>
-          <Stack $gap={1}>
-            <h2>Which repair?</h2>
-            <div>
-              <strong>Merge</strong> <Soft>files go to the homes of the outer workspace, paths follow.</Soft>
-            </div>
-            <div>
-              <strong>Move out</strong>{' '}
-              <Soft>it becomes a neighbour of the outer one; paths between them follow.</Soft>
-            </div>
-            <div>
-              <strong>Unmark</strong> <Soft>it stays where it is, as a plain folder.</Soft>
-            </div>
-          </Stack>
+          <FormFolder name="path" label="Below this folder" title="Where to look" />
         </Sheet>
-      )}
-    </Page>
+        {found !== null && (
+          <Sheet aria-label="Workspaces found">
+            {found.length === 0 ? (
+              <Empty>No workspace lies below this folder.</Empty>
+            ) : (
+              found.map((f) => (
+                <Line key={f.root} $deep={f.inside !== null}>
+                  {f.inside === null ? (
+                    <Layers size={16} aria-hidden />
+                  ) : (
+                    <CornerDownRight size={16} color={color.amber} aria-label="inside another" />
+                  )}
+                  <Grow>
+                    <strong>{f.name}</strong>{' '}
+                    {f.inside !== null && <Soft>inside {f.inside.split('/').pop()}</Soft>}
+                    <br />
+                    <Path path={f.root} strong={false} />
+                    {f.problem && <Notice tone="amber" title={f.problem} />}
+                  </Grow>
+                  {f.inside !== null ? (
+                    <Row>
+                      <Button
+                        aria-label={`Merge ${f.name} into the outer workspace`}
+                        onPress={() => void attempt(() => repair(f, 'merge'))}
+                      >
+                        Merge it…
+                      </Button>
+                      <Button
+                        aria-label={`Move ${f.name} out`}
+                        onPress={() => void attempt(() => moveOut(f))}
+                      >
+                        Move it out…
+                      </Button>
+                      <Button
+                        aria-label={`Unmark ${f.name}`}
+                        onPress={() => void attempt(() => repair(f, 'unmark'))}
+                      >
+                        Unmark it…
+                      </Button>
+                    </Row>
+                  ) : known.has(f.root) ? (
+                    <Soft>known</Soft>
+                  ) : (
+                    <PlainButton
+                      aria-label={`Add ${f.name} to the list`}
+                      onPress={() => void attempt(() => open(f))}
+                    >
+                      Add to the list
+                    </PlainButton>
+                  )}
+                </Line>
+              ))
+            )}
+          </Sheet>
+        )}
+        {nested.length > 0 && (
+          <Sheet>
+            <Stack $gap={1}>
+              <h2>Which repair?</h2>
+              <div>
+                <strong>Merge</strong>{' '}
+                <Soft>files go to the homes of the outer workspace, paths follow.</Soft>
+              </div>
+              <div>
+                <strong>Move out</strong>{' '}
+                <Soft>it becomes a neighbour of the outer one; paths between them follow.</Soft>
+              </div>
+              <div>
+                <strong>Unmark</strong> <Soft>it stays where it is, as a plain folder.</Soft>
+              </div>
+            </Stack>
+          </Sheet>
+        )}
+      </Page>
+    </Form>
   );
 }

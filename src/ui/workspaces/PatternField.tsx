@@ -2,10 +2,12 @@
 // A pattern of names with live examples: how they sort, and where they would be legal.
 
 import { ArrowDown, CheckCircle2, XCircle } from 'lucide-react';
+import { useWatch } from 'react-hook-form';
 import styled from 'styled-components';
 import { whereLegal } from '@/core/names/fileSystems';
 import { checkPattern, examplesOf, type PatternValues } from '@/core/names/patterns';
-import { Mono, Row, Soft, Stack, TextField } from '../kit/controls';
+import { FormText } from '../kit/form';
+import { Mono, Row, Soft, Stack } from '../kit/layout';
 import { color, space } from '../theme/theme';
 
 /** The calendar day here and now. */
@@ -50,31 +52,33 @@ export function Legality({ name }: { name: string }) {
   );
 }
 
-/** The pattern with its tokens; `values` fill the examples. */
-export function PatternField({
+/** A pattern of a form, with its tokens; `values` fill the examples. */
+export function FormPattern({
+  name,
   label,
-  value,
-  onChange,
   values,
   extension = '',
+  onTyped,
 }: {
+  name: string;
   label: string;
-  value: string;
-  onChange: (pattern: string) => void;
   values: PatternValues;
   extension?: string;
+  onTyped?: (pattern: string) => void;
 }) {
-  const wrong = checkPattern(value);
-  const { names, sorts } = examplesOf(value, values);
+  const value: unknown = useWatch({ name });
+  const pattern = typeof value === 'string' ? value : '';
+  const wrong = checkPattern(pattern);
+  const { names, sorts } = examplesOf(pattern, values);
   return (
     <Stack $gap={2}>
-      <TextField
+      <FormText
+        name={name}
         label={label}
         mono
-        value={value}
-        onChange={onChange}
-        error={wrong[0]}
+        check={() => wrong[0]}
         description="{year} {month} {day} {date} {title} {person} {category} {scene} {camera} {number:3} {version:3}"
+        {...(onTyped ? { onTyped } : {})}
       />
       {wrong.length === 0 && (
         <>

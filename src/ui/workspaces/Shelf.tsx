@@ -6,9 +6,11 @@ import { useQuery } from '@tanstack/react-query';
 import { FolderSearch, LayoutList } from 'lucide-react';
 import { useState } from 'react';
 import { ago, exactTime } from '@/core/text/figures';
-import type { ErrorShape } from '@/wire/jobs';
-import { call, shapeOf } from '../kit/api';
-import { Button, ErrorNotice, LinkButton, PlainButton, Row, Sheet, Soft, Stack } from '../kit/controls';
+import { call } from '../kit/api';
+import { useAttempt } from '../kit/attempt';
+import { Button, LinkButton, PlainButton } from '../kit/buttons';
+import { Row, Sheet, Soft, Stack } from '../kit/layout';
+import { ErrorNotice } from '../kit/notices';
 import { useAddress, useReview } from '../kit/work';
 
 /** What was done above the workspaces, with undo; and the ways to put things right there. */
@@ -18,16 +20,13 @@ export function Shelf() {
     queryFn: () => call(readShelf, {}),
   });
   const [now] = useState(() => Date.now());
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const { attempt, problem } = useAttempt();
   const [, change] = useAddress();
   const review = useReview();
-  const undo = (e: { id: string; container: string }) => {
-    setProblem(null);
-    call(undoOnShelf, {}, { container: e.container, id: e.id }).then(
-      (r) => review(r.plan, '/'),
-      (cause: unknown) => setProblem(shapeOf(cause)),
+  const undo = (e: { id: string; container: string }) =>
+    void attempt(async () =>
+      review((await call(undoOnShelf, {}, { container: e.container, id: e.id })).plan, { back: '/' }),
     );
-  };
   return (
     <Sheet aria-label="Above the workspaces">
       <Stack $gap={2}>
@@ -58,7 +57,7 @@ export function Shelf() {
         {(data ?? []).length === 0 && (
           <Soft>Workspaces made together, moved or renamed show here, with their undo.</Soft>
         )}
-        {problem && <ErrorNotice error={problem} />}
+        <ErrorNotice error={problem} />
       </Stack>
     </Sheet>
   );

@@ -4,12 +4,14 @@
 import { openWorkspace } from '@/wire/routes/workspaces';
 import { useQueryClient } from '@tanstack/react-query';
 import { Files, FolderCheck, FolderOpen, FolderPlus } from 'lucide-react';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import styled from 'styled-components';
-import type { ErrorShape } from '@/wire/jobs';
 import { call, shapeOf } from '../kit/api';
-import { Button, Empty, ErrorNotice, MainButton, Notice, Row, Sheet, Stack } from '../kit/controls';
+import { useAttempt } from '../kit/attempt';
+import { useGo } from '../kit/leaving';
+import { Button, MainButton } from '../kit/buttons';
+import { Row, Sheet, Stack } from '../kit/layout';
+import { Empty, ErrorNotice, Notice } from '../kit/notices';
 import { FolderChooser } from '../kit/FolderChooser';
 import { Page } from '../kit/Page';
 import { useAddress, useServerState } from '../kit/work';
@@ -36,19 +38,15 @@ export function WorkspacesPage() {
   const { data, error } = useServerState();
   const [address, change] = useAddress();
   const [chooser, setChooser] = useState(false);
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
-  const router = useRouter();
+  const { attempt, problem } = useAttempt();
+  const go = useGo();
   const client = useQueryClient();
-  const open = async (path: string) => {
-    setProblem(null);
-    try {
+  const open = (path: string) =>
+    void attempt(async () => {
       const workspace = await call(openWorkspace, {}, { path });
       await client.invalidateQueries();
-      router.push(`/overview?w=${workspace.id}`);
-    } catch (cause) {
-      setProblem(shapeOf(cause));
-    }
-  };
+      go(`/overview?w=${workspace.id}`);
+    });
   if (error)
     return (
       <Page title="Workspaces">
@@ -56,7 +54,7 @@ export function WorkspacesPage() {
       </Page>
     );
   if (!data) return <Page title="Workspaces" answer="Reading …" />;
-  const close = () => change({ new: undefined, do: undefined });
+  const close = () => change({ new: undefined, do: undefined, at: undefined });
   if (address.get('new')) return <CreateWorkspace onClose={close} />;
   if (address.get('do') === 'many') return <CreateMany onClose={close} />;
   if (address.get('do') === 'adopt') return <AdoptFolder onClose={close} />;
@@ -95,7 +93,7 @@ export function WorkspacesPage() {
           {n}
         </Notice>
       ))}
-      {problem && <ErrorNotice error={problem} />}
+      <ErrorNotice error={problem} />
       <Columns>
         <Sheet aria-label="Workspaces by category">
           {data.workspaces.length === 0 ? (
@@ -115,11 +113,7 @@ export function WorkspacesPage() {
                 : 'First allow a folder on the right.'}
             </Empty>
           ) : (
-            <ByCategory
-              workspaces={data.workspaces}
-              open={(root) => void open(root)}
-              onProblem={setProblem}
-            />
+            <ByCategory workspaces={data.workspaces} open={open} attempt={attempt} />
           )}
         </Sheet>
         <Stack $gap={4}>
@@ -136,7 +130,7 @@ export function WorkspacesPage() {
           onClose={() => setChooser(false)}
           onChoose={([path]) => {
             setChooser(false);
-            void open(path!);
+            open(path!);
           }}
         />
       )}
