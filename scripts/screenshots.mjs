@@ -74,7 +74,9 @@ for (const scheme of ['light', 'dark']) {
   await page.getByLabel('Name').fill('2026-12 Winter Quay');
   await shoot('create');
   await page.goto(`${address}/?do=adopt`);
-  await page.getByLabel('The folder').fill(path.join(folder, 'harbour-lantern/bench/work/Dinghy from Sam'));
+  await page
+    .getByLabel('The folder', { exact: true })
+    .fill(path.join(folder, 'harbour-lantern/bench/work/Dinghy from Sam'));
   await page.getByText('Its folders').waitFor();
   await page.getByRole('checkbox').first().check();
   await shoot('adopt');
@@ -103,7 +105,7 @@ for (const scheme of ['light', 'dark']) {
   await page.getByRole('button', { name: 'Apply the plan' }).click();
   await page.getByText('33 of 53').first().waitFor();
   await page.goto(`${address}/files${w}&folder=textures`);
-  await page.getByRole('button', { name: 'hull_planks_base.png' }).click();
+  await page.getByRole('row', { name: 'hull_planks_base.png' }).click();
   await page.getByText('PNG · 128 × 128').waitFor();
   await shoot('files');
   await open('/references');

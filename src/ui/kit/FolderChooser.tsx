@@ -65,11 +65,12 @@ export interface ChooserProps {
 
 export function FolderChooser({ title, pick, start, action, insideAction, onChoose, onClose }: ChooserProps) {
   const { data: state } = useServerState();
-  const [path, setPath] = useState(start ?? '');
+  // Where somebody went; before that, where it starts, which may be known a moment later.
+  const [path, setPath] = useState<string | null>(null);
   const [typed, setTyped] = useState<string | null>(null);
   const [chosen, setChosen] = useState<string[]>([]);
   const allowed = state?.allowed ?? [];
-  const at = path || allowed[0]?.path || '';
+  const at = path ?? (start || allowed[0]?.path || '');
   const { data, error } = useQuery({
     queryKey: ['folder', at, pick],
     enabled: at !== '',

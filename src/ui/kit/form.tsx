@@ -75,7 +75,7 @@ export function useKeptForm<V extends FieldValues>(
   return {
     ...form,
     values,
-    isChanged: Object.keys(kept).length > 0,
+    isChanged: JSON.stringify(values) !== JSON.stringify({ ...values, ...initial }),
     takeBack: () => keep(undefined),
   };
 }

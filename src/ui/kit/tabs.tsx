@@ -51,6 +51,10 @@ const Frame = styled(Tabs)`
     min-height: 0;
     outline-offset: 4px;
   }
+  /* What has the focus in it shows that itself. */
+  [role='tabpanel']:not(:focus) {
+    outline: none;
+  }
 `;
 
 export interface View<T extends string> {

@@ -73,8 +73,11 @@ const keys: [string, string][] = [
   ['Enter', 'open in full'],
   ['Ctrl/⌘ C', 'copy the written path'],
   ['Esc', 'clear the selection, close'],
+  ['Enter in a field', 'what the button of its form does'],
+  ['← → on a heading’s edge', 'make a column narrower or wider'],
   ['Alt + arrows', 'move a folder in a layout'],
   ['Insert, Delete', 'add a folder to a layout, take one out'],
+  ['Ctrl + Space', 'words for the text of a layout'],
   ['← ↑ ↓ →', 'turn a scene in space'],
   ['+ − 0', 'come nearer, go away, see all of it'],
 ];

@@ -6,8 +6,8 @@ import { useEffect, useRef, useState } from 'react';
 import { ProgressBar } from 'react-aria-components';
 import styled from 'styled-components';
 import { bytes } from '@/core/text/figures';
-import type { ErrorShape } from '@/wire/jobs';
-import { ApiError, shapeOf } from '../kit/api';
+import { ApiError } from '../kit/api';
+import { useAttempt } from '../kit/attempt';
 import { Button } from '../kit/buttons';
 import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
@@ -73,7 +73,7 @@ export function DropToBring() {
   const plan = usePlan();
   const [over, setOver] = useState(false);
   const [sending, setSending] = useState<Sending | null>(null);
-  const [problem, setProblem] = useState<ErrorShape | null>(null);
+  const { attempt, problem, setProblem } = useAttempt();
   const stop = useRef<AbortController | null>(null);
   const depth = useRef(0);
   useEffect(() => {
@@ -109,26 +109,20 @@ export function DropToBring() {
       const taken = takeDrop(e.dataTransfer);
       stop.current = new AbortController();
       const { signal } = stop.current;
-      void (async () => {
-        try {
-          const drop = await taken;
-          if (drop.files.length + drop.folders.length === 0)
-            throw new ApiError({
-              code: 'bad-request',
-              message: 'What was dropped holds no file.',
-              unchanged: 'Nothing was changed.',
-              next: 'Drop files or folders of your disk.',
-              details: [],
-            });
-          const total = drop.files.reduce((s, f) => s + f.file.size, 0);
-          setSending({ files: 0, of: drop.files.length, bytes: 0, total, path: drop.files[0]?.path ?? '' });
-          await plan(await sendDrop(drop, setSending, signal));
-        } catch (cause) {
-          setProblem(shapeOf(cause));
-        } finally {
-          setSending(null);
-        }
-      })();
+      void attempt(async () => {
+        const drop = await taken;
+        if (drop.files.length + drop.folders.length === 0)
+          throw new ApiError({
+            code: 'bad-request',
+            message: 'What was dropped holds no file.',
+            unchanged: 'Nothing was changed.',
+            next: 'Drop files or folders of your disk.',
+            details: [],
+          });
+        const total = drop.files.reduce((s, f) => s + f.file.size, 0);
+        setSending({ files: 0, of: drop.files.length, bytes: 0, total, path: drop.files[0]?.path ?? '' });
+        await plan(await sendDrop(drop, setSending, signal));
+      }).finally(() => setSending(null));
     };
     const events = [
       ['dragenter', enter],
@@ -140,7 +134,7 @@ export function DropToBring() {
     return () => {
       for (const [name, handler] of events) window.removeEventListener(name, handler);
     };
-  }, [workspace, plan]);
+  }, [workspace, plan, attempt, setProblem]);
   return (
     <>
       {over && (
