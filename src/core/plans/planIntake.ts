@@ -26,6 +26,8 @@ export interface IntakeRequest {
   from: string;
   /** What the pack is called in the holding area. */
   name: string;
+  /** How many files that only a system wrote were left out already. */
+  litter?: number | undefined;
   signal?: CancelSignal | undefined;
   onFile?: ((done: number, path: string) => void) | undefined;
 }
@@ -50,7 +52,7 @@ interface Waiting {
 /** Copies a pack into the holding area; nothing in it is changed but names that some system forbids. */
 export async function planIntake(workspace: Workspace, request: IntakeRequest): Promise<Plan> {
   const { outside } = workspace;
-  const work: Work = { workspace, steps: [], notes: [], made: new Set(), litter: 0 };
+  const work: Work = { workspace, steps: [], notes: [], made: new Set(), litter: request.litter ?? 0 };
   const { steps, notes } = work;
   const home = intakeOf(workspace);
   const taken = await foldedNamesIn(workspace.tree, home);

@@ -26,6 +26,8 @@ export interface OpenBag {
   files: ReadonlyMap<string, BagFile>;
   /** Folders that stand in an archive by themselves, with a file in them or without. */
   folders?: readonly string[];
+  /** Files beside the base folder that only a system wrote (__MACOSX …): they are not in `files`. */
+  litter?: number;
   stream(path: string): ByteStream;
   close(): void;
 }
@@ -132,9 +134,11 @@ async function openZip(bag: string): Promise<OpenBag> {
         },
       ]),
   );
+  const litter = named.filter(({ name }) => !name.endsWith('/') && !name.startsWith(base)).length;
   return {
     path: bag,
     form: 'zip',
+    litter,
     files,
     folders: named
       .filter(({ name }) => name.endsWith('/') && name !== base && name.startsWith(base))

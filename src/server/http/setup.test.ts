@@ -401,6 +401,23 @@ describe('the holding area', () => {
       { path: 'intake/boat kit/maps/same.png', like: 'textures/sand.png', how: 'same content' },
     ]);
   });
+  test('a ZIP as macOS makes it: what the system keeps for itself stays outside, and that is said', async () => {
+    put(
+      'mac kit.zip',
+      zipSync({
+        'mac kit/a.txt': Buffer.from('x'),
+        'mac kit/.DS_Store': Buffer.from('x'),
+        '__MACOSX/mac kit/._a.txt': Buffer.from('x'),
+        '__MACOSX/._mac kit': Buffer.from('x'),
+      }),
+    );
+    const { view } = await apply(at('/plans'), { kind: 'intake', from: `${work}/mac kit.zip` });
+    expect(view.copies.map((c) => c.to)).toEqual(['intake/mac kit/a.txt']);
+    expect(view.notes.map((n) => n.message)).toEqual([
+      '3 entries that a system keeps for itself (__MACOSX, .DS_Store, Thumbs.db) stay outside.',
+    ]);
+    await apply(at('/plans'), { kind: 'bin', paths: ['intake/mac kit/a.txt'] });
+  });
   test('what is needed is taken, the rest cleared', async () => {
     const { view } = await apply(at('/plans'), { kind: 'take', paths: ['intake/boat kit/boat.gltf'] });
     expect([view.moves.map((m) => m.to).sort(), view.notes.map((n) => n.code)]).toEqual([

@@ -95,6 +95,7 @@ const planners: Planners = {
     return planIntake(workspace, {
       from: ready.path,
       name: name ?? packName(from),
+      litter: ready.litter,
       signal,
       onFile: (_, at) => onScene(at),
     });

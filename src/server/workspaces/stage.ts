@@ -49,7 +49,7 @@ export function packName(from: string): string {
 }
 
 /**
- * Where a pack lies ready: `from` itself for folders and plain files, the folder it was unpacked to (below `into`) for a ZIP. A ZIP whose files
+ * Where a pack lies ready, and how many files that only a system wrote were left out on the way: `from` itself for folders and plain files, the folder it was unpacked to (below `into`) for a ZIP. A ZIP whose files
  * all lie in one folder gives that folder. Throws AppError for hostile archives and for kinds of archives that are not opened here.
  */
 export async function stage(
@@ -57,7 +57,7 @@ export async function stage(
   into: string,
   signal: CancelSignal,
   onFile: (d: { files: number; bytes: number; path: string }) => void,
-): Promise<{ path: string; name: string }> {
+): Promise<{ path: string; name: string; litter: number }> {
   const name = packName(from);
   if (isArchive(from) && !isOpenedArchive(from))
     throw new AppError(
@@ -65,7 +65,7 @@ export async function stage(
       `${name} is an archive of a kind that is not opened here. Unpack it with another program and drop the folder.`,
       'Nothing was changed.',
     );
-  if (!isOpenedArchive(from) || fs.statSync(toSystem(from)).isDirectory()) return { path: from, name };
+  if (!isOpenedArchive(from) || fs.statSync(toSystem(from)).isDirectory()) return { path: from, name, litter: 0 };
   const archive = await openArchive(from);
   try {
     const total = [...archive.files.values()].reduce((s, f) => s + f.size, 0);
@@ -97,7 +97,7 @@ export async function stage(
     for (const p of archive.folders ?? [])
       if (staysInside(p)) fs.mkdirSync(toSystem(`${target}/${p}`), { recursive: true });
     if (files === 0) throw new AppError('bad-request', `${name} holds no file.`, 'Nothing was changed.');
-    return { path: target, name };
+    return { path: target, name, litter: archive.litter ?? 0 };
   } catch (cause) {
     fs.rmSync(toSystem(into), { recursive: true, force: true });
     throw cause;
