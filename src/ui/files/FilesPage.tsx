@@ -3,11 +3,10 @@
 
 import { listFiles, listUnusedFiles } from '@/wire/routes/files';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { CopyMinus, FolderInput, FolderTree, Inbox, LayoutGrid, Plus, Unplug } from 'lucide-react';
+import { Plus } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
-import { bytes, count } from '@/core/text/figures';
-import type { FileView, UnusedView as Unused } from '@/wire/views';
+import type { UnusedView as Unused } from '@/wire/views';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { MainButton } from '../kit/buttons';
@@ -15,8 +14,9 @@ import { FolderChooser } from '../kit/FolderChooser';
 import { Soft, Split } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
-import { Views, type View } from '../kit/tabs';
+import { Views } from '../kit/tabs';
 import { useAddress, useOverview, usePlan, useServerState, useWorkspaceId } from '../kit/work';
+import { answerOf } from './answers';
 import { FileDrawer } from './FileDrawer';
 import { FolderView } from './FolderView';
 import { IntakeView } from './IntakeView';
@@ -24,6 +24,7 @@ import { LooseView } from './LooseView';
 import { RoomView } from './RoomView';
 import { TwiceView } from './TwiceView';
 import { UnusedView } from './UnusedView';
+import { filling, views } from './views';
 
 const Scroll = styled.div`
   flex: 1;
@@ -31,47 +32,6 @@ const Scroll = styled.div`
   overflow: auto;
 `;
 const unusedAtMost = 1000;
-
-type Name = 'folder' | 'intake' | 'loose' | 'unused' | 'twice' | 'room';
-const views: readonly View<Name>[] = [
-  { id: 'folder', name: 'By folder', icon: FolderTree },
-  { id: 'intake', name: 'Intake', icon: Inbox },
-  { id: 'loose', name: 'Lying about', icon: FolderInput },
-  { id: 'unused', name: 'Used by nothing', icon: Unplug },
-  { id: 'twice', name: 'There twice', icon: CopyMinus },
-  { id: 'room', name: 'Room', icon: LayoutGrid },
-];
-// Those that hold a grid, which scrolls by itself.
-const filling: ReadonlySet<Name> = new Set(['folder', 'intake', 'loose', 'unused']);
-
-const said: Partial<Record<Name, string>> = {
-  intake: 'Packs wait here until they are filed: take what you need, with its parts, and clear the rest.',
-  twice:
-    'The same content under several names. Merged, each takes its room once, and a change to it is seen everywhere.',
-  room: 'What takes how much room on the drive.',
-  loose:
-    'Files that lie outside the home of their kind. Filing them changes the paths of every scene that uses them.',
-};
-
-function ofUnused(total: Unused['total'] | undefined) {
-  if (!total?.files) return 'Every texture, cache and material here is used by a scene.';
-  return (
-    <>
-      <strong>
-        {count(total.files, 'file')}, {bytes(total.bytes)}, used by no scene.
-      </strong>{' '}
-      Textures, caches, materials, sounds and fonts that nothing leads to; outputs and hidden files are not
-      counted.
-    </>
-  );
-}
-
-function ofFolder(folder: string, files: readonly FileView[] | undefined) {
-  if (folder === '' || !files)
-    return 'Each kind of file has its home. Bring a file in before it is used: what it needs comes along.';
-  const own = files.filter((f) => f.kind === 'file');
-  return `${count(own.length, 'file')}, ${bytes(own.reduce((s, f) => s + (f.size ?? 0), 0))} in this folder.`;
-}
 
 export function FilesPage() {
   const overview = useOverview();
@@ -107,7 +67,7 @@ function Files({ unused: total }: { unused: Unused['total'] | undefined }) {
   const go = (to: string) => change({ view: undefined, folder: to, file: undefined });
   const show = (path: string) => change({ file: path });
   const asked = view === 'folder' ? files : view === 'unused' ? unused : null;
-  const answer = said[view] ?? (view === 'unused' ? ofUnused(total) : ofFolder(folder, files.data?.list));
+  const answer = answerOf(view, { total, folder, files: files.data?.list });
   return (
     <Split>
       <Scroll>

@@ -3,7 +3,7 @@
 
 import { keepLayout, listLayouts } from '@/wire/routes/layouts';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { FolderPlus, FolderTree, Save, Trash2 } from 'lucide-react';
+import { FolderTree, Save } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';
@@ -11,19 +11,19 @@ import type { LayoutView } from '@/wire/views';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Button, MainButton } from '../kit/buttons';
-import { DraftField } from '../kit/fields';
-import { Row, Sheet, Soft, Stack } from '../kit/layout';
+import { Sheet, Stack } from '../kit/layout';
 import { useUnsaved } from '../kit/leaving';
 import { ErrorNotice } from '../kit/notices';
 import { Page } from '../kit/Page';
 import { useAddress } from '../kit/work';
 import { space } from '../theme/theme';
 import { ChosenFolder } from './ChosenFolder';
-import { useLayoutEditor, type LayoutEditor } from './editor';
+import { useLayoutEditor } from './editor';
 import { Give } from './Give';
 import { LayoutText } from './LayoutText';
-import { LayoutTree, placesOf } from './LayoutTree';
+import { placesOf } from './LayoutTree';
 import { Library } from './Library';
+import { TreeSheet } from './TreeSheet';
 
 const Columns = styled.div`
   display: grid;
@@ -52,42 +52,6 @@ export function LayoutsPage() {
   if (!data) return <Page title="Layouts" answer="Reading …" />;
   const layout = data.find((l) => l.id === address.get('layout')) ?? data[0]!;
   return <Editor key={layout.id} layouts={data} layout={layout} choose={(id) => change({ layout: id })} />;
-}
-
-function TreeSheet({ editor: e }: { editor: LayoutEditor }) {
-  return (
-    <Sheet>
-      <Stack>
-        <Row style={{ alignItems: 'flex-end' }}>
-          <DraftField label="Name" value={e.name} onChange={(name) => e.put({ name })} />
-          <DraftField label="About" value={e.about} onChange={(about) => e.put({ about })} />
-        </Row>
-        <Row $wrap>
-          <Button isDisabled={!e.canEdit} onPress={() => e.add(false)}>
-            <FolderPlus size={15} /> Add a folder
-          </Button>
-          <Button isDisabled={!e.canEdit || e.chosen === null} onPress={() => e.add(true)}>
-            Add inside
-          </Button>
-          <Button isDisabled={!e.canEdit || e.chosen === null} onPress={e.takeOut}>
-            <Trash2 size={15} /> Take out
-          </Button>
-        </Row>
-        <LayoutTree
-          key={`${e.version} ${e.problems.length > 0}`}
-          tree={e.tree}
-          chosen={e.chosen}
-          onChoose={e.choose}
-          onChange={(tree, folder) => e.put({ tree }, folder)}
-          onAdd={() => e.canEdit && e.add(false)}
-          onRemove={() => e.canEdit && e.takeOut()}
-        />
-        <Soft style={{ fontSize: 13 }}>
-          Drag to move. Alt + arrows move the chosen folder, Insert adds one, Delete takes it out.
-        </Soft>
-      </Stack>
-    </Sheet>
-  );
 }
 
 function Editor({

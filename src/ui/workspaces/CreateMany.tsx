@@ -3,40 +3,21 @@
 
 import { createMany, previewMany } from '@/wire/routes/shelf';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { CheckCircle2, FolderTree, XCircle } from 'lucide-react';
+import { FolderTree } from 'lucide-react';
 import { useState } from 'react';
-import styled from 'styled-components';
 import { checkPattern, nameOfPattern, type PatternValues } from '@/core/names/patterns';
 import { count } from '@/core/text/figures';
 import { call } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Button } from '../kit/buttons';
 import { asking, Form, FormArea, FormChoice, FormFolder, FormText, Submit, useKeptForm } from '../kit/form';
-import { Columns, Mono, Sheet, Soft, Stack } from '../kit/layout';
-import { ErrorNotice, Notice } from '../kit/notices';
+import { Columns, Sheet, Stack } from '../kit/layout';
+import { ErrorNotice } from '../kit/notices';
 import { Page } from '../kit/Page';
 import { layoutOptions, PlaceAdvice } from '../kit/places';
 import { usePlanOf, useServerState } from '../kit/work';
-import { color, space } from '../theme/theme';
 import { today } from './PatternField';
-
-const List = styled.ol`
-  margin: 0;
-  padding: 0;
-  list-style: none;
-  max-height: 60vh;
-  overflow: auto;
-  li {
-    display: grid;
-    grid-template-columns: 20px minmax(0, 1fr);
-    gap: ${space(2)};
-    padding: 4px 0;
-    border-bottom: 1px solid ${color.line};
-  }
-  .wrong {
-    color: ${color.brick};
-  }
-`;
+import { WillBeMade } from './WillBeMade';
 
 interface Typed {
   parent: string;
@@ -152,55 +133,5 @@ export function CreateMany({ onClose }: { onClose: () => void }) {
         </Columns>
       </Page>
     </Form>
-  );
-}
-
-function WillBeMade({
-  rows,
-  wrong,
-  folders,
-  problem,
-}: {
-  rows: readonly { name: string; wrong: string | null }[];
-  /** How many of them cannot be. */
-  wrong: number;
-  /** Folders in each. */
-  folders: number;
-  problem: string | null | undefined;
-}) {
-  return (
-    <Sheet>
-      <Stack>
-        <h2>What will be made</h2>
-        {problem && <Notice tone="brick" title={problem} />}
-        {rows.length === 0 ? (
-          <Soft>The names show here as you type the list.</Soft>
-        ) : (
-          <>
-            <div>
-              <strong>{count(rows.length, 'workspace')}</strong>{' '}
-              <Soft>
-                with {count(folders, 'folder')} each{wrong > 0 && `; ${wrong} cannot be`}
-              </Soft>
-            </div>
-            <List>
-              {rows.map((r, i) => (
-                <li key={`${r.name} ${i}`}>
-                  {r.wrong ? (
-                    <XCircle size={16} className="wrong" aria-label="cannot be" />
-                  ) : (
-                    <CheckCircle2 size={16} color={color.greenText} aria-label="can be made" />
-                  )}
-                  <span>
-                    <Mono>{r.name}</Mono>
-                    {r.wrong && <div className="wrong">{r.wrong}</div>}
-                  </span>
-                </li>
-              ))}
-            </List>
-          </>
-        )}
-      </Stack>
-    </Sheet>
   );
 }

@@ -4,22 +4,20 @@
 import { createWorkspaceRoute, previewCreate } from '@/wire/routes/workspaces';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { FolderTree } from 'lucide-react';
-import { useState } from 'react';
-import { checkPattern, nameOfPattern, usualPatterns } from '@/core/names/patterns';
+import { usualPatterns } from '@/core/names/patterns';
 import type { CreatePreview, StateView } from '@/wire/views';
 import { call } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Button } from '../kit/buttons';
-import { asking, Form, FormFolder, FormText, Submit, useKeptForm, type KeptForm } from '../kit/form';
-import { Columns, Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
+import { asking, Form, Submit, useKeptForm, type KeptForm } from '../kit/form';
+import { Columns, Mono, Sheet, Soft, Stack } from '../kit/layout';
 import { useGo } from '../kit/leaving';
 import { ErrorNotice, Notice } from '../kit/notices';
 import { Page } from '../kit/Page';
-import { PlaceAdvice } from '../kit/places';
 import { useServerState } from '../kit/work';
 import { FolderTicks } from './FolderTicks';
 import { LayoutChoice, ownLayout } from './LayoutChoice';
-import { FormPattern, Legality, today } from './PatternField';
+import { PlaceAndName } from './PlaceAndName';
 
 interface Typed {
   parent: string;
@@ -32,6 +30,9 @@ interface Typed {
   without: string[];
   [more: string]: string | string[];
 }
+/** What is typed to create a workspace. */
+export type CreateForm = KeptForm<Typed>;
+
 const requestOf = (v: Typed) => ({
   parent: v.parent,
   name: v.name,
@@ -151,53 +152,5 @@ function Root({ preview, typed }: { preview: CreatePreview | undefined; typed: T
         <strong>{preview?.root || `${typed.parent}/${typed.name || '…'}`}</strong>
       </Mono>
     </div>
-  );
-}
-
-function PlaceAndName({ form }: { form: KeptForm<Typed> }) {
-  const [date] = useState(today);
-  const { parent, name, title, person, pattern } = form.values;
-  /** The name by the pattern, as soon as there is a title to put into it. */
-  const compose = (more: { title?: string; person?: string; pattern?: string }) => {
-    const next = { title, person, pattern, ...more };
-    if (next.title !== '' && checkPattern(next.pattern).length === 0)
-      form.setValue('name', nameOfPattern(next.pattern, { date, title: next.title, person: next.person }), {
-        shouldValidate: true,
-      });
-  };
-  return (
-    <Sheet>
-      <Stack>
-        <FormFolder
-          name="parent"
-          label="Where: the folder that will hold it"
-          title="Where shall the workspace lie?"
-        />
-        <PlaceAdvice path={parent} quiet />
-        <FormText
-          name="name"
-          label="Name"
-          autoFocus
-          placeholder="2026-11 Harbour Lantern"
-          description="A date in front (year-month) sorts by itself."
-        />
-        {name !== '' && <Legality name={name} />}
-        <details>
-          <summary>Compose the name by a pattern</summary>
-          <Stack style={{ marginTop: 10 }}>
-            <Row style={{ alignItems: 'flex-end' }}>
-              <FormText name="title" label="Title" onTyped={(t) => compose({ title: t })} />
-              <FormText name="person" label="Person" onTyped={(p) => compose({ person: p })} />
-            </Row>
-            <FormPattern
-              name="pattern"
-              label="Pattern"
-              onTyped={(p) => compose({ pattern: p })}
-              values={{ date, title: title || 'Harbour Lantern', person }}
-            />
-          </Stack>
-        </details>
-      </Stack>
-    </Sheet>
   );
 }

@@ -1,0 +1,106 @@
+'use client';
+// A plan as it is looked at: its sentence, what it changes, what it leaves, and the two ways on.
+
+import { AlertTriangle, ShieldCheck } from 'lucide-react';
+import styled from 'styled-components';
+import type { PlanView } from '@/wire/views';
+import { Button, MainButton } from '../kit/buttons';
+import { Columns, Grow, Row, Soft, Stack } from '../kit/layout';
+import { Notice } from '../kit/notices';
+import { Page } from '../kit/Page';
+import { color, radius, space } from '../theme/theme';
+import { ChangedPaths } from './ChangedPaths';
+import { PlanFigures } from './PlanFigures';
+import { sentenceOf } from './sentence';
+import { CopiedFiles, TouchedFiles } from './TouchedFiles';
+
+const Bar = styled.div`
+  position: sticky;
+  bottom: 0;
+  display: flex;
+  align-items: center;
+  gap: ${space(3)};
+  background: ${color.raised};
+  border: 1px solid ${color.line};
+  border-radius: ${radius.medium};
+  padding: ${space(3)} ${space(4)};
+  margin-top: auto;
+`;
+
+const notesAtMost = 40;
+
+function Notes({ notes }: { notes: PlanView['notes'] }) {
+  return (
+    <ul style={{ margin: '4px 0 0', paddingLeft: 18 }}>
+      {notes.slice(0, notesAtMost).map((n, i) => (
+        <li key={i} style={{ overflowWrap: 'anywhere' }}>
+          {n.message}
+        </li>
+      ))}
+      {notes.length > notesAtMost && <li>and {notes.length - notesAtMost} more</li>}
+    </ul>
+  );
+}
+
+export function Review({
+  plan: p,
+  problem,
+  isApplying,
+  onApply,
+  onBack,
+}: {
+  plan: PlanView;
+  problem: React.ReactNode;
+  isApplying: boolean;
+  onApply: () => void;
+  onBack: () => void;
+}) {
+  const touched = p.writes.length + p.folders.length + p.removes.length + p.moves.length;
+  const noted = (level: PlanView['notes'][number]['level']) => p.notes.filter((n) => n.level === level);
+  const [blocked, left, told] = [noted('blocker'), noted('warning'), noted('info')];
+  return (
+    <Page title={p.title} kicker={<h2>Plan · not applied yet</h2>} answer={sentenceOf(p)}>
+      {problem}
+      {blocked.length > 0 && (
+        <Notice tone="brick" title="This plan cannot be applied.">
+          <Notes notes={blocked} />
+        </Notice>
+      )}
+      <Columns style={{ flex: 1 }}>
+        <ChangedPaths plan={p} />
+        <Stack $gap={4}>
+          {p.copies.length > 0 && <CopiedFiles copies={p.copies} />}
+          {touched > 0 && <TouchedFiles plan={p} />}
+          {left.length > 0 && (
+            <Notice tone="amber" title={`Left as it is: ${left.length}`}>
+              <Notes notes={left} />
+            </Notice>
+          )}
+          {told.length > 0 && (
+            <Notice tone="slate" title="Good to know">
+              <Notes notes={told} />
+            </Notice>
+          )}
+          <PlanFigures plan={p} />
+        </Stack>
+      </Columns>
+      <Bar>
+        {blocked.length > 0 ? <AlertTriangle size={16} aria-hidden /> : <ShieldCheck size={16} aria-hidden />}
+        <Grow>
+          <Soft>Every file is checked before and after. Undo brings back the same bytes.</Soft>
+        </Grow>
+        <Row>
+          <Button onPress={onBack}>Back, change nothing</Button>
+          <MainButton
+            autoFocus
+            isDisabled={p.copies.length + touched === 0 || blocked.length > 0}
+            isPending={isApplying}
+            onPress={onApply}
+          >
+            {isApplying ? 'Applying …' : 'Apply the plan'}
+          </MainButton>
+        </Row>
+      </Bar>
+    </Page>
+  );
+}
