@@ -230,6 +230,22 @@ test('Enter in a field does what its button does', async ({ page }) => {
   await expect(page.getByTestId('rehearsal')).toContainText('E:\\jobs');
 });
 
+test('no letter is lost to who types faster than the page is drawn', async ({ page }) => {
+  await openDemo(page, server.address);
+  await page.goto(`${server.address}/?new=1`);
+  const box = page.getByRole('textbox', { name: 'Name', exact: true });
+  await expect(box).toBeFocused();
+  const slow = await page.context().newCDPSession(page);
+  await slow.send('Emulation.setCPUThrottlingRate', { rate: 6 });
+  const text = 'the quick brown fox jumps over the lazy dog 0123456789 and again';
+  await page.keyboard.type(text);
+  await slow.send('Emulation.setCPUThrottlingRate', { rate: 1 });
+  await expect(box).toHaveValue(text);
+  await page.waitForTimeout(500);
+  await expect(box).toHaveValue(text);
+  await box.fill('');
+});
+
 test('a whole form without a pointer: a choice, a tick, a radio, a file list', async ({ page }) => {
   await openDemo(page, server.address);
   await page.goto(`${server.address}/?new=1`);

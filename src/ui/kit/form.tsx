@@ -46,7 +46,7 @@ export function useKeptForm<V extends FieldValues>(
   schema: z.ZodType<unknown, V>,
   initial: V,
 ): KeptForm<V> {
-  const [kept, keep] = useKept(name, z.record(z.string(), z.unknown()), {});
+  const [kept, keep, latest] = useKept(name, z.record(z.string(), z.unknown()), {});
   const begin = JSON.stringify(initial);
   // eslint-disable-next-line react-hooks/exhaustive-deps -- by what they say, not by which object says it
   const values = useMemo(() => ({ ...initial, ...kept }) as V, [begin, kept]);
@@ -66,12 +66,15 @@ export function useKeptForm<V extends FieldValues>(
       },
     });
   }, [form, keep, begin]);
-  // What is kept rules: it may be of another place by now, or have been taken back.
+  // What is kept rules: it may be of another place by now, or have been taken back. What counts is what is kept now, not when this was drawn: who types
+  // fast is a letter ahead of it.
   useEffect(() => {
+    const wanted = { ...(JSON.parse(begin) as V), ...latest() } as V;
     const now = form.getValues();
-    if (Object.entries(values).some(([k, v]) => JSON.stringify(v) !== JSON.stringify(now[k as FieldPath<V>])))
-      form.reset(values);
-  }, [form, values]);
+    if (Object.entries(wanted).some(([k, v]) => JSON.stringify(v) !== JSON.stringify(now[k as FieldPath<V>])))
+      form.reset(wanted);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- whenever what is kept has changed; `latest` is another function each time
+  }, [form, kept, begin]);
   return {
     ...form,
     values,

@@ -65,13 +65,13 @@ function parsed<S extends z.ZodType>(schema: S, text: string | null): z.output<S
 
 /**
  * A state that is kept, under a name of its own within the page. What is kept in another shape (an older version's) counts as nothing.
- * Setting undefined, or what it is to begin with, forgets it.
+ * Setting undefined, or what it is to begin with, forgets it. The third tells what is kept now, also where the page is still drawn as it was before.
  */
 export function useKept<S extends z.ZodType>(
   name: string,
   schema: S,
   initial: z.output<S>,
-): [z.output<S>, (value: z.output<S> | undefined) => void] {
+): [z.output<S>, (value: z.output<S> | undefined) => void, () => z.output<S>] {
   const key = `${placeOf(usePathname(), new URLSearchParams(useSearchParams()))}${name}`;
   const text = useSyncExternalStore(
     useCallback((listener: () => void) => {
@@ -92,5 +92,9 @@ export function useKept<S extends z.ZodType>(
     },
     [key, begin],
   );
-  return [kept === undefined ? initial : kept, set];
+  const latest = (): z.output<S> => {
+    const now = parsed(known, read(key));
+    return now === undefined ? initial : now;
+  };
+  return [kept === undefined ? initial : kept, set, latest];
 }
