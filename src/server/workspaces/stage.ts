@@ -65,7 +65,8 @@ export async function stage(
       `${name} is an archive of a kind that is not opened here. Unpack it with another program and drop the folder.`,
       'Nothing was changed.',
     );
-  if (!isOpenedArchive(from) || fs.statSync(toSystem(from)).isDirectory()) return { path: from, name, litter: 0 };
+  if (!isOpenedArchive(from) || fs.statSync(toSystem(from)).isDirectory())
+    return { path: from, name, litter: 0 };
   const archive = await openArchive(from);
   try {
     const total = [...archive.files.values()].reduce((s, f) => s + f.size, 0);
