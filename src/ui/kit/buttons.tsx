@@ -81,8 +81,8 @@ export const LinkButton = styled(Link)`
   ${button}
 `;
 
-/** A filter or a choice that is on or off. */
-export const Chip = styled(AriaToggle)`
+/** How a chip looks: what is on or off, and a tab. */
+export const chip = css`
   display: inline-flex;
   align-items: center;
   gap: 6px;
@@ -104,6 +104,11 @@ export const Chip = styled(AriaToggle)`
   strong {
     font-variant-numeric: tabular-nums;
   }
+`;
+
+/** A filter or a choice that is on or off. */
+export const Chip = styled(AriaToggle)`
+  ${chip}
 `;
 
 /** A line of a list that is pressed; `aria-current` or `aria-pressed` marks the chosen one. */

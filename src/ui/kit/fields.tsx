@@ -57,7 +57,7 @@ const labelled = css`
     font-size: 13px;
   }
 `;
-const TextFrame = styled(AriaTextField)<{ $mono?: boolean | undefined; $hidden?: boolean | undefined }>`
+const TextFrame = styled(AriaTextField)<{ $mono?: boolean | undefined }>`
   ${labelled}
   flex: 1;
   input {

@@ -3,7 +3,7 @@
 // form's button does, wherever that stands.
 
 import { zodResolver } from '@hookform/resolvers/zod';
-import { useEffect, useMemo, type ReactNode } from 'react';
+import { useEffect, useMemo, type ReactElement, type ReactNode } from 'react';
 import {
   Controller,
   FormProvider,
@@ -167,50 +167,74 @@ type Named<P> = Omit<P, 'value' | 'onChange' | 'error' | 'name'> & {
 
 const textOf = (value: unknown) => (typeof value === 'string' ? value : '');
 
-function useNamed(name: string) {
+interface Bound {
+  value: unknown;
+  onChange: (value: unknown) => void;
+  onBlur: () => void;
+  ref: (element: HTMLInputElement | null) => void;
+}
+
+/** A field of the form by its name, for the control that shows it. */
+function Field<T>({
+  name,
+  onTyped,
+  children,
+}: {
+  name: string;
+  onTyped?: ((value: T) => void) | undefined;
+  children: (field: Bound) => ReactElement;
+}) {
   const { control } = useFormContext();
-  return { control, name: name as FieldPath<FieldValues> };
+  return (
+    <Controller
+      control={control}
+      name={name as FieldPath<FieldValues>}
+      render={({ field }) =>
+        children({
+          value: field.value as unknown,
+          onChange: (value) => {
+            field.onChange(value);
+            onTyped?.(value as T);
+          },
+          onBlur: field.onBlur,
+          ref: field.ref,
+        })
+      }
+    />
+  );
 }
 
 export function FormText({ name, check, onTyped, ...props }: Named<FieldProps>) {
   return (
-    <Controller
-      {...useNamed(name)}
-      render={({ field }) => (
+    <Field name={name} onTyped={onTyped}>
+      {({ value, onChange, onBlur, ref }) => (
         <TextField
           {...props}
-          name={field.name}
-          inputRef={field.ref}
-          value={textOf(field.value)}
-          error={check?.(textOf(field.value))}
-          onBlur={field.onBlur}
-          onChange={(v) => {
-            field.onChange(v);
-            onTyped?.(v);
-          }}
+          name={name}
+          inputRef={ref}
+          value={textOf(value)}
+          error={check?.(textOf(value))}
+          onBlur={onBlur}
+          onChange={onChange}
         />
       )}
-    />
+    </Field>
   );
 }
 
 export function FormArea({ name, check, onTyped, ...props }: Named<FieldProps> & { height?: number }) {
   return (
-    <Controller
-      {...useNamed(name)}
-      render={({ field }) => (
+    <Field name={name} onTyped={onTyped}>
+      {({ value, onChange, onBlur }) => (
         <TextArea
           {...props}
-          value={textOf(field.value)}
-          error={check?.(textOf(field.value))}
-          onBlur={field.onBlur}
-          onChange={(v) => {
-            field.onChange(v);
-            onTyped?.(v);
-          }}
+          value={textOf(value)}
+          error={check?.(textOf(value))}
+          onBlur={onBlur}
+          onChange={onChange}
         />
       )}
-    />
+    </Field>
   );
 }
 
@@ -228,19 +252,9 @@ export function FormFolder({
   onTyped?: (value: string) => void;
 }) {
   return (
-    <Controller
-      {...useNamed(name)}
-      render={({ field }) => (
-        <FolderField
-          {...props}
-          value={textOf(field.value)}
-          onChange={(v) => {
-            field.onChange(v);
-            onTyped?.(v);
-          }}
-        />
-      )}
-    />
+    <Field name={name} onTyped={onTyped}>
+      {({ value, onChange }) => <FolderField {...props} value={textOf(value)} onChange={onChange} />}
+    </Field>
   );
 }
 
@@ -256,32 +270,21 @@ export function FormChoice<T extends string>({
   onTyped?: (value: T) => void;
 }) {
   return (
-    <Controller
-      {...useNamed(name)}
-      render={({ field }) => (
-        <Choose
-          {...props}
-          value={textOf(field.value) as T}
-          onChange={(v) => {
-            field.onChange(v);
-            onTyped?.(v);
-          }}
-        />
-      )}
-    />
+    <Field name={name} onTyped={onTyped}>
+      {({ value, onChange }) => <Choose {...props} value={textOf(value) as T} onChange={onChange} />}
+    </Field>
   );
 }
 
 export function FormTick({ name, children }: { name: string; children: ReactNode }) {
   return (
-    <Controller
-      {...useNamed(name)}
-      render={({ field }) => (
-        <Tick checked={field.value === true} onChange={field.onChange}>
+    <Field name={name}>
+      {({ value, onChange }) => (
+        <Tick checked={value === true} onChange={onChange}>
           {children}
         </Tick>
       )}
-    />
+    </Field>
   );
 }
 
@@ -295,16 +298,10 @@ export function FormNumber({
   check: (value: string) => string | undefined;
 }) {
   return (
-    <Controller
-      {...useNamed(name)}
-      render={({ field }) => (
-        <DraftField
-          {...props}
-          value={String(field.value)}
-          check={check}
-          onChange={(v) => field.onChange(Number(v))}
-        />
+    <Field name={name}>
+      {({ value, onChange }) => (
+        <DraftField {...props} value={String(value)} check={check} onChange={(v) => onChange(Number(v))} />
       )}
-    />
+    </Field>
   );
 }

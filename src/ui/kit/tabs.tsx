@@ -5,7 +5,8 @@ import type { LucideIcon } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Tab, TabList, TabPanel, Tabs } from 'react-aria-components';
 import styled from 'styled-components';
-import { color, space } from '../theme/theme';
+import { space } from '../theme/theme';
+import { chip } from './buttons';
 
 const Frame = styled(Tabs)`
   display: flex;
@@ -20,27 +21,7 @@ const Frame = styled(Tabs)`
     gap: ${space(2)};
   }
   [role='tab'] {
-    display: inline-flex;
-    align-items: center;
-    gap: 6px;
-    min-height: 28px;
-    padding: 0 ${space(3)};
-    border-radius: 15px;
-    border: 1px solid ${color.line};
-    background: ${color.sheet};
-    color: ${color.ink};
-    cursor: pointer;
-    font-size: 13.5px;
-  }
-  [role='tab'][data-selected] {
-    border-color: ${color.ink};
-    box-shadow: inset 0 0 0 1px ${color.ink};
-  }
-  [role='tab'][data-hovered] {
-    border-color: ${color.lineStrong};
-  }
-  [role='tab'] strong {
-    font-variant-numeric: tabular-nums;
+    ${chip}
   }
   [role='tabpanel'] {
     display: flex;

@@ -174,4 +174,4 @@ export function useGridColumns<R, C>({
   };
 }
 
-export type GridColumns<R, C> = Omit<ReturnType<typeof useGridColumns<R, C>>, never>;
+export type GridColumns<R, C> = ReturnType<typeof useGridColumns<R, C>>;
