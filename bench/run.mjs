@@ -1,5 +1,5 @@
 // Speed beside the tools a user would otherwise use, in the same run, as ratios. Needs cp, cat, b3sum, zip, sha512sum (Debian's
-// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|changes|adopt|copy|pack]`; without a word, all. Figures go to docs/performance.md
+// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|versions|checkpoints|changes|adopt|copy|pack]`; without a word, all. Figures go to docs/performance.md
 // by hand, with the machine they were taken on.
 
 import { spawnSync } from 'node:child_process';
@@ -190,6 +190,18 @@ if (!only || only === 'scan') {
   show('5,000 scenes: rescan, one file more', `${s(oneName)}   ${oneName.sent} rows sent`);
   fs.rmSync(dir, { recursive: true });
 }
+
+// Versions in the store, checkpoints, two scenes side by side: each prints its figures as it has them.
+for (const name of ['versions', 'checkpoints'])
+  if (!only || only === name) {
+    const dir = path.join(base, name);
+    fs.mkdirSync(dir);
+    const out = await bench(name);
+    const ran = spawnSync(process.execPath, [out, dir], { encoding: 'utf8', maxBuffer: 2 ** 28 });
+    if (ran.status !== 0) throw new Error(ran.stderr);
+    fs.rmSync(out);
+    for (const [what, figure] of Object.entries(JSON.parse(ran.stdout))) show(what, JSON.stringify(figure));
+  }
 
 if (!only || only === 'changes') {
   const dir = path.join(base, 'changes');

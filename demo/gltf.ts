@@ -9,6 +9,7 @@ export interface Part {
 
 export interface Scene {
   parts: readonly Part[];
+  cameras?: readonly { name: string; from: readonly [number, number, number] }[];
   /** Material name → slot → written URI of its picture. */
   materials: Record<string, { baseColor?: string; normal?: string; orm?: string }>;
 }
@@ -95,6 +96,7 @@ function document(scene: Scene, buffer: string | undefined) {
     if (!images.includes(uri)) images.push(uri);
     return { index: images.indexOf(uri) };
   };
+  const seen = scene.cameras ?? [];
   const names = Object.keys(scene.materials);
   const materials = names.map((name) => {
     const m = scene.materials[name]!;
@@ -118,8 +120,20 @@ function document(scene: Scene, buffer: string | undefined) {
   return {
     asset: { version: '2.0', generator: 'Harbour Lantern demo' },
     scene: 0,
-    scenes: [{ name: 'harbour', nodes: scene.parts.map((_, i) => i) }],
-    nodes: scene.parts.map((p, i) => ({ name: p.name, mesh: i, translation: p.centre, scale: p.size })),
+    scenes: [{ name: 'harbour', nodes: [...scene.parts, ...seen].map((_, i) => i) }],
+    nodes: [
+      ...scene.parts.map((p, i) => ({ name: p.name, mesh: i, translation: p.centre, scale: p.size })),
+      ...seen.map((v, i) => ({ name: v.name, camera: i, translation: v.from })),
+    ],
+    ...(seen.length > 0
+      ? {
+          cameras: seen.map((v) => ({
+            name: v.name,
+            type: 'perspective',
+            perspective: { yfov: 0.7, znear: 0.1 },
+          })),
+        }
+      : {}),
     meshes: scene.parts.map((p) => ({
       name: p.name,
       primitives: [

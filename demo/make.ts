@@ -8,6 +8,8 @@ import path from 'node:path';
 import { zipSync } from 'fflate';
 import { planCreate, newWorkspaceFile } from '../src/core/plans/planCreate';
 import { shippedLayouts } from '../src/core/layouts/layout';
+import { netRound } from '../src/server/workspaces/net';
+import { usualNet } from '../src/core/versions/net';
 import { writeWorkspaceFile } from '../src/core/layouts/workspace';
 import { glbBytes, gltfText, objText, seaFrame, type Scene } from './gltf';
 import {
@@ -23,7 +25,7 @@ import {
   signalSet,
   timber,
 } from './others';
-import { material, png } from './picture';
+import { dusk, material, png } from './picture';
 
 export const workspaceName = '2026-11 Harbour Lantern';
 
@@ -105,6 +107,10 @@ export async function makeDemo(folder: string): Promise<string> {
             },
           ]
         : []),
+    ],
+    cameras: [
+      { name: 'Pier', from: [4, 2, 22] },
+      { name: 'Gallery', from: [0, 8.6, 2.2] },
     ],
     materials: {
       stone: { baseColor: '../textures/stone_base.png', normal: '../textures/stone_normal.png' },
@@ -270,8 +276,47 @@ export async function makeDemo(folder: string): Promise<string> {
     ),
   );
   put(`${mess}/to do.txt`, 'ask Sam for the planks normal\n');
+  // The harbour from the pier; one frame was lost.
+  for (let frame = 1; frame <= 12; frame++)
+    if (frame !== 8)
+      put(
+        `${root}/renders/harbour/harbour_v007_Pier.${String(frame).padStart(4, '0')}.png`,
+        png(320, dusk(frame / 12), 180),
+      );
   fs.mkdirSync(path.join(base, 'field-laptop'), { recursive: true });
+  await keepMorning(path.join(base, ...root.split('/')), lighthouse);
   return path.join(base, ...root.split('/'));
+}
+
+/** What the net kept while the signal light was made: every five minutes, with the application closed for a while, and a program that died once. */
+async function keepMorning(root: string, lighthouse: (extra?: Scene['materials']) => Scene): Promise<void> {
+  const file = path.join(root, 'scenes', 'harbour_v007.gltf');
+  const [last, { mtime }] = [fs.readFileSync(file, 'utf8'), fs.statSync(file)];
+  const at = (minutes: number) => Date.UTC(2026, 10, 20, 9, 30 + minutes);
+  const round = (minutes: number, run: string, from: number) =>
+    netRound(root, usualNet, {
+      now: () => at(minutes),
+      wait: async () => undefined,
+      run: { id: run, from: at(from) },
+    });
+  const { json } = gltfText(
+    lighthouse({ signal: { baseColor: '../textures/signal_red.png' } }),
+    'harbour_v007.bin',
+  );
+  const runs = [
+    { run: 'morning', minutes: [0, 5, 10, 15, 20, 25, 30] },
+    { run: 'noon', minutes: [55, 60, 65, 70, 75] },
+  ];
+  for (const { run, minutes } of runs)
+    for (const m of minutes) {
+      const growing = json.replace('"tower"', `"tower, ${m} minutes on"`);
+      fs.writeFileSync(file, m === 25 ? growing.slice(0, growing.length / 3) : growing);
+      fs.utimesSync(file, at(m - 1) / 1000, at(m - 1) / 1000);
+      await round(m, run, minutes[0]!);
+    }
+  fs.writeFileSync(file, last);
+  fs.utimesSync(file, mtime, mtime);
+  await round(80, 'noon', 55);
 }
 
 if (process.argv[2] && process.argv[1]?.endsWith('make-demo.mjs')) {

@@ -178,7 +178,7 @@ test('a workspace of one’s own: create, bring in, version, rehearse, pack, ver
   await expect(page.getByRole('cell', { name: '“first light”' })).toBeVisible();
   await page.getByRole('button', { name: 'Save bollard_v002.gltf…' }).click();
   await apply(page);
-  await page.getByRole('button', { name: 'Bring bollard_v001.gltf back as a new version' }).click();
+  await page.getByRole('button', { name: 'Bring back bollard_v001.gltf' }).click();
   await expect(
     page.getByRole('heading', { name: 'Bring bollard_v001.gltf back as bollard_v003.gltf' }),
   ).toBeVisible();

@@ -13,6 +13,7 @@ await build({
   packages: 'external',
   stdin: {
     contents: `export { layoutSchema } from '@/wire/layout';
+export { passListSchema } from '@/wire/passes';
 export { endpoints } from '@/server/http/endpoints';
 export { openApiOf } from '@/server/http/openapi';`,
     resolveDir: project,
@@ -20,8 +21,9 @@ export { openApiOf } from '@/server/http/openapi';`,
   },
   outfile: out,
 });
-const { layoutSchema, endpoints, openApiOf } = await import(out);
+const { layoutSchema, passListSchema, endpoints, openApiOf } = await import(out);
 const write = (name, content) =>
   fs.writeFileSync(path.join(project, 'docs', name), `${JSON.stringify(content, null, 2)}\n`);
 write('layout.schema.json', layoutSchema());
+write('passes.schema.json', passListSchema());
 write('openapi.json', openApiOf(endpoints));

@@ -131,9 +131,6 @@ for (const scheme of ['light', 'dark']) {
   await page.goto(`${address}/files${w}&view=room`);
   await page.locator('svg text').first().waitFor();
   await shoot('room');
-  await page.goto(`${address}/files${w}&view=twice`);
-  await page.getByRole('button', { name: /^Merge/ }).waitFor();
-  await shoot('twice');
   await open('/references');
   await page.getByRole('button', { name: 'Relink what is sure…' }).click();
   await page.getByRole('button', { name: 'Apply the plan' }).click();
@@ -152,7 +149,15 @@ for (const scheme of ['light', 'dark']) {
   }
   await page.getByText('33 of 53').first().waitFor();
   await open('/versions');
+  await page.getByRole('button', { name: 'Compare harbour_v006.gltf with the present' }).click();
+  await page.getByText('Came since').waitFor();
+  await page.getByRole('heading', { level: 1 }).scrollIntoViewIfNeeded();
   await shoot('versions');
+  await page.goto(`${address}/versions${w}&scene=scenes/harbour_v007.gltf&view=outputs`);
+  await page.getByRole('button', { name: /^Make a clip of .*Pier/ }).click();
+  await page.getByRole('button', { name: 'Make the clip' }).click();
+  await page.getByRole('button', { name: 'Save the clip' }).waitFor();
+  await shoot('outputs');
   await open('/travel');
   await page.getByRole('button', { name: 'Rehearse' }).click();
   await page.getByTestId('rehearsal').waitFor();

@@ -8,20 +8,17 @@ import { fetchSamples } from './samples.mjs';
 import { buildApp, buildCli, checkNode, install, project, run, say, stop } from './setup.mjs';
 
 checkNode();
-await install();
 
 const isRoot = process.platform === 'linux' && process.getuid?.() === 0;
 const has = (program) => spawnSync(program, ['--version'], { stdio: 'ignore' }).status === 0;
-const apt = (args, cwd) =>
-  spawnSync('apt-get', args, {
-    cwd,
-    stdio: ['ignore', 2, 2],
-    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
-  }).status === 0;
+const system = { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } };
 let fetchedLists = false;
-const lists = () => (fetchedLists ||= apt(['update', '-qq'], project));
+const lists = () =>
+  (fetchedLists ||=
+    spawnSync('apt-get', ['update', '-qq'], { cwd: project, stdio: ['ignore', 2, 2], ...system }).status ===
+    0);
 
-// Chromium for the interface; unzip, assimp and pycollada to check bags and readers against.
+// Chromium for the interface; unzip, assimp, pycollada and ffmpeg to check bags, readers and clips against.
 const chromium = process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium';
 const mayInstall = isRoot && has('apt-get');
 const runs = (program, ...args) => spawnSync(program, args, { stdio: 'ignore' }).status === 0;
@@ -29,6 +26,7 @@ const wanted = [
   ['chromium', fs.existsSync(chromium)],
   ['unzip', runs('unzip', '-v')],
   ['assimp-utils', runs('assimp', 'version')],
+  ['ffmpeg', runs('ffmpeg', '-version')],
   ['python3-collada', runs('/usr/bin/python3', '-c', 'import collada')],
 ]
   .filter(([, there]) => !there)
@@ -37,15 +35,18 @@ if (wanted.includes('chromium') && !mayInstall)
   stop(
     "The interface tests need Chromium. Install your system's package (Debian: apt-get install chromium) or point SATCHEL_CHROMIUM to one; then run npm test again.",
   );
-if (wanted.length > 0 && mayInstall) {
+/** The system's packages, while npm fetches its own. */
+async function installTools() {
   say(`Installing ${wanted.join(', ')} …`);
-  lists();
-  if (
-    !apt(['install', '-y', '-qq', '--no-install-recommends', ...wanted], project) &&
-    !fs.existsSync(chromium)
-  )
+  fetchedLists = (await run('apt-get', ['update', '-qq'], system)) === 0;
+  const args = ['install', '-y', '-qq', '--no-install-recommends', ...wanted];
+  if ((await run('apt-get', args, system)) !== 0 && !fs.existsSync(chromium))
     stop("Chromium could not be installed from Debian's packages.");
-} else if (wanted.length > 0)
+}
+if (wanted.length > 0 && mayInstall) {
+  await Promise.all([install(), installTools()]);
+} else await install();
+if (wanted.length > 0 && !mayInstall)
   say(`Not here: ${wanted.join(', ')}; the checks against them will be counted as skipped.`);
 
 fetchSamples(isRoot ? lists : null);
@@ -53,6 +54,8 @@ fetchSamples(isRoot ? lists : null);
 let passed = 0;
 let failed = 0;
 let skipped = 0;
+// What failed is said again at the end: the middle of a long output is what gets cut.
+const failures = [];
 const node = (file, args, env = {}) =>
   run(process.execPath, [...(file.flags ?? []), path.join(project, 'node_modules', ...file.at), ...args], {
     env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', ...env },
@@ -62,24 +65,48 @@ const check = async (what, work) => {
   if ((await work()) === 0) passed++;
   else {
     failed++;
+    failures.push(what);
     say(`${what}: FAILED`);
   }
 };
 
+// Colours out, the first lines of what a failed test said.
+const firstLines = (messages) =>
+  messages
+    .join('\n')
+    .replace(/\u001b\[[\d;]*m/g, '')
+    .split('\n')
+    .slice(0, 25)
+    .map((line) => `    ${line}`)
+    .join('\n');
+/** The tests of a Playwright report that did not pass as they were meant to. */
+const failedIn = (suites, above) =>
+  suites.flatMap((suite) => [
+    ...failedIn(suite.suites ?? [], [...above, suite.title]),
+    ...(suite.specs ?? [])
+      .filter((spec) => !spec.ok || spec.tests.some((t) => t.status === 'flaky'))
+      .map((spec) => {
+        const said = spec.tests.flatMap((t) =>
+          t.results.flatMap((r) => r.errors.map((e) => e.message ?? '')),
+        );
+        return `${[...above, suite.title, spec.title].join(' › ')}\n${firstLines(said)}`;
+      }),
+  ]);
+
 await buildCli();
-await check(
-  'types',
-  async () =>
-    (await node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', 'tsconfig.json', '--noEmit'])) ||
-    node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', 'tsconfig.core.json', '--noEmit']),
-);
-await check('the compiled scanner is of its source', () =>
-  run(process.execPath, [path.join(project, 'scripts', 'wasm.mjs'), '--check']),
-);
-await check('format', () =>
-  node({ at: ['prettier', 'bin', 'prettier.cjs'] }, ['--check', '--log-level', 'warn', '.']),
-);
-await check('lint', () => node({ at: ['eslint', 'bin', 'eslint.js'] }, ['.', '--max-warnings', '0']));
+// Each of these works on one processor.
+const tsc = (config) => node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', config, '--noEmit']);
+await Promise.all([
+  check('types', async () => (await tsc('tsconfig.json')) || tsc('tsconfig.core.json')),
+  check('the compiled scanner is of its source', () =>
+    run(process.execPath, [path.join(project, 'scripts', 'wasm.mjs'), '--check']),
+  ),
+  check('lint', () => node({ at: ['eslint', 'bin', 'eslint.js'] }, ['.', '--max-warnings', '0'])).then(() =>
+    check('format', () =>
+      node({ at: ['prettier', 'bin', 'prettier.cjs'] }, ['--check', '--log-level', 'warn', '.']),
+    ),
+  ),
+]);
 
 say('— unit tests');
 fs.mkdirSync(path.join(project, 'test-results'), { recursive: true });
@@ -95,6 +122,15 @@ try {
   passed += unit.numPassedTests;
   failed += unit.numFailedTests + unit.numRuntimeErrorTestSuites;
   skipped += unit.numPendingTests + unit.numTodoTests;
+  for (const suite of unit.testResults) {
+    const named = suite.assertionResults.filter((test) => test.status === 'failed');
+    for (const test of named)
+      failures.push(
+        `${path.relative(project, suite.name)}: ${test.fullName}\n${firstLines(test.failureMessages)}`,
+      );
+    if (suite.status === 'failed' && named.length === 0)
+      failures.push(`${path.relative(project, suite.name)}\n${firstLines([suite.message])}`);
+  }
 } catch {
   failed++;
 }
@@ -105,13 +141,15 @@ const e2eReport = path.join(project, 'test-results', 'e2e.json');
 fs.rmSync(e2eReport, { force: true });
 await node({ at: ['@playwright', 'test', 'cli.js'] }, ['test'], { SATCHEL_CHROMIUM: chromium });
 try {
-  const { stats } = JSON.parse(fs.readFileSync(e2eReport, 'utf8'));
+  const { stats, suites } = JSON.parse(fs.readFileSync(e2eReport, 'utf8'));
   passed += stats.expected;
   failed += stats.unexpected + stats.flaky;
   skipped += stats.skipped;
+  failures.push(...failedIn(suites, []));
 } catch {
   failed++;
 }
 
+if (failures.length > 0) say(`— what failed\n${failures.join('\n')}`);
 console.log(`${passed} passed, ${failed} failed${skipped > 0 ? `, ${skipped} skipped` : ''}`);
 process.exitCode = failed === 0 && passed > 0 ? 0 : 1;

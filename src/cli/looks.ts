@@ -11,7 +11,7 @@ import { inTurn, refsText, RefsCount, type RefsSummary } from './refs';
 import { recordsIn } from '@/server/workspaces/changing';
 import { hasMarker } from '@/server/workspaces/open';
 import { absolute, progress, table, text, type Verb } from './call';
-import { inRoot, realWorkspaceOf, scenesOf, workspaceOf } from './where';
+import { realWorkspaceOf, scenesOf, workspaceOf } from './where';
 
 function readable(scenes: readonly SceneReport[], s: RefsSummary): string {
   const lines: string[] = [];
@@ -74,30 +74,6 @@ export const lookVerbs: Record<string, Verb> = {
         get findings() {
           return count.findings;
         },
-      };
-    },
-  },
-  versions: {
-    schema: async () => (await import('@/wire/results')).versionsResult,
-    async run(call) {
-      const workspace = await workspaceOf(call.words[0]!);
-      const scene = inRoot(workspace, call.words[0]!);
-      const found = await (await import('@/server/workspaces/versions')).versionsOf(workspace, scene);
-      const { next } = found;
-      const versions = found.versions
-        .reverse()
-        .map((v) => ({ ...v, modified: new Date(v.modified).toISOString() }));
-      const rows = versions.map((v) => [
-        v.number === null ? '–' : String(v.number),
-        v.path,
-        bytes(v.size),
-        v.modified.slice(0, 16).replace('T', ' '),
-        v.note,
-      ]);
-      return {
-        json: { root: workspace.root, scene, versions, next },
-        text: () => `${table(rows)}\nThe next one would be ${next}.`,
-        findings: false,
       };
     },
   },

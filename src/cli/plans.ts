@@ -83,7 +83,7 @@ function answer(root: string, plan: Plan, applied: string | null): Answer {
   };
 }
 
-async function carryOut(call: Call, root: string, plan: Plan): Promise<Answer> {
+export async function carryOut(call: Call, root: string, plan: Plan): Promise<Answer> {
   if (!call.yes || plan.steps.length === 0 || blockers(plan).length > 0) return answer(root, plan, null);
   const total = bytesToWrite(plan);
   const record = await applyPlan(root, plan, {
@@ -216,38 +216,6 @@ export const planVerbs: Record<string, Verb> = {
         workspace.root,
         await (await import('@/core/plans/planRelink')).planRelink(workspace, { search }),
       );
-    },
-  },
-  save: {
-    schema: async () => (await import('@/wire/results')).planResult,
-    async run(call) {
-      const workspace = await workspaceOf(call.words[0]!);
-      const plan = await (
-        await import('@/core/plans/planSave')
-      ).planSave(workspace, {
-        scene: inRoot(workspace, call.words[0]!),
-        note: text(call, 'note') ?? '',
-        now: new Date().toISOString(),
-      });
-      return carryOut(call, workspace.root, plan);
-    },
-  },
-  restore: {
-    schema: async () => (await import('@/wire/results')).planResult,
-    async run(call) {
-      const workspace = await workspaceOf(call.words[0]!);
-      const number = Number(call.words[1]);
-      if (!Number.isInteger(number))
-        throw new AppError('bad-request', `“${call.words[1]}” is no version number.`);
-      const plan = await (
-        await import('@/core/plans/planRestore')
-      ).planRestore(workspace, {
-        scene: inRoot(workspace, call.words[0]!),
-        number,
-        note: text(call, 'note') ?? '',
-        now: new Date().toISOString(),
-      });
-      return carryOut(call, workspace.root, plan);
     },
   },
   'put-back': {

@@ -81,12 +81,31 @@ export const verbs: Record<string, VerbHead> = {
     load: async () => (await import('./plans')).planVerbs.relink!,
   },
   save: {
-    use: 'save SCENE [--note TEXT]',
-    about: 'saves the next version of a scene, in the padding its name already uses',
-    example: 'satchel save scenes/harbour_v007.gltf --note "sea level lowered" --yes',
-    flags: { note: { type: 'string' } },
-    words: [1, 1],
-    load: async () => (await import('./plans')).planVerbs.save!,
+    use: 'save SCENE… [--note TEXT] | save DIR --changed [--note TEXT]',
+    about:
+      'saves the next version of scenes in one step; --changed: of all that changed since their last version',
+    example: 'satchel save scenes/boat_v007.gltf scenes/pier_v002.gltf --note "sail mended" --yes',
+    flags: { note: { type: 'string' }, changed: { type: 'boolean' } },
+    words: [1, Infinity],
+    load: async () => (await import('./versions')).versionVerbs.save!,
+  },
+  habit: {
+    use: 'habit DIR numbered|folder [--pattern PATTERN]',
+    about:
+      'changes how versions are kept, and moves what is there: numbered files side by side, or one current file and a folder of versions',
+    example: 'satchel habit ~/work/harbour folder --pattern "versions/{scene}_v{number:3}" --yes',
+    flags: { pattern: { type: 'string' } },
+    words: [2, 2],
+    load: async () => (await import('./versions')).versionVerbs.habit!,
+  },
+  compact: {
+    use: 'compact VERSION… [--back]',
+    about:
+      'keeps old versions in the store instead of as files, byte for byte; --back makes them files again',
+    example: 'satchel compact scenes/boat_v001.gltf scenes/boat_v002.gltf --yes',
+    flags: { back: { type: 'boolean' } },
+    words: [1, Infinity],
+    load: async () => (await import('./versions')).versionVerbs.compact!,
   },
   restore: {
     use: 'restore SCENE N [--note TEXT]',
@@ -94,7 +113,102 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel restore scenes/harbour_v007.gltf 3 --yes',
     flags: { note: { type: 'string' } },
     words: [2, 2],
-    load: async () => (await import('./plans')).planVerbs.restore!,
+    load: async () => (await import('./versions')).versionVerbs.restore!,
+  },
+  convert: {
+    use: 'convert FILE --to FILE2 [--as ascii|little|big] [--follow]',
+    about:
+      'a scene in another form of its format, beside it: glTF ↔ GLB, PLY in text and binary, DAE ↔ ZAE, USD ↔ USDZ; --follow points references to the new file',
+    example: 'satchel convert scenes/boat.glb --to scenes/boat.gltf --yes',
+    flags: { to: { type: 'string' }, as: { type: 'string' }, follow: { type: 'boolean' } },
+    words: [1, 1],
+    load: async () => (await import('./versions')).versionVerbs.convert!,
+  },
+  outputs: {
+    use: 'outputs DIR',
+    about:
+      'whose every output is: scene, version and camera, and how sure that is; how the next one is to be called',
+    example: 'satchel outputs ~/work/harbour',
+    flags: {},
+    words: [1, 1],
+    load: async () => (await import('./outputs')).outputVerbs.outputs!,
+  },
+  clip: {
+    use: 'clip PATTERN --to FILE [--fps N] [--side PIXELS] [--first N] [--last N] [--holes hold|mark] [--label]',
+    about:
+      'frames as a moving picture, .webp or .gif; holes are held (as usual) or marked; --label writes scene, version, camera and frame into it',
+    example: 'satchel clip "renders/lamp/lamp.####.png" --to lamp.webp --fps 12',
+    flags: {
+      to: { type: 'string' },
+      fps: { type: 'string' },
+      side: { type: 'string' },
+      first: { type: 'string' },
+      last: { type: 'string' },
+      holes: { type: 'string' },
+      label: { type: 'boolean' },
+    },
+    words: [1, 1],
+    load: async () => (await import('./outputs')).outputVerbs.clip!,
+  },
+  complete: {
+    use: 'complete DIR [--list passes.json] [--from PATTERN]',
+    about:
+      'which passes and frames are missing, empty, cut off, of another size or depth, or older than their scene; --from shows the list that a complete folder gives',
+    example:
+      'satchel complete ~/work/harbour --from "renders/{scene}/{pass}.{frame:4}.exr" --list passes.json',
+    flags: { list: { type: 'string' }, from: { type: 'string' } },
+    words: [1, 1],
+    load: async () => (await import('./outputs')).outputVerbs.complete!,
+  },
+  checkpoint: {
+    use: 'checkpoint DIR [NAME] [--only PATH…]',
+    about: 'keeps the state of a workspace, or of some files and folders of it, to go back to',
+    example: 'satchel checkpoint ~/work/harbour "before the rig"',
+    flags: { only: { type: 'string', multiple: true } },
+    words: [1, 2],
+    load: async () => (await import('./versions')).versionVerbs.checkpoint!,
+  },
+  checkpoints: {
+    use: 'checkpoints DIR',
+    about: 'the states there are to go back to, and what changed since each',
+    example: 'satchel checkpoints ~/work/harbour',
+    flags: {},
+    words: [1, 1],
+    load: async () => (await import('./versions')).versionVerbs.checkpoints!,
+  },
+  back: {
+    use: 'back DIR ID',
+    about: 'goes back to a checkpoint: what is gone comes back, what is new goes to the bin',
+    example: 'satchel back ~/work/harbour 20261126-184500-3fa9c2 --yes',
+    flags: {},
+    words: [2, 2],
+    load: async () => (await import('./versions')).versionVerbs.back!,
+  },
+  compare: {
+    use: 'compare A B',
+    about:
+      'what differs between two versions of a scene: nodes, meshes, materials, textures, animations, cameras, references, units',
+    example: 'satchel compare scenes/boat_v005.gltf scenes/boat_v007.gltf',
+    flags: {},
+    words: [2, 2],
+    load: async () => (await import('./versions')).versionVerbs.compare!,
+  },
+  net: {
+    use: 'net DIR [--once | --every MIN] [--keep N]',
+    about:
+      'the net of automatic saves: shows what it holds; --once keeps every scene that changed, --every goes on doing so until it is stopped',
+    example: 'satchel net ~/work/harbour --every 5 --keep 20',
+    flags: { once: { type: 'boolean' }, every: { type: 'string' }, keep: { type: 'string' } },
+    words: [1, 1],
+    load: async () => (await import('./versions')).versionVerbs.net!,
+  },
+  store: {
+    use: 'store DIR [--sweep]',
+    about: 'what the store holds, and for whom; --sweep clears what nobody needs',
+    example: 'satchel store ~/work/harbour --sweep --yes',
+    flags: { sweep: { type: 'boolean' } },
+    words: [1, 1],
+    load: async () => (await import('./versions')).versionVerbs.store!,
   },
   'put-back': {
     use: 'put-back DIR [ID…] [--leave]',
@@ -127,7 +241,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel versions scenes/harbour_v007.gltf',
     flags: {},
     words: [1, 1],
-    load: async () => (await import('./looks')).lookVerbs.versions!,
+    load: async () => (await import('./versions')).versionVerbs.versions!,
   },
   ledger: {
     use: 'ledger DIR',

@@ -30,6 +30,14 @@ export async function workspaceOf(given: string, root?: string): Promise<OpenWor
   return (await hasMarker(found)) ? readWorkspace(found) : plainFolder(found);
 }
 
+/** The workspace of a path that need not be there: an old version may lie in the store. */
+export async function workspaceAround(given: string): Promise<OpenWorkspace> {
+  let at = absolute(given);
+  while ((await diskOutside.kind(at)) === null && at.lastIndexOf('/') > 0)
+    at = at.slice(0, at.lastIndexOf('/'));
+  return workspaceOf(at);
+}
+
 /** The workspace of a folder, which must be one. */
 export async function realWorkspaceOf(given: string): Promise<OpenWorkspace> {
   const workspace = await workspaceOf(given);

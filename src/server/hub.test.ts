@@ -34,6 +34,7 @@ beforeAll(() => {
     sheets: new Map(),
     ask: () => Promise.reject(new Error('nothing is asked here')),
     drops: new Drops(base),
+    net: {} as Hub['net'],
     notices: [],
     dataFolder: base,
     lock: null,

@@ -16,6 +16,7 @@ import { realInTime } from './disk/asking';
 import { fromSystem, isAbsolute } from './disk/system';
 import { Asker } from './asks/asker';
 import type { Ask } from './asks/questions';
+import { NetWatch } from './netWatch';
 import { keepingKnown, recallKnown } from './known';
 import { Jobs } from './jobs/jobs';
 import { stagingFolder } from './workspaces/stage';
@@ -46,6 +47,7 @@ export interface Hub {
   /** Tables of references, of the workspaces looked at last. */
   sheets: Map<string, HeldSheet>;
   drops: Drops;
+  net: NetWatch;
   /** What the user has to know of how the server started. */
   notices: readonly string[];
   dataFolder: string;
@@ -62,7 +64,7 @@ async function open(): Promise<Hub> {
     // Beside what the user allows: what was dropped, and the records of folders that hold workspaces.
     const own = [stagingFolder(folder), `${fromSystem(folder)}/shelves`];
     const allowed = async () => [...(await listAllowed(db)), ...own];
-    return {
+    const h: Omit<Hub, 'net'> = {
       db,
       jobs: new Jobs(partsFolder(folder), allowed),
       ask: new Asker(allowed).ask,
@@ -75,6 +77,7 @@ async function open(): Promise<Hub> {
       dataFolder: folder,
       lock,
     };
+    return Object.assign(h, { net: new NetWatch(h) });
   } catch (cause) {
     lock.release();
     throw cause;

@@ -3,9 +3,10 @@
 import { z } from 'zod';
 import { isTreePath } from '@/core/files/treePath';
 import { fileKinds } from '@/core/layouts/homes';
+import { checkVersionPattern } from '@/core/versions/habit';
 import { yardstickFormats } from '@/core/units/yardstickScene';
 import { noteSchema, planSchema } from './plan';
-import { unitsSchema } from './workspace';
+import { netSettings, unitsSchema } from './workspace';
 
 const layoutChoice = z.object({ id: z.string().optional(), text: z.string().optional() });
 
@@ -25,6 +26,8 @@ const settingsChange = z
     }),
     libraries: z.array(z.object({ name: z.string().min(1), path: z.string().min(1) })),
     places: z.array(z.object({ name: z.string().min(1), heads: z.array(z.string().min(1)) })),
+    /** Null: the net is off. */
+    net: netSettings.nullable(),
   })
   .partial();
 
@@ -60,13 +63,50 @@ export const planRequest = z.discriminatedUnion('kind', [
     kind: z.literal('travel'),
     only: z.array(z.object({ scene: z.string(), at: z.string() })).nullable(),
   }),
-  z.object({ kind: z.literal('save'), scene: z.string(), note: z.string().max(2000) }),
+  /** `scenes` null: all that changed since their last version. */
+  z.object({
+    kind: z.literal('save'),
+    scenes: z.array(treePathText).min(1).nullable(),
+    note: z.string().max(2000),
+  }),
+  z.object({
+    kind: z.literal('habit'),
+    habit: z.enum(['numbered', 'folder']),
+    pattern: z.string().refine((p) => checkVersionPattern(p).length === 0, {
+      error: (issue) => checkVersionPattern(String(issue.input)).join(' '),
+    }),
+  }),
+  /** Versions kept compact, or made files again. */
+  z.object({ kind: z.literal('compact'), versions: z.array(treePathText).min(1) }),
+  z.object({ kind: z.literal('spread'), versions: z.array(treePathText).min(1) }),
   z.object({
     kind: z.literal('restore'),
     scene: z.string(),
     number: z.number().int(),
     note: z.string().max(2000).default(''),
   }),
+  /** A state that the net kept at a time (ms). */
+  z.object({ kind: z.literal('net-back'), scene: treePathText, at: z.number(), when: z.string().max(60) }),
+  /** An automatic save of another program. */
+  z.object({ kind: z.literal('other-back'), scene: treePathText, path: treePathText }),
+  /** A scene in the other form of its format, beside it. */
+  z.object({
+    kind: z.literal('convert'),
+    path: treePathText,
+    to: treePathText,
+    follow: z.boolean().default(false),
+    as: z.enum(['ascii', 'little', 'big']).optional(),
+  }),
+  /** What scenes carry inside them, into a file of its own. */
+  z.object({
+    kind: z.literal('take-out'),
+    scenes: z.array(treePathText).min(1).max(1000),
+    digest: z.string().regex(/^[0-9a-f]{64}$/),
+  }),
+  /** The list of passes, from what lies there now. */
+  z.object({ kind: z.literal('passes'), file: z.string().min(1).max(500) }),
+  z.object({ kind: z.literal('back'), id: z.string() }),
+  z.object({ kind: z.literal('drop'), id: z.string() }),
   z.object({ kind: z.literal('undo'), id: z.string() }),
   z.object({
     kind: z.literal('relink'),
@@ -152,6 +192,13 @@ const knownNeighbour = z.object({
 export type KnownNeighbour = z.infer<typeof knownNeighbour>;
 
 /** Work for a thread. */
+/** A calendar day where the user is; names begin with it. */
+export const calendarDay = z.object({
+  year: z.number().int().min(1).max(9999),
+  month: z.number().int().min(1).max(12),
+  day: z.number().int().min(1).max(31),
+});
+
 export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('scan'), root: z.string(), base: z.string().nullable(), next: z.string() }),
   z.object({
@@ -204,6 +251,22 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('probe'), folder: z.string() }),
   /** `records`: where they lie when not in the root's own hidden folder. */
   z.object({ work: z.literal('apply'), root: z.string(), plan: planSchema, records: z.string().nullable() }),
+  /** One round of the net. `run`: which run of the application looks, and since when; `away`: since when the workspace could not be looked at, or nothing could be kept. */
+  z.object({
+    work: z.literal('net'),
+    root: z.string(),
+    run: z.object({ id: z.string(), from: z.number() }),
+    away: z.object({ from: z.number(), why: z.enum(['away', 'failed']) }).nullable(),
+  }),
+  z.object({
+    work: z.literal('checkpoint'),
+    root: z.string(),
+    name: z.string(),
+    scope: z.array(treePathText),
+  }),
+  z.object({ work: z.literal('complete'), root: z.string() }),
+  z.object({ work: z.literal('cost'), root: z.string() }),
+  z.object({ work: z.literal('outputs'), root: z.string(), today: calendarDay }),
   z.object({ work: z.literal('pack'), root: z.string(), to: z.string() }),
   z.object({ work: z.literal('verify'), bag: z.string() }),
   z.object({ work: z.literal('unpack'), bag: z.string(), to: z.string() }),

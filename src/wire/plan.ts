@@ -1,6 +1,7 @@
 // Shapes of plans and journal lines where they cross a boundary: written to .satchel/journal, sent to workers and the browser.
 
 import { z } from 'zod';
+import { makingForms } from '@/core/convert/made';
 import type { JournalLine } from '@/core/changes/journal';
 import type { Summary } from '@/core/changes/summary';
 import { planKinds, type Plan } from '@/core/changes/plan';
@@ -35,8 +36,28 @@ const pieces = z
 const source = z.discriminatedUnion('from', [
   z.object({ from: z.literal('outside'), path: z.string(), state, pieces }),
   z.object({ from: z.literal('tree'), path, state, pieces }),
-  z.object({ from: z.literal('store'), digest }),
+  z.object({ from: z.literal('store'), digest, pieces: pieces.optional() }),
   z.object({ from: z.literal('bytes'), latin1: z.string() }),
+  z.object({
+    from: z.literal('made'),
+    path,
+    state,
+    making: z.object({
+      form: z.enum(makingForms),
+      span: z.tuple([z.number(), z.number()]).readonly().optional(),
+    }),
+    digest,
+  }),
+  z.object({
+    from: z.literal('files'),
+    files: z.array(z.object({ path, state })),
+    pieces: z.array(
+      z.union([
+        z.object({ file: z.number(), copy: z.tuple([z.number(), z.number()]).readonly() }),
+        z.object({ latin1: z.string() }),
+      ]),
+    ),
+  }),
 ]);
 
 const step = z.discriminatedUnion('do', [

@@ -1,6 +1,7 @@
 // Shapes of what the command line and the server answer. `satchel VERB --schema` prints them as JSON Schema.
 
 import { z } from 'zod';
+import { checkpointView, compareView, completeView, outputsView } from './views';
 import { states } from '@/core/references/states';
 
 const span = z.tuple([z.number(), z.number()]);
@@ -67,6 +68,8 @@ export const planResult = z.object({
 export const versionsResult = z.object({
   root: z.string(),
   scene: z.string(),
+  habit: z.enum(['numbered', 'folder']),
+  changed: z.boolean(),
   versions: z.array(
     z.object({
       number: z.number().nullable(),
@@ -74,9 +77,51 @@ export const versionsResult = z.object({
       size: z.number(),
       modified: z.string(),
       note: z.string(),
+      compact: z.boolean(),
     }),
   ),
   next: z.string(),
+});
+
+const stretch = z.object({ from: z.string(), to: z.string(), why: z.string(), message: z.string() });
+
+/** Times are ISO 8601 in UTC, sizes in bytes. */
+export const netResult = z.object({
+  root: z.string(),
+  settings: z.object({ every: z.number(), keep: z.number(), hours: z.number(), days: z.number() }),
+  isOn: z.boolean(),
+  kept: z.array(z.object({ scene: z.string(), broken: z.string().nullable() })),
+  skipped: z.array(z.object({ scene: z.string(), why: z.string(), message: z.string() })),
+  scenes: z.array(
+    z.object({
+      scene: z.string(),
+      states: z.array(z.object({ at: z.string(), size: z.number(), broken: z.string().nullable() })),
+      holes: z.array(stretch.loose()),
+      back: z.string().nullable(),
+    }),
+  ),
+  blind: z.array(stretch),
+});
+
+export const checkpointResult = checkpointView.extend({
+  root: z.string(),
+  read: z.number(),
+  added: z.number(),
+  unread: z.array(z.string()),
+});
+
+export const checkpointsResult = z.object({
+  root: z.string(),
+  checkpoints: z.array(checkpointView.extend({ changed: z.number(), gone: z.number(), fresh: z.number() })),
+});
+
+export const compareResult = compareView.extend({ root: z.string() });
+
+export const storeResult = z.object({
+  root: z.string(),
+  bytes: z.number(),
+  cleared: z.number(),
+  owners: z.array(z.object({ owner: z.string(), contents: z.number(), bytes: z.number() })),
 });
 
 export const packResult = z.object({
@@ -161,3 +206,17 @@ export const putBackResult = z.object({
     }),
   ),
 });
+
+/** Frames in trouble for each pass of each camera of each scene. */
+export const clipResult = z.object({
+  to: z.string(),
+  frames: z.number(),
+  missing: z.number(),
+  width: z.number(),
+  height: z.number(),
+  fps: z.number(),
+  bytes: z.number(),
+  said: z.array(z.string()),
+});
+export const outputsResult = outputsView.extend({ root: z.string() });
+export const completeResult = completeView.extend({ root: z.string() });

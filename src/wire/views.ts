@@ -3,6 +3,7 @@
 
 import { z } from 'zod';
 import { planKinds } from '@/core/changes/plan';
+import { thingKinds } from '@/core/compare/things';
 import type { Failure } from '@/core/bags/rehearse';
 import type { FormatId } from '@/core/formats/format';
 import type { Advice, PlaceSigns } from '@/core/layouts/advice';
@@ -14,7 +15,7 @@ import type { UnitFinding } from '@/core/units/suspicion';
 import type { LedgerEntry as CoreLedgerEntry, OpenEntry } from '@/core/changes/summary';
 import { indexRow, scanFound, type planRequest } from './jobs';
 import { noteSchema, pathChange } from './plan';
-import { unitsSchema } from './workspace';
+import { netSettings, unitsSchema } from './workspace';
 
 const text = z.string();
 const number = z.number();
@@ -237,13 +238,191 @@ export const unusedView = z.object({
 export type UnusedView = z.infer<typeof unusedView>;
 
 export const versionsView = z.object({
+  /** The file that is worked on. */
   scene: text,
+  habit: z.enum(['numbered', 'folder']),
+  pattern: text,
+  /** Null: it is not there. */
+  present: z.object({ size: number, modified: number }).nullable(),
+  /** Whether it changed since its last version. */
+  changed: z.boolean(),
   next: text,
   versions: z.array(
-    z.object({ number: number.nullable(), path: text, size: number, modified: number, note: text }),
+    z.object({
+      number: number.nullable(),
+      path: text,
+      size: number,
+      modified: number,
+      note: text,
+      /** When it was saved here, ms; null: nobody noted. */
+      saved: number.nullable(),
+      /** It lies in the store and no more on the disk. */
+      compact: z.boolean(),
+    }),
   ),
+  /** Bytes of all that lie on the disk. */
   total: number,
 });
+
+/** The net of a scene's series. Times in ms, sizes in bytes. */
+export const netView = z.object({
+  /** Null: it is off. */
+  settings: netSettings.nullable(),
+  /** States that are kept, the newest first. */
+  states: z.array(z.object({ at: number, scene: text, size: number, broken: maybe, files: number })),
+  /** Stretches in which it could not look, or could not keep. */
+  holes: z.array(z.object({ from: number, to: number, why: text, message: text })),
+  /** How far back the newest so many reach; null where nothing is kept. */
+  back: number.nullable(),
+  /** When it looked last; null: never. */
+  looked: number.nullable(),
+  /** Automatic saves of other programs. */
+  others: z.array(
+    z.object({ path: text, size: number, modified: number, share: number, named: z.boolean() }),
+  ),
+});
+export type NetView = z.infer<typeof netView>;
+
+const side = z.object({ path: text, size: number, modified: number, references: number, ready: number });
+/** Two states of a scene side by side. Sizes in bytes, times in ms. */
+export const compareView = z.object({
+  sides: z.tuple([side, side]),
+  /** False: its format is not looked into; then references, units and bytes are all that is told. */
+  looked: z.boolean(),
+  differences: z.array(
+    z.object({
+      kind: z.enum(thingKinds),
+      what: z.enum(['added', 'removed', 'renamed', 'changed']),
+      name: text,
+      was: text.optional(),
+      changes: z.array(z.object({ fact: text, before: maybe, after: maybe })),
+    }),
+  ),
+  /** Bytes of the second that stand in the first, too. */
+  shared: number,
+});
+export type CompareView = z.infer<typeof compareView>;
+
+/** Time as ISO 8601 in UTC, bytes of all its files. */
+export const checkpointView = z.object({
+  id: text,
+  name: text,
+  time: text,
+  scope: z.array(text),
+  files: number,
+  bytes: number,
+});
+export type CheckpointView = z.infer<typeof checkpointView>;
+const counted = z.object({ count: number, paths: z.array(text) });
+/** What changed since a checkpoint; the first two hundred paths of each. */
+export const sinceView = z.object({ changed: counted, gone: counted, fresh: counted, same: number });
+
+const frameList = z.array(number).optional();
+/** Outputs that are expected, by scene, camera and pass: frames in trouble. */
+export const completeView = z.object({
+  expected: number,
+  whole: number,
+  rows: z.array(
+    z.object({
+      scene: text,
+      camera: text,
+      pass: text,
+      frames: z.object({ first: number, last: number, step: number }),
+      expected: number,
+      troubles: z.object({
+        missing: frameList,
+        empty: frameList,
+        truncated: frameList,
+        size: frameList,
+        depth: frameList,
+        older: frameList,
+        unreadable: frameList,
+      }),
+      width: number.nullable(),
+      height: number.nullable(),
+      bits: number.nullable(),
+    }),
+  ),
+});
+export type CompleteView = z.infer<typeof completeView>;
+
+/** What versions cost, in bytes. `copies`: what they would take as copies; `changed`: what of the last save was new; `older`: versions before the present one, and about what they would take kept compact; `grew`: all there was at a time (ms). */
+export const costView = z.object({
+  onDisk: number,
+  inStore: number,
+  copies: number,
+  store: number,
+  scenes: z.array(
+    z.object({
+      scene: text,
+      states: number,
+      onDisk: number,
+      inStore: number,
+      copies: number,
+      save: number,
+      changed: number.nullable(),
+      older: z.object({ now: number, compact: number }).nullable(),
+    }),
+  ),
+  grew: z.array(z.object({ at: number, copies: number, taken: number })),
+  /** `each`: bytes of it in each file; `spare`: all but one of them; `present`: those of its files that are worked on. */
+  repeats: z.array(
+    z.object({
+      kind: z.enum(['picture', 'geometry', 'thing']),
+      name: text,
+      apart: z.boolean(),
+      digest: text,
+      each: number,
+      spare: number,
+      files: z.array(text),
+      present: z.array(text),
+    }),
+  ),
+});
+export type CostView = z.infer<typeof costView>;
+
+/** Whose an output is. `sure`: told by a name that follows the pattern; likely: by likeness; a guess: by time. */
+const originView = z.object({
+  scene: text,
+  version: maybe,
+  number: number.nullable(),
+  camera: maybe,
+  sure: z.enum(['sure', 'likely', 'guess']),
+  why: text,
+  changedSince: z.boolean(),
+});
+/** Outputs with their scenes, versions and cameras; frames of a row are one. Sizes in bytes, times in ms; `next`: what the next output is to be called. */
+export const outputsView = z.object({
+  folders: z.array(text),
+  sets: z.array(
+    z.object({
+      path: text,
+      frames: z.array(number).nullable(),
+      files: number,
+      size: number,
+      from: number,
+      to: number,
+      sample: text,
+      origin: originView.nullable(),
+    }),
+  ),
+  scenes: z.array(
+    z.object({
+      scene: text,
+      cameras: z.array(text).nullable(),
+      next: z.object({ folder: text, names: z.array(z.object({ camera: text, name: text })) }),
+    }),
+  ),
+});
+export type OutputsView = z.infer<typeof outputsView>;
+
+export const seriesView = z.object({
+  scene: text,
+  versions: number,
+  last: number.nullable(),
+  modified: number,
+});
+export type SeriesView = z.infer<typeof seriesView>;
 export type VersionsView = z.infer<typeof versionsView>;
 
 const size = { size: number };

@@ -22,6 +22,14 @@ export const unitsSchema = z.object({
   }),
 });
 
+/** How the net is set. */
+export const netSettings = z.object({
+  every: z.number().min(1).max(240),
+  keep: z.number().int().min(1).max(500),
+  hours: z.number().int().min(0).max(720),
+  days: z.number().int().min(0).max(3650),
+});
+
 const folder = z.string().refine(isTreePath, 'not a folder inside the root');
 
 export const workspaceFileSchema = z.looseObject({
@@ -38,6 +46,10 @@ export const workspaceFileSchema = z.looseObject({
   names: z
     .object({ scene: z.string().optional(), output: z.string().optional(), person: z.string().optional() })
     .optional(),
+  versions: z
+    .object({ habit: z.enum(['numbered', 'folder']).catch('numbered'), pattern: z.string().optional() })
+    .optional(),
+  net: netSettings.optional().catch(undefined),
   homes: z.partialRecord(z.enum(fileKinds), folder),
   libraries: z.array(z.object({ name: z.string(), path: z.string() })).default([]),
   places: z.array(z.object({ name: z.string(), heads: z.array(z.string()) })).default([]),

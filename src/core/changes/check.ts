@@ -106,7 +106,10 @@ export async function checkState(
 
 /** A source must be, after it was read, what the plan saw. */
 export async function checkSource(tree: FileTree, source: Source, outside: OutsideFiles): Promise<void> {
-  if (source.from !== 'outside' && source.from !== 'tree') return;
+  if (source.from === 'files')
+    for (const { path, state } of source.files)
+      await checkSource(tree, { from: 'tree', path, state, pieces: null }, outside);
+  if (source.from !== 'outside' && source.from !== 'tree' && source.from !== 'made') return;
   const stat = source.from === 'outside' ? await outside.stat(source.path) : await tree.stat(source.path);
   if (!stat) throw stale(source.path, 'has gone');
   if (stat.size !== source.state.size || !sameTime(stat.modified, source.state.modified))

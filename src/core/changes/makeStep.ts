@@ -1,8 +1,10 @@
 // One step of a plan, made: checked, what it replaces kept, written down, done.
 
-import type { ByteStream, OutsideFiles, WritableFileTree } from '../files/fileTree';
+import { made } from '../convert/made';
+import { AppError } from '../errors';
+import type { ByteRange, ByteStream, OutsideFiles, WritableFileTree } from '../files/fileTree';
 import { rootPath } from '../files/treePath';
-import { checkContent, keepContent, openContent } from '../store/store';
+import { checkContent, isKept, keepContent, openContent } from '../store/store';
 import { checkLink, checkSource, checkStat, checkState, stale, type CheckContext } from './check';
 import { writeLine, type About, type JournalRecord } from './journal';
 import { bytesOfText, type Source, type Step } from './plan';
@@ -125,7 +127,8 @@ async function put(
       const { from } = step;
       if (written.size !== step.size)
         throw stale(from.from === 'outside' || from.from === 'tree' ? from.path : step.path, 'was changed');
-      if (from.from === 'store') checkContent(from.digest, written.digest, step.path);
+      if (from.from === 'made' && written.digest !== from.digest) throw stale(from.path, 'was changed');
+      if (from.from === 'store' && !from.pieces) checkContent(from.digest, written.digest, step.path);
       await checkSource(tree, from, context.outside);
       if (found) {
         const now = await tree.stat(step.path);
@@ -147,13 +150,31 @@ async function* contentOf(tree: WritableFileTree, source: Source, outside: Outsi
     yield bytesOfText(source.latin1);
     return;
   }
-  if (source.from === 'store') {
+  if (source.from === 'made') {
+    const content = made(source.making, await tree.read(source.path, source.making.span));
+    if ('refused' in content) throw stale(source.path, 'was changed');
+    yield content;
+    return;
+  }
+  if (source.from === 'files') {
+    for (const piece of source.pieces) {
+      if ('latin1' in piece) yield bytesOfText(piece.latin1);
+      else yield* tree.stream(source.files[piece.file]!.path, piece.copy);
+    }
+    return;
+  }
+  if (source.from === 'store' && !source.pieces) {
     yield* openContent(tree, source.digest);
     return;
   }
-  const stream = (range?: readonly [number, number]) =>
-    source.from === 'outside' ? outside.stream(source.path, range) : tree.stream(source.path, range);
-  if (source.pieces === null) yield* stream();
+  // Of a part of kept content nobody could tell afterwards whether it is right.
+  if (source.from === 'store' && !(await isKept(tree, source.digest)))
+    throw new AppError('disk-error', 'What was kept is spoilt: it is not what it was when it was kept.');
+  const stream = (range?: ByteRange) => {
+    if (source.from === 'store') return openContent(tree, source.digest, range);
+    return source.from === 'outside' ? outside.stream(source.path, range) : tree.stream(source.path, range);
+  };
+  if (!source.pieces) yield* stream();
   else
     for (const piece of source.pieces) {
       if ('latin1' in piece) yield bytesOfText(piece.latin1);

@@ -1,6 +1,7 @@
 // A plan: a change worked out but not made. It is a list of small steps, each of which says what was there and what will be,
 // so that it can be shown, checked before it is made, written down, and turned round.
 
+import type { Making } from '../convert/made';
 import type { Digest } from '../files/digest';
 import type { TreePath } from '../files/treePath';
 import type { Span } from '../problem';
@@ -23,8 +24,15 @@ export type PlanPiece = { copy: Span } | { latin1: string };
 export type Source =
   | { from: 'outside'; path: string; state: FileState; pieces: PlanPiece[] | null }
   | { from: 'tree'; path: TreePath; state: FileState; pieces: PlanPiece[] | null }
-  | { from: 'store'; digest: Digest }
-  | { from: 'bytes'; latin1: string };
+  | { from: 'store'; digest: Digest; pieces?: PlanPiece[] | null }
+  | { from: 'bytes'; latin1: string }
+  /** Made of a file by a rule; `digest`: of what comes of it. */
+  | { from: 'made'; path: TreePath; state: FileState; making: Making; digest: Digest }
+  /** Put together of several files of the tree. */
+  | { from: 'files'; files: { path: TreePath; state: FileState }[]; pieces: FilesPiece[] };
+
+/** Bytes of one of several files, by its number; or new bytes as one character each. */
+export type FilesPiece = { file: number; copy: Span } | { latin1: string };
 
 export type Step =
   /** Writes a file. `before` null: there is none yet. `size` is that of the new content; `modified` null: now. `mode`: permission bits of a new one. */
@@ -83,6 +91,13 @@ export const planKinds = [
   'relink',
   'save',
   'restore',
+  'habit',
+  'compact',
+  'back',
+  'drop',
+  'convert',
+  'take-out',
+  'passes',
   'undo',
 ] as const;
 export type PlanKind = (typeof planKinds)[number];

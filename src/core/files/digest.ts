@@ -8,6 +8,12 @@ declare const brand: unique symbol;
 /** A BLAKE3-256 content id, 64 lower-case hex digits. */
 export type Digest = string & { readonly [brand]: 'Digest' };
 
+/** A content id under way, fed in parts. */
+export interface Hashing {
+  update(part: Uint8Array): void;
+  digest(): Digest;
+}
+
 const hexPairs = Array.from({ length: 256 }, (_, i) => i.toString(16).padStart(2, '0'));
 
 /** Bytes as lower-case hex. */
@@ -20,4 +26,10 @@ export function hex(bytes: Uint8Array): string {
 /** The content id of bytes held in memory. */
 export function digestOf(bytes: Uint8Array): Digest {
   return hex(blake3(bytes)) as Digest;
+}
+
+/** The same for bytes that come in parts. */
+export function startDigest(): Hashing {
+  const hash = blake3.create();
+  return { update: (part) => void hash.update(part), digest: () => hex(hash.digest()) as Digest };
 }

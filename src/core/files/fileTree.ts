@@ -2,7 +2,7 @@
 // suite (testing/treeSuite.ts). Links are entries of their own (links.ts): read through where they stay inside the root, never
 // written through. What may not be read is an error (AppError 'no-access'), never "not there".
 
-import type { Digest } from './digest';
+import type { Digest, Hashing } from './digest';
 import type { TreePath } from './treePath';
 
 /** One file: size in bytes, modified in ms since 1970 UTC, with the fraction the disk has. */
@@ -90,6 +90,8 @@ export interface FileTree {
   stream(path: TreePath, range?: ByteRange): ByteStream;
   /** Content id, null where there is no file. */
   digest(path: TreePath): Promise<Digest | null>;
+  /** Content ids of bytes at hand, by the fastest means there are. */
+  startHash(): Hashing;
 }
 
 /** A tree that can be changed. Every operation is atomic and durable when its promise resolves. */

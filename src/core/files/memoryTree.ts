@@ -2,7 +2,7 @@
 
 import { AppError } from '../errors';
 import { concat, utf8 } from '../text/bytes';
-import { digestOf, type Digest } from './digest';
+import { digestOf, startDigest, type Digest } from './digest';
 import type {
   ByteRange,
   ByteStream,
@@ -137,6 +137,8 @@ export class MemoryTree implements WritableFileTree {
     const held = await this.file(path);
     return held ? digestOf(held.bytes) : null;
   }
+
+  startHash = startDigest;
 
   async write(path: TreePath, content: ByteStream, options: WriteOptions) {
     const parts: Uint8Array[] = [];

@@ -10,6 +10,11 @@ export const journalFolder = treePath(`${ownFolder}/journal`);
 export const storeFolder = treePath(`${ownFolder}/store`);
 /** Notes about versions, by the scene's own path. */
 export const versionsFolder = treePath(`${ownFolder}/versions`);
+/** What the net has kept of scenes, and when it could not (versions/net.ts). */
+export const netFolder = treePath(`${ownFolder}/net`);
+export const netLog = treePath(`${netFolder}/log.jsonl`);
+/** States of the workspace to go back to (versions/checkpoint.ts). */
+export const checkpointsFolder = treePath(`${ownFolder}/checkpoints`);
 /** The bin: what was cleared, each time in a folder of its own, under its old path. */
 export const binFolder = treePath(`${ownFolder}/bin`);
 

@@ -25,6 +25,7 @@ export function recordsElsewhere(tree: WritableFileTree, records: WritableFileTr
     read: (p: TreePath, range?: ByteRange, into?: Uint8Array) => at(p).read(p, range, into),
     stream: (p, range) => at(p).stream(p, range),
     digest: (p) => at(p).digest(p),
+    startHash: () => tree.startHash(),
     write: (p, content, options) => at(p).write(p, content, options),
     append: (p, bytes) => at(p).append(p, bytes),
     async move(p, to) {

@@ -145,8 +145,12 @@ function packageFormat(
   };
 }
 
-/** What the manifest names as root document; else the first .dae. */
-export const zae = packageFormat('zae', 'COLLADA package', dae, (read, size) => async (entries) => {
+/** The name of the root document of a .zae: what the manifest names; else the first .dae. */
+export async function zaeRoot(
+  read: Read,
+  size: number,
+  entries: readonly ZipEntry[],
+): Promise<string | undefined> {
   const manifest = entries.find((e) => e.name === 'manifest.xml');
   const bytes = manifest ? await bytesOfEntry(read, manifest, size) : null;
   let root = '';
@@ -166,6 +170,13 @@ export const zae = packageFormat('zae', 'COLLADA package', dae, (read, size) => 
       .replace(/^(\.?\/)+/, '')
       .replace(/#.*$/, '') || entries.find((e) => /\.dae$/i.test(e.name))?.name
   );
-});
+}
+
+export const zae = packageFormat(
+  'zae',
+  'COLLADA package',
+  dae,
+  (read, size) => (entries) => zaeRoot(read, size, entries),
+);
 
 export const otioz = packageFormat('otioz', 'OpenTimelineIO package', otio, () => async () => 'content.otio');

@@ -6,7 +6,7 @@ import yazl from 'yazl';
 import { applyPieces, piecesOf } from '../text/edits';
 import { packageOf } from './testing/usdzPackage';
 import { usdz } from './usdz';
-import { crc32 } from './zip';
+import { crc32 } from '../text/crc32';
 
 const read = (b: Uint8Array) => usdz.readParts!(async ([from, to]) => b.subarray(from, to), b.length);
 const layer = (...paths: string[]) =>

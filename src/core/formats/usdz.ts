@@ -13,7 +13,8 @@ import { applyPieces, piecesOf, type Edit } from '../text/edits';
 import type { Format, Reading, Reference } from './format';
 import { usda } from './usda';
 import { usdc } from './usdc';
-import { crc32, readDirectory, packageTrouble, type Read, type ZipEntry } from './zip';
+import { crc32 } from '../text/crc32';
+import { readDirectory, packageTrouble, type Read, type ZipEntry } from './zip';
 
 const mostLayer = 512 * 1024 * 1024;
 const mostRewritten = 64 * 1024 * 1024;

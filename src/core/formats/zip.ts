@@ -105,16 +105,3 @@ export function packageTrouble(
   const message = `${shared.name} shares its bytes with another entry of this package; it is not looked into.`;
   return { code: 'shared-bytes', message };
 }
-
-const crcTable = Uint32Array.from({ length: 256 }, (_, n) => {
-  let c = n;
-  for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
-  return c >>> 0;
-});
-
-/** CRC-32 as ZIP has it (ISO 3309; APPNOTE §4.4.7). */
-export function crc32(b: Uint8Array): number {
-  let c = 0xffffffff;
-  for (let i = 0; i < b.length; i++) c = crcTable[(c ^ b[i]!) & 255]! ^ (c >>> 8);
-  return (c ^ 0xffffffff) >>> 0;
-}

@@ -1,6 +1,7 @@
 // What a workspace knows of itself, and where it is written: `.satchel/workspace.json`, the marker that makes a folder a root.
 
 import type { WorkspaceUnits } from '../units/units';
+import type { NetSettings } from '../versions/net';
 import type { Homes } from './homes';
 
 /** The content of the marker file. Format 1. */
@@ -25,6 +26,10 @@ export interface WorkspaceFile {
   /** Patterns of names, see names/patterns.ts. */
   names?:
     { scene?: string | undefined; output?: string | undefined; person?: string | undefined } | undefined;
+  /** How versions of scenes are kept; absent: numbered files side by side. */
+  versions?: { habit: 'numbered' | 'folder'; pattern?: string | undefined } | undefined;
+  /** The net of automatic saves (versions/net.ts); absent: it is off. */
+  net?: NetSettings | undefined;
   /** Shared folders outside, by absolute path, known by name. */
   libraries: { name: string; path: string }[];
   /** Path heads that mean the same folder on different machines. */

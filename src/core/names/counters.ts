@@ -56,3 +56,10 @@ export function sameSeries(a: NumberedName, b: NumberedName): boolean {
     a.extension.toLowerCase() === b.extension.toLowerCase()
   );
 }
+
+/** The name without its number: 'boat_v007.gltf' → 'boat.gltf'; also of a path. */
+export function plainName(path: string): string {
+  const at = path.lastIndexOf('/') + 1;
+  const parsed = parseNumbered(path.slice(at));
+  return parsed ? `${path.slice(0, at)}${parsed.stem}${parsed.extension}` : path;
+}

@@ -2,7 +2,11 @@
 
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { nextVersion, seriesOf } from '../versions/series';
+import { usualPattern } from '../versions/habit';
+import { seriesOf } from '../versions/series';
+
+const beside = (scene: string, there: string[]) =>
+  seriesOf({ kind: 'numbered', pattern: usualPattern }, treePath(scene), { there, compact: [] });
 import { treePath } from '../files/treePath';
 import { parseNumbered, withNumber } from './counters';
 import { checkName, freeName, makeLegal, numberedBeside } from './portable';
@@ -72,7 +76,7 @@ describe('counters', () => {
     expect(parseNumbered(name)).toBeNull(),
   );
   test('the next version is one above the highest, in the file’s own padding', () => {
-    const series = seriesOf(treePath('scenes/boat_v004.gltf'), [
+    const series = beside('scenes/boat_v004.gltf', [
       'boat_v004.gltf',
       'boat_v012.gltf',
       'boat.gltf',
@@ -80,13 +84,11 @@ describe('counters', () => {
       'other_v020.gltf',
     ]);
     expect(series.versions.map((v) => v.number)).toEqual([null, 4, 12]);
-    expect(nextVersion(series).path).toBe('scenes/boat_v013.gltf');
+    expect(series.next.path).toBe('scenes/boat_v013.gltf');
   });
   test('an unnumbered scene gets its first version beside it', () => {
-    expect(nextVersion(seriesOf(treePath('harbour.gltf'), ['harbour.gltf'])).path).toBe('harbour_v001.gltf');
-    expect(nextVersion(seriesOf(treePath('harbour.gltf'), ['harbour.gltf', 'harbour_02.gltf'])).path).toBe(
-      'harbour_03.gltf',
-    );
+    expect(beside('harbour.gltf', ['harbour.gltf']).next.path).toBe('harbour_v001.gltf');
+    expect(beside('harbour.gltf', ['harbour.gltf', 'harbour_02.gltf']).next.path).toBe('harbour_03.gltf');
   });
 });
 
@@ -97,5 +99,5 @@ test('a name beside one that is taken is no version and no frame, and never too 
   expect([next.endsWith('(2).png'), deep.endsWith('(12)')]).toEqual([true, true]);
   const free = numberedBeside('boat.gltf', 2);
   expect([free, parseNumbered(free)]).toEqual(['boat(2).gltf', null]);
-  expect(seriesOf(treePath('scenes/boat.gltf'), ['boat.gltf', free]).versions).toHaveLength(1);
+  expect(beside('scenes/boat.gltf', ['boat.gltf', free]).versions).toHaveLength(1);
 });

@@ -39,7 +39,7 @@ export interface PatternValues {
 export const usualPatterns = {
   workspace: '{year}-{month} {title}',
   scene: '{title}_v{version:3}',
-  output: '{date} {scene} {camera}',
+  output: '{date} {scene} v{version:3} {camera}',
 };
 
 type Piece = { text: string } | { token: Token; pad: number };
@@ -138,6 +138,56 @@ export function nameOfPattern(pattern: string, values: PatternValues): string {
     legal = makeLegal([...legal].slice(0, -1).join(''));
   return legal;
 }
+
+/**
+ * Reads names that a pattern gave: what stood for its tokens, with numbers as numbers; null for a name that is not of it. `known`: values that are looked
+ * for as they are. What a token without a value took with it may be missing.
+ */
+export function namePatternReader(
+  pattern: string,
+  known: Partial<Record<Token, string>>,
+): (name: string) => { camera: string | null; version: number | null; number: number | null } | null {
+  let source = '';
+  let waiting = '';
+  const seen = new Set<Token>();
+  for (const piece of piecesOf(pattern)) {
+    if ('text' in piece) {
+      waiting += piece.text;
+      continue;
+    }
+    const value = known[piece.token];
+    const repeated = seen.has(piece.token);
+    const inner = repeated
+      ? `\\k<${piece.token}>`
+      : `(?<${piece.token}>${value === undefined ? shapeOf(piece.token) : escaped(clean(value))})`;
+    const part = escaped(waiting) + inner;
+    // A day always has a value.
+    const mayLack = value === undefined && !repeated && !/^(?:year|month|day|date)$/.test(piece.token);
+    source += mayLack ? `(?:${part})?` : part;
+    seen.add(piece.token);
+    waiting = '';
+  }
+  const all = new RegExp(`^${source}${escaped(waiting)}$`, 'isu');
+  return (name) => {
+    const found = all.exec(name.normalize('NFC'))?.groups;
+    if (!found) return null;
+    const numberOf = (text: string | undefined) => (text === undefined ? null : Number(text));
+    return {
+      camera: found.camera ?? null,
+      version: numberOf(found.version),
+      number: numberOf(found.number),
+    };
+  };
+}
+
+function shapeOf(token: Token): string {
+  if (token === 'year') return '\\d{4}';
+  if (token === 'month' || token === 'day') return '\\d{2}';
+  if (token === 'date') return '\\d{4}-\\d{2}-\\d{2}';
+  return token === 'number' || token === 'version' ? '\\d+' : '.+?';
+}
+
+const escaped = (text: string) => text.replace(/[\\^$.*+?()[\]{}|/]/g, '\\$&');
 
 /** Examples over some months and numbers, in the order of time, and whether sorting by name gives the same order. */
 export function examplesOf(pattern: string, values: PatternValues): { names: string[]; sorts: boolean } {

@@ -5,6 +5,7 @@ import type { Plan, Step } from '../changes/plan';
 import { treePath } from '../files/treePath';
 import { keeper, writeLayout, type Layout } from '../layouts/layout';
 import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
+import { usualNet } from '../versions/net';
 import { latin1, utf8 } from '../text/bytes';
 
 /** What the marker of a new workspace says. `without`: folders of the layout that are not wanted, with all below them. */
@@ -27,6 +28,7 @@ export function newWorkspaceFile(request: {
     folders: request.layout.folders.filter(wanted),
     kept: request.layout.kept.filter(wanted),
     homes,
+    net: usualNet,
     libraries: [],
     places: [],
   };

@@ -235,7 +235,7 @@ describe('versions', () => {
     const w = workspaceOf(files);
     await applied(
       w,
-      await planSave(w, { scene: treePath('scenes/boat_v004.gltf'), note: 'sail', now: now() }),
+      await planSave(w, { scenes: [treePath('scenes/boat_v004.gltf')], note: 'sail', now: now() }),
     );
     expect(JSON.parse(text(w, 'scenes/boat_v005.gltf'))).toEqual({
       images: [{ uri: '../t.png' }],

@@ -13,7 +13,7 @@ export interface Workspace {
   root: string;
   tree: FileTree;
   outside: OutsideFiles;
-  file: Pick<WorkspaceFile, 'homes' | 'libraries' | 'places' | 'search'>;
+  file: Pick<WorkspaceFile, 'homes' | 'libraries' | 'places' | 'search' | 'versions'>;
 }
 
 /** Where this workspace's references are judged, with fresh folder listings. */

@@ -107,3 +107,14 @@ export function concat(parts: readonly Uint8Array[]): Uint8Array {
   }
   return out;
 }
+
+// Where the platform compares bytes by itself (Node.js), that is some ten times faster than a loop here.
+const native = (globalThis as { Buffer?: { compare(a: Uint8Array, b: Uint8Array): number } }).Buffer;
+
+/** Whether two stretches of bytes are the same. */
+export function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
+  if (a.length !== b.length) return false;
+  if (native) return native.compare(a, b) === 0;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+}

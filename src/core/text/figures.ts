@@ -70,3 +70,33 @@ export function timeLeft(done: number, total: number | null, elapsedMs: number):
       ? `${Math.ceil(s / 60)} min left`
       : `${(s / 3600).toFixed(1)} h left`;
 }
+
+/** 'at 14:20 today', 'at 9:05 yesterday', 'on 2026-11-20 at 9:05', in local time. `now` and `then` in ms. */
+export function when(then: number, now: number): string {
+  const [day, time] = exactTime(then).split(' ') as [string, string];
+  if (day === exactTime(now).slice(0, 10)) return `at ${time} today`;
+  if (day === exactTime(now - 86_400_000).slice(0, 10)) return `at ${time} yesterday`;
+  return `on ${day} at ${time}`;
+}
+
+/** '25 minutes', '3 hours', '2 days' of so many ms. */
+export function span(ms: number): string {
+  const minutes = Math.round(ms / 60_000);
+  if (minutes < 1) return 'less than a minute';
+  if (minutes < 120) return count(minutes, 'minute');
+  const hours = Math.round(ms / 3_600_000);
+  return hours < 48 ? count(hours, 'hour') : count(Math.round(ms / 86_400_000), 'day');
+}
+
+/** Frames as people write them: '1-4, 7, 9-12'. */
+export function framesText(frames: readonly number[]): string {
+  const sorted = [...frames].sort((a, b) => a - b);
+  const parts: string[] = [];
+  for (let i = 0; i < sorted.length;) {
+    let j = i;
+    while (j + 1 < sorted.length && sorted[j + 1] === sorted[j]! + 1) j++;
+    parts.push(i === j ? String(sorted[i]) : `${sorted[i]}-${sorted[j]}`);
+    i = j + 1;
+  }
+  return parts.join(', ');
+}

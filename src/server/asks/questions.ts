@@ -23,6 +23,8 @@ import { signsOf } from '../disk/signs';
 import { factsOf } from '../facts/facts';
 import { leaveAsIs, openEntries, recordsIn, settle, settleInPassing } from '../workspaces/changing';
 import { readHistory, readLedger, readLedgerLong } from '../workspaces/ledger';
+import { checkpointOf, readCheckpoints, sinceCheckpoint, summaryOf } from '../workspaces/checkpoints';
+import { compareSides, contentOfState, sideOf } from '../workspaces/compare';
 import { unitsOfScene } from '../workspaces/measure';
 import {
   createWorkspace,
@@ -34,7 +36,7 @@ import {
   type CreateRequest,
 } from '../workspaces/open';
 import { planShelfUndo, readShelfLedger } from '../workspaces/shelf';
-import { versionsOf } from '../workspaces/versions';
+import { netOf, seriesList, versionsOf } from '../workspaces/versions';
 import { freeBytes } from '../disk/use';
 
 /** An entry of a folder with what a list shows of it. Size in bytes, time in ms since 1970 UTC; null for folders. */
@@ -110,6 +112,18 @@ export const questions = {
   async versions(root: string, scene: string) {
     return versionsOf(await readWorkspace(root), treePath(scene));
   },
+  series: async (root: string) => seriesList(await readWorkspace(root)),
+  checkpoints: async (root: string) =>
+    (await readCheckpoints((await readWorkspace(root)).tree)).map(summaryOf),
+  async sinceCheckpoint(root: string, id: string) {
+    const workspace = await readWorkspace(root);
+    return sinceCheckpoint(workspace, await checkpointOf(workspace.tree, id));
+  },
+  compare: async (root: string, scene: string, before: string, after: string) =>
+    compareSides(await readWorkspace(root), sideOf(scene, before), sideOf(scene, after)),
+  stateContent: async (root: string, scene: string, state: string, uri?: string) =>
+    contentOfState(await readWorkspace(root), sideOf(scene, state), uri),
+  net: async (root: string, scene: string) => netOf(await readWorkspace(root), treePath(scene)),
   /** What a scene's own units are beside the workspace's, and its size in bytes. */
   async sceneUnits(root: string, scene: string) {
     const workspace = await readWorkspace(root);

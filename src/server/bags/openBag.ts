@@ -226,6 +226,7 @@ export function payloadTree(bag: OpenBag): FileTree {
       return Buffer.concat(parts);
     },
     stream,
+    startHash,
     async digest(path) {
       if (!files.has(path)) return null;
       const hasher = startHash();

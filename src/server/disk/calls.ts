@@ -1,5 +1,5 @@
 // Every call on the disk that a tree makes, as one value: so that a test can put a disk below it that fails or dies at the n-th of them.
-// All but `write` are synchronous: this code runs in worker threads, where one call after another is fastest.
+// All but `readAhead` and `write` are synchronous: this code runs in worker threads, where one call after another is fastest.
 
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
@@ -8,6 +8,8 @@ export interface DiskCalls {
   open(path: string, flags: number, mode?: number): number;
   close(fd: number): void;
   read(fd: number, into: Uint8Array, at: number, length: number, position: number): number;
+  /** The same beside this thread: the next part of a long file, while the one before is being worked on. */
+  readAhead(fd: number, into: Uint8Array, at: number, length: number, position: number): Promise<number>;
   write(fd: number, part: Uint8Array, at: number, length: number, position: number): Promise<number>;
   append(fd: number, bytes: Uint8Array, at: number): number;
   truncate(fd: number, size: number): void;
@@ -62,6 +64,10 @@ export const nodeCalls: DiskCalls = {
   open: (path, flags, mode) => fs.openSync(path, flags, mode),
   close: (fd) => fs.closeSync(fd),
   read: (fd, into, at, length, position) => fs.readSync(fd, into, at, length, position),
+  readAhead: (fd, into, at, length, position) =>
+    new Promise((resolve, reject) => {
+      fs.read(fd, into, at, length, position, (cause, got) => (cause ? reject(cause) : resolve(got)));
+    }),
   write: (fd, part, at, length, position) =>
     new Promise((resolve, reject) => {
       fs.write(fd, part, at, length, position, (cause, written) =>

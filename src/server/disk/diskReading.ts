@@ -1,4 +1,4 @@
-// The reading half of a folder on disk as a tree. Calls are synchronous (calls.ts); between the parts of long work it yields to messages.
+// The reading half of a folder on disk as a tree. Calls are synchronous (calls.ts), but for long files, whose next part is read beside.
 // What is read is asked where it really lies once it is open: nothing is read through a link out of the root.
 
 import fs from 'node:fs';
@@ -24,7 +24,6 @@ import { currentLimits } from './limits';
 import { fromSystem, hasFolderHandles, linkFromSystem, toSystem } from './system';
 
 const chunk = 1024 * 1024;
-const tick = () => new Promise<void>((done) => setImmediate(done));
 const { O_RDONLY, O_NONBLOCK } = fs.constants;
 
 /** A folder on disk, for reading. `root` is absolute and '/'-separated. */
@@ -228,6 +227,8 @@ export class DiskReading implements FileTree {
     }
   }
 
+  startHash = startHash;
+
   async digest(p: TreePath): Promise<Digest | null> {
     if ((await this.stat(p)) === null) return null;
     const hasher = startHash();
@@ -254,23 +255,28 @@ export function readOpen(calls: DiskCalls, fd: number, range?: ByteRange, into?:
   return buffer.subarray(0, filled);
 }
 
-/** Streams an open file in parts and closes it. */
+/** Streams an open file in parts and closes it. While a part is worked on the next one is read. */
 export async function* streamOpen(calls: DiskCalls, fd: number, range?: ByteRange): ByteStream {
+  let ahead: Promise<number> | null = null;
   try {
     let at = range ? range[0] : 0;
     const end = range ? range[1] : Number.MAX_SAFE_INTEGER;
     const size = Math.min(chunk, Math.max(1, end - at));
-    // Two in turn, as ByteStream allows: one is still being written while the other is filled.
-    const buffers = [Buffer.allocUnsafe(size), end - at > size ? Buffer.allocUnsafe(size) : Buffer.alloc(0)];
-    for (let n = 1; at < end; n++) {
-      const buffer = buffers[(n - 1) % 2]!;
-      const got = calls.read(fd, buffer, 0, Math.min(size, end - at), at);
-      if (got === 0) break;
+    // Three in turn, as ByteStream allows: one is still being written, one is worked on, one is filled.
+    const buffers: Buffer[] = [];
+    const buffer = (n: number) => (buffers[n % 3] ??= Buffer.allocUnsafe(size));
+    let got = at < end ? calls.read(fd, buffer(0), 0, Math.min(size, end - at), at) : 0;
+    for (let n = 0; got > 0; n++) {
       at += got;
-      yield buffer.subarray(0, got);
-      if (n % 8 === 0) await tick();
+      const rest = Math.min(size, end - at);
+      const isLong = got === size && rest > 0;
+      ahead = isLong ? calls.readAhead(fd, buffer(n + 1), 0, rest, at) : null;
+      ahead?.catch(() => undefined); // awaited below
+      yield buffer(n).subarray(0, got);
+      got = ahead ? await ahead : rest > 0 ? calls.read(fd, buffer(n + 1), 0, rest, at) : 0;
     }
   } finally {
+    await ahead?.catch(() => undefined); // it still reads from the file
     calls.close(fd);
   }
 }

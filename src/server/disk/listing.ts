@@ -87,6 +87,8 @@ export interface Survey {
   paths: TreePath[];
   sizes: number[];
   times: number[];
+  /** Permission bits. */
+  modes: number[];
   /** Folder → the names in it. */
   names: Map<string, string>;
   /** What could not be read or is no file. */
@@ -103,7 +105,7 @@ export function surveyFolder(
   calls: DiskCalls,
   signal?: CancelSignal,
 ): Survey {
-  const found: Survey = { paths: [], sizes: [], times: [], names: new Map(), passedOver: [] };
+  const found: Survey = { paths: [], sizes: [], times: [], modes: [], names: new Map(), passedOver: [] };
   const waiting = [''];
   for (let folder = waiting.pop(); folder !== undefined; folder = waiting.pop()) {
     signal?.throwIfAborted();
@@ -124,6 +126,7 @@ export function surveyFolder(
         found.paths.push(at as TreePath);
         found.sizes.push(stat.size);
         found.times.push(stat.mtimeMs);
+        found.modes.push(stat.mode & 0o7777);
         listed.push(name);
       } else {
         found.passedOver.push({ path: at, why: passedBy(kind) });

@@ -1,5 +1,5 @@
 // Pictures that sharp does not read: OpenEXR, Radiance HDR, TGA and KTX 2, decoded by three.js' readers and brought to eight bits for looking at.
-// Values of light are shown as they are up to white, and cut off above.
+// Values of light are shown as they are up to white, and cut off above; frames of a moving picture go through the neutral tone mapper instead.
 
 import { createRequire } from 'node:module';
 import fs from 'node:fs';
@@ -21,20 +21,54 @@ export function srgbByte(linear: number): number {
   return Math.round(255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055));
 }
 
+/** Brings linear red, green and blue, in place, to what a screen can show. */
+export type ToneMapper = (colour: Float64Array) => void;
+
+/** As it is; `srgbByte` cuts off what is above white. */
+export const cutOff: ToneMapper = () => undefined;
+
+/**
+ * The Khronos PBR Neutral tone mapper (specification of 2024): colours below 0.8 keep hue and contrast, highlights are pressed together and lose their
+ * colour slowly.
+ */
+export const neutral: ToneMapper = (c) => {
+  const start = 0.8 - 0.04;
+  const desaturation = 0.15;
+  for (let i = 0; i < 3; i++)
+    c[i] = Number.isFinite(c[i]!) ? Math.max(0, c[i]!) : c[i] === Infinity ? 65504 : 0;
+  const x = Math.min(c[0]!, c[1]!, c[2]!);
+  const offset = x < 0.08 ? x - 6.25 * x * x : 0.04;
+  for (let i = 0; i < 3; i++) c[i]! -= offset;
+  const peak = Math.max(c[0]!, c[1]!, c[2]!);
+  if (peak < start) return;
+  const d = 1 - start;
+  const newPeak = 1 - (d * d) / (peak + d - start);
+  const g = 1 - 1 / (desaturation * (peak - newPeak) + 1);
+  for (let i = 0; i < 3; i++) c[i] = (c[i]! * newPeak * (1 - g)) / peak + newPeak * g;
+};
+
 interface Floats {
   data: Float32Array;
   width: number;
   height: number;
 }
 
-function fromLight({ data, width, height }: Floats, fromBelow: boolean, hasAlpha: boolean): Raw {
+function fromLight(
+  { data, width, height }: Floats,
+  fromBelow: boolean,
+  hasAlpha: boolean,
+  tone: ToneMapper,
+): Raw {
+  const colour = new Float64Array(3);
   const rgba = new Uint8Array(width * height * 4);
   const channels = Math.round(data.length / (width * height));
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const from = ((fromBelow ? height - 1 - y : y) * width + x) * channels;
       const to = (y * width + x) * 4;
-      for (let c = 0; c < 3; c++) rgba[to + c] = srgbByte(data[from + (channels < 3 ? 0 : c)]!);
+      for (let c = 0; c < 3; c++) colour[c] = data[from + (channels < 3 ? 0 : c)]!;
+      tone(colour);
+      for (let c = 0; c < 3; c++) rgba[to + c] = srgbByte(colour[c]!);
       rgba[to + 3] =
         hasAlpha && channels === 4 ? Math.round(255 * Math.min(1, Math.max(0, data[from + 3]!))) : 255;
     }
@@ -125,7 +159,11 @@ interface Basis {
 }
 
 /** The picture in a file's bytes, by its format as `leafOf` names it. Throws where it cannot be read. */
-export async function decodePicture(format: string, bytes: Uint8Array<ArrayBuffer>): Promise<Raw> {
+export async function decodePicture(
+  format: string,
+  bytes: Uint8Array<ArrayBuffer>,
+  tone: ToneMapper = cutOff,
+): Promise<Raw> {
   const buffer =
     bytes.byteOffset === 0 && bytes.byteLength === bytes.buffer.byteLength
       ? bytes.buffer
@@ -136,7 +174,12 @@ export async function decodePicture(format: string, bytes: Uint8Array<ArrayBuffe
         await import('three'),
         await import('three/examples/jsm/loaders/EXRLoader.js'),
       ];
-      return fromLight(new EXRLoader().setDataType(FloatType).parse(buffer) as unknown as Floats, true, true);
+      return fromLight(
+        new EXRLoader().setDataType(FloatType).parse(buffer) as unknown as Floats,
+        true,
+        true,
+        tone,
+      );
     }
     case 'Radiance HDR': {
       const [{ FloatType }, { HDRLoader }] = [
@@ -147,6 +190,7 @@ export async function decodePicture(format: string, bytes: Uint8Array<ArrayBuffe
         new HDRLoader().setDataType(FloatType).parse(buffer) as unknown as Floats,
         false,
         false,
+        tone,
       );
     }
     case 'TGA': {

@@ -4,13 +4,14 @@
 // decoded; how long it may take is the caller's (thumbnail.ts).
 
 import fs from 'node:fs';
+import type { Sharp } from 'sharp';
 import { AppError } from '@/core/errors';
 import { headerFacts, leafOf } from '@/core/formats/leaves';
 import { Bounds, type Allowed } from '../disk/bounds';
 import { nodeCalls } from '../disk/calls';
 import { readOpen } from '../disk/diskReading';
 import { toSystem } from '../disk/system';
-import { decoded, decodePicture } from './decode';
+import { cutOff, decoded, decodePicture, neutral } from './decode';
 
 export interface PictureTask {
   /** '/'-separated, absolute. */
@@ -18,6 +19,8 @@ export interface PictureTask {
   allowed: Allowed;
   /** Pixels a side, at most. */
   side: number;
+  /** What for; absent: to be looked at small (WebP). `frame`: for a moving picture, on black, light brought below white (JPEG); `exact`: the same without loss (PNG). */
+  use?: 'frame' | 'exact' | undefined;
 }
 
 /** 16,384 pixels a side is the largest texture in use; more would be a bomb. */
@@ -57,8 +60,8 @@ export function checkClaims(format: string, head: Uint8Array, size: number): voi
     throw none(`its header claims ${width} × ${height} pixels, which its ${size} bytes cannot hold`);
 }
 
-/** The picture as WebP. Throws AppError('unsupported') where there is none, 'not-allowed' where the file leads out of what is allowed. */
-export async function smallPicture({ path, allowed, side }: PictureTask): Promise<Uint8Array> {
+/** The picture in the format of its use. Throws AppError('unsupported') where there is none, 'not-allowed' where the file leads out of what is allowed. */
+export async function smallPicture({ path, allowed, side, use }: PictureTask): Promise<Uint8Array> {
   const { O_RDONLY, O_NONBLOCK } = fs.constants;
   const fd = nodeCalls.open(toSystem(path), O_RDONLY | (O_NONBLOCK ?? 0));
   try {
@@ -76,20 +79,29 @@ export async function smallPicture({ path, allowed, side }: PictureTask): Promis
     const options = { limitInputPixels: mostPixels };
     let picture;
     if (decoded.has(format)) {
-      const { rgba, width, height } = await decodePicture(format, new Uint8Array(bytes));
+      const { rgba, width, height } = await decodePicture(
+        format,
+        new Uint8Array(bytes),
+        use ? neutral : cutOff,
+      );
       picture = sharp(rgba, { ...options, raw: { width, height, channels: 4 } });
     } else picture = sharp(bytes, options).rotate();
-    return await picture
-      .resize(side, side, { fit: 'inside', withoutEnlargement: true })
-      .webp({ quality: 88 })
-      .timeout({ seconds: 15 })
-      .toBuffer();
+    const small = picture.resize(side, side, { fit: 'inside', withoutEnlargement: true });
+    const made = use
+      ? inForm(small.toColourspace('srgb').flatten({ background: 'black' }), use)
+      : small.webp({ quality: 88 });
+    return await made.timeout({ seconds: 15 }).toBuffer();
   } catch (cause) {
     throw cause instanceof AppError ? cause : none('it cannot be read');
   } finally {
     nodeCalls.close(fd);
   }
 }
+
+const inForm = (picture: Sharp, use: 'frame' | 'exact') =>
+  use === 'frame'
+    ? picture.jpeg({ quality: 95, chromaSubsampling: '4:4:4' })
+    : picture.png({ compressionLevel: 1 });
 
 const shown = new Set(['PNG', 'JPEG', 'GIF', 'WebP', 'AVIF', 'TIFF', ...decoded]);
 

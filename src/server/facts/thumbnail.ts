@@ -32,16 +32,20 @@ export async function thumbnail(
   allowed: PictureTask['allowed'],
   side = 640,
   limit = patience,
+  use?: PictureTask['use'],
 ): Promise<Response> {
   const { pool, turn } = pictures();
   const ended = await turn(() =>
-    pool.run({ path, allowed, side }, { signal: AbortSignal.timeout(limit) }).catch(() => {
+    pool.run({ path, allowed, side, use }, { signal: AbortSignal.timeout(limit) }).catch(() => {
       throw new AppError('unsupported', 'There is no picture of this file: making it takes too long.');
     }),
   );
   if ('why' in ended) throw new AppError(ended.code, ended.why);
   return new Response(new Uint8Array(ended.picture), {
-    headers: { 'content-type': 'image/webp', 'cache-control': 'private, max-age=60' },
+    headers: {
+      'content-type': use === 'frame' ? 'image/jpeg' : 'image/webp',
+      'cache-control': 'private, max-age=60',
+    },
   });
 }
 

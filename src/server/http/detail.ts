@@ -259,6 +259,13 @@ export async function pictureOf(h: Hub, row: WorkspaceRow, path: TreePath): Prom
   return thumbnail(`${row.root}/${path}`, await listAllowed(h.db));
 }
 
+/** A frame of a moving picture. */
+export async function frameOf(h: Hub, row: WorkspaceRow, path: TreePath, side: number): Promise<Response> {
+  if (!(await h.ask('statInside', row.root, path)))
+    throw new AppError('not-found', `${path} is not there any more.`);
+  return thumbnail(`${row.root}/${path}`, await listAllowed(h.db), side, undefined, 'frame');
+}
+
 // One white pixel, for what cannot be shown.
 const blank = Buffer.from(
   'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR4nGP4////fwAJ+wP9KobjigAAAABJRU5ErkJggg==',

@@ -10,6 +10,7 @@ import { referenceEndpoints } from './references';
 import { settingsEndpoints } from './settings';
 import { shelfEndpoints } from './shelf';
 import { stateEndpoints } from './state';
+import { versionEndpoints } from './versions';
 import { workspaceEndpoints } from './workspaces';
 
 export const endpoints = [
@@ -20,6 +21,7 @@ export const endpoints = [
   ...settingsEndpoints,
   ...referenceEndpoints,
   ...fileEndpoints,
+  ...versionEndpoints,
   ...intakeEndpoints,
   ...dropEndpoints,
   ...planEndpoints,

@@ -9,14 +9,14 @@ import { scanFound } from '@/wire/jobs';
 import type { FileView, UnusedView } from '@/wire/views';
 import { listAllFiles, listFilesIn, listUnused } from '../database/queries';
 import { workspaceOf } from '../hub';
-import { fileDetailOf, pictureOf } from './detail';
+import { fileDetailOf, frameOf, pictureOf } from './detail';
 import {
   findDuplicates,
   listFiles,
   listScenes,
   listUnusedFiles,
-  listVersions,
   readFileDetail,
+  readFrame,
   readLedgerLines,
   readPicture,
   readRoom,
@@ -93,10 +93,10 @@ export const fileEndpoints = [
   endpoint(readPicture, async (h, input, { id }) =>
     pictureOf(h, await workspaceOf(h, id!), treePath(input.path)),
   ),
-  endpoint(listScenes, async (h, _, { id }) => h.ask('scenes', (await workspaceOf(h, id!)).root)),
-  endpoint(listVersions, async (h, input, { id }) =>
-    h.ask('versions', (await workspaceOf(h, id!)).root, input.scene),
+  endpoint(readFrame, async (h, { path, side }, { id }) =>
+    frameOf(h, await workspaceOf(h, id!), treePath(path), side),
   ),
+  endpoint(listScenes, async (h, _, { id }) => h.ask('scenes', (await workspaceOf(h, id!)).root)),
   endpoint(readLedgerLines, async (h, input, { id }) =>
     h.ask('ledgerLong', (await workspaceOf(h, id!)).root, input.path === undefined ? null : [input.path]),
   ),

@@ -96,6 +96,9 @@ export function contentPolicy(nonce: string, dev: boolean): string {
     "img-src 'self' blob: data:",
     "font-src 'self'",
     "connect-src 'self' blob: data:",
+    // A clip is made in a thread, and looked at before it is saved.
+    "worker-src 'self'",
+    'media-src blob:',
     "manifest-src 'self'",
     "base-uri 'none'",
     "form-action 'none'",

@@ -123,7 +123,7 @@ test.each(letters.map((name) => [name]))(
       { kind: 'move', moves: [{ path: `textures/${name}`, to: 'art/new.png' }] },
       { kind: 'bin', paths: [`textures/${name}`] },
       { kind: 'tidy', only: null },
-      ...(fs.existsSync(path.join(root, scene)) ? [{ kind: 'save', scene, note: '' }] : []),
+      ...(fs.existsSync(path.join(root, scene)) ? [{ kind: 'save', scenes: [scene], note: '' }] : []),
     ]) {
       const job = await here.post<JobView & { error?: { code: string } }>(at('plans'), request);
       expect([request, job.error?.code === 'internal']).toEqual([request, false]);

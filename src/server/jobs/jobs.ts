@@ -35,6 +35,8 @@ export interface JobRequest {
   order: WorkOrder;
   title: string;
   workspace: string | null;
+  /** True: nobody is told of it while it goes well. */
+  quiet?: boolean;
   /** Called for each batch of index rows, one after another. */
   onRows?: (rows: IndexRow[], problems: IndexProblem[], files: IndexFile[]) => Promise<void>;
   /** Turns the thread's result into what the browser gets; runs before the job counts as done. */
@@ -54,7 +56,7 @@ export class Jobs {
   ) {}
 
   list(): JobView[] {
-    return [...this.jobs.values()].map((j) => j.view);
+    return [...this.jobs.values()].filter((j) => !j.request.quiet).map((j) => j.view);
   }
 
   /** Resolves with the job's last view once it has ended. */
@@ -132,8 +134,8 @@ export class Jobs {
   }
 
   private tell(id: string): void {
-    const view = this.jobs.get(id)?.view;
-    if (view) for (const listener of this.listeners) listener(view);
+    const { view, request } = this.jobs.get(id) ?? {};
+    if (view && !request?.quiet) for (const listener of this.listeners) listener(view);
   }
 
   private change(id: string, change: Partial<JobView>): void {

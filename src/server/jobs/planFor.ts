@@ -1,11 +1,16 @@
 // Which plan an order asks for, and how it is made: one line for each kind of plan.
 
+import { AppError } from '@/core/errors';
 import type { CancelSignal } from '@/core/files/fileTree';
 import type { Plan } from '@/core/changes/plan';
 import { treePath } from '@/core/files/treePath';
 import { readLayout } from '@/core/layouts/layout';
 import { planBring } from '@/core/plans/planBring';
+import { planBack, planDrop } from '@/core/plans/planBack';
 import { planBin } from '@/core/plans/planBin';
+import { planCompact, planSpread } from '@/core/plans/planCompact';
+import { planConvert } from '@/core/plans/planConvert';
+import { planHabit } from '@/core/plans/planHabit';
 import { planHomes } from '@/core/plans/planHomes';
 import { planLayout } from '@/core/plans/planLayout';
 import { planMove } from '@/core/plans/planMove';
@@ -13,6 +18,9 @@ import { planSettings } from '@/core/plans/planSettings';
 import { planIntake } from '@/core/plans/planIntake';
 import { planTake } from '@/core/plans/planTake';
 import { planMerge } from '@/core/plans/planMerge';
+import { planTakeOut } from '@/core/plans/planTakeOut';
+import { planPasses } from '@/core/plans/planPasses';
+import { planNet, planOtherSave } from '@/core/plans/planNet';
 import { planNested } from '@/core/plans/planNested';
 import { planYardstick } from '@/core/plans/planYardstick';
 import { planRelink } from '@/core/plans/planRelink';
@@ -21,12 +29,15 @@ import { planTidy } from '@/core/plans/planTidy';
 import { planTravel } from '@/core/plans/planTravel';
 import { planRestore } from '@/core/plans/planRestore';
 import { planSave } from '@/core/plans/planSave';
+import { sceneNets } from '@/core/versions/net';
 import { scenePaths } from '@/core/references/scan';
 import type { PlanRequest, WorkOrder } from '@/wire/jobs';
 import { settingsAfter } from '../workspaces/settings';
 import { packName, stage } from '../workspaces/stage';
 import { recordsIn } from '../workspaces/changing';
 import { planUndoOf } from '../workspaces/ledger';
+import { checkpointOf } from '../workspaces/checkpoints';
+import { netLines } from '../workspaces/net';
 import { readWorkspace, type OpenWorkspace } from '../workspaces/open';
 
 type PlanOrder = Extract<WorkOrder, { work: 'plan' }>;
@@ -55,9 +66,34 @@ const planners: Planners = {
   bring: ({ files }, { workspace }) => planBring(workspace, { files }),
   travel: ({ only }, { workspace, signal, onScene }) =>
     planTravel(workspace, { only, signal, onScene: (_, at) => onScene(at) }),
-  save: ({ scene, note }, { workspace, now }) => planSave(workspace, { scene: treePath(scene), note, now }),
+  save: ({ scenes, note }, { workspace, now, watched }) =>
+    planSave(workspace, { scenes: scenes?.map(treePath) ?? null, note, now, ...watched }),
+  habit: ({ habit, pattern }, { workspace, watched }) =>
+    planHabit(workspace, { kind: habit, pattern }, watched),
+  compact: ({ versions }, { workspace, now, watched }) =>
+    planCompact(workspace, { versions: versions.map(treePath), now, ...watched }),
+  spread: ({ versions }, { workspace }) => planSpread(workspace, versions.map(treePath)),
   restore: ({ scene, number, note }, { workspace, now }) =>
     planRestore(workspace, { scene: treePath(scene), number, note, now }),
+  async 'net-back'({ scene, at, when }, { workspace, now }) {
+    const states = sceneNets(await netLines(workspace.tree)).get(treePath(scene))?.states ?? [];
+    const state = states.find((s) => s.at === at);
+    if (!state) throw new AppError('not-found', `The net has no such state of ${scene} any more.`);
+    return planNet(workspace, { scene: treePath(scene), state, when, now });
+  },
+  'other-back': ({ scene, path }, { workspace, now }) =>
+    planOtherSave(workspace, { scene: treePath(scene), path: treePath(path), now }),
+  convert: ({ path, to, follow, as }, { workspace }) =>
+    planConvert(workspace, { path: treePath(path), to: treePath(to), follow, as }),
+  'take-out': ({ scenes, digest }, { workspace }) =>
+    planTakeOut(workspace, { scenes: scenes.map(treePath), digest }),
+  passes: ({ file }, { workspace }) => planPasses(workspace, file),
+  back: async ({ id }, { workspace, now }) =>
+    planBack(workspace, await checkpointOf(workspace.tree, id), now),
+  drop: async ({ id }, { workspace }) => {
+    const { name } = await checkpointOf(workspace.tree, id);
+    return planDrop(workspace, id, name);
+  },
   undo: ({ id }, { workspace }) => planUndoOf(recordsIn(workspace.root), id),
   relink: (request, { workspace, order, signal }) =>
     planRelink(workspace, { ...request, seen: seenOf(order.seen), signal }),

@@ -23,6 +23,13 @@ import { currentLimits } from '../disk/limits';
 import { probe } from '../disk/signs';
 import { alikeIn } from '../facts/likeness';
 import { findWorkspaces } from '../workspaces/find';
+import { passListPath } from '@/core/plans/planPasses';
+import { readPassList } from '@/wire/passes';
+import { complete } from '../outputs/complete';
+import { costOf } from '../workspaces/cost';
+import { outputsOf } from '../outputs/origins';
+import { makeCheckpoint } from '../workspaces/checkpoints';
+import { netRound } from '../workspaces/net';
 import { measureScenes } from '../workspaces/measure';
 import { withNeighbours } from '../workspaces/neighbours';
 import { shelfOf, shelfRecords, shelfTree, shelved } from '../workspaces/shelf';
@@ -75,6 +82,40 @@ const works: Works = {
     const made = await planFor(workspace, order, signal, onScene);
     const plan = { ...made, notes: [...order.notes, ...made.notes] };
     return withNeighbours(plan, order.root, order.neighbours, signal);
+  },
+  async complete(order, { signal, toldFiles }) {
+    const workspace = await readWorkspace(order.root);
+    if ((await workspace.tree.kind(passListPath)) !== 'file') return null;
+    const text = new TextDecoder().decode(await workspace.tree.read(passListPath));
+    const list = readPassList(text, passListPath);
+    return complete(workspace, list, { signal, onRow: (n, of, row) => toldFiles(n, of, row) });
+  },
+  async cost(order, { signal, toldFiles }) {
+    return costOf(await readWorkspace(order.root), {
+      signal,
+      onScene: (n, of, scene) => toldFiles(n, of, scene),
+    });
+  },
+  async outputs(order, { signal, toldFiles }) {
+    const workspace = await readWorkspace(order.root);
+    return outputsOf(workspace, {
+      today: order.today,
+      signal,
+      onScene: (n, of, scene) => toldFiles(n, of, scene),
+    });
+  },
+  async checkpoint(order, { signal, toldBytes }) {
+    const workspace = await readWorkspace(order.root);
+    const { name, scope } = order;
+    const onFile = toldBytes({ files: null, bytes: null });
+    return makeCheckpoint(workspace, { name, scope: scope.map(treePath), signal, onFile });
+  },
+  async net(order, { signal }) {
+    const { net } = (await readWorkspace(order.root)).file;
+    if (!net) return null;
+    const wait = (ms: number) => new Promise<void>((done) => setTimeout(done, ms));
+    const away = order.away ?? undefined;
+    return netRound(order.root, net, { now: Date.now, wait, run: order.run }, { signal, away });
   },
   async adopt(order, { signal, toldFiles }) {
     const { plan } = await planAdopt(plainFolder(order.root), {

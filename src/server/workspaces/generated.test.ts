@@ -107,7 +107,7 @@ const verbs: Record<string, (w: Open, g: Generated) => Promise<Plan | null>> = {
   bring: (w, g) => planBring(w, { files: fs.readdirSync(g.outside).map((n) => `${g.outside}/${n}`) }),
   async save(w) {
     const scene = (await filesOf(w)).find((f) => f.endsWith('.gltf'));
-    return scene ? planSave(w, { scene, note: '', now: '2026-11-26T00:00:00Z' }) : null;
+    return scene ? planSave(w, { scenes: [scene], note: '', now: '2026-11-26T00:00:00Z' }) : null;
   },
 };
 /** Verbs that may find what was missing: that is what they are for. */

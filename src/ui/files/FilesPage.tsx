@@ -5,13 +5,12 @@ import { listFiles, listUnusedFiles } from '@/wire/routes/files';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
-import styled from 'styled-components';
 import type { UnusedView as Unused } from '@/wire/views';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { MainButton } from '../kit/buttons';
 import { FolderChooser } from '../kit/FolderChooser';
-import { Soft, Split } from '../kit/layout';
+import { Scroll, Soft, Split } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
 import { Views } from '../kit/tabs';
@@ -26,11 +25,6 @@ import { TwiceView } from './TwiceView';
 import { UnusedView } from './UnusedView';
 import { filling, views } from './views';
 
-const Scroll = styled.div`
-  flex: 1;
-  min-width: 0;
-  overflow: auto;
-`;
 const unusedAtMost = 1000;
 
 export function FilesPage() {

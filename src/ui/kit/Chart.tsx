@@ -33,7 +33,15 @@ async function start(host: HTMLElement): Promise<EChartsType> {
     import('echarts/renderers'),
     import('echarts/components'),
   ]);
-  core.use([charts.SankeyChart, charts.TreemapChart, renderers.SVGRenderer, components.TooltipComponent]);
+  core.use([
+    charts.SankeyChart,
+    charts.TreemapChart,
+    charts.LineChart,
+    renderers.SVGRenderer,
+    components.TooltipComponent,
+    components.GridComponent,
+    components.LegendComponent,
+  ]);
   return core.init(host, null, { renderer: 'svg' });
 }
 

@@ -32,6 +32,12 @@ export const Split = styled.div`
   min-width: 0;
 `;
 
+/** What scrolls by itself beside a drawer. */
+export const Scroll = styled.div`
+  flex: 1;
+  min-width: 0;
+  overflow: auto;
+`;
 export const Grow = styled.div`
   flex: 1;
   min-width: 0;

@@ -71,7 +71,10 @@ export function Views<T extends string>({
           </Tab>
         ))}
       </TabList>
-      <TabPanel id={chosen}>{children}</TabPanel>
+      {/* Another panel for another view: the tab names it by its id, which one that stays would keep. */}
+      <TabPanel key={chosen} id={chosen}>
+        {children}
+      </TabPanel>
     </Frame>
   );
 }

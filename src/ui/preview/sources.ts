@@ -75,7 +75,8 @@ export class Sources {
   }
 }
 
-function decode(path: string): string {
+/** As it is where it is no escaped text. */
+export function decode(path: string): string {
   try {
     return decodeURIComponent(path);
   } catch {

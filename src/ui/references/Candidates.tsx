@@ -17,6 +17,7 @@ import { ErrorNotice } from '../kit/notices';
 import { useAttempt } from '../kit/attempt';
 import { Radios } from '../kit/fields';
 import { FolderChooser } from '../kit/FolderChooser';
+import { Thumb } from '../kit/Thumb';
 import { useJob, usePlan } from '../kit/work';
 import { color, font, space } from '../theme/theme';
 import { ChooseFile } from './ChooseFile';
@@ -26,19 +27,6 @@ const Choice = styled.span`
   grid-template-columns: 64px minmax(0, 1fr);
   gap: ${space(2)};
   align-items: center;
-  .thumb {
-    width: 64px;
-    height: 64px;
-    border-radius: 4px;
-    background: ${color.raised};
-    border: 1px solid ${color.line};
-    overflow: hidden;
-  }
-  img {
-    width: 100%;
-    height: 100%;
-    object-fit: cover;
-  }
   .where {
     font: 400 13px/1.3 ${font.mono};
     color: ${color.soft};
@@ -53,17 +41,6 @@ const Choice = styled.span`
     color: ${color.soft};
   }
 `;
-const Picture = styled.img``;
-
-function Thumb({ src }: { src: string | null }) {
-  const [broken, setBroken] = useState(false);
-  return (
-    <span className="thumb" aria-hidden>
-      {src !== null && !broken && <Picture alt="" src={src} onError={() => setBroken(true)} />}
-    </span>
-  );
-}
-
 type Found = z.output<NonNullable<typeof suggestCandidates.result>>['candidates'][number];
 
 /** Where it lies, and why it could be the one. */

@@ -5,9 +5,11 @@ import { AlertTriangle, ShieldCheck } from 'lucide-react';
 import styled from 'styled-components';
 import type { PlanView } from '@/wire/views';
 import { Button, MainButton } from '../kit/buttons';
+import { Tick } from '../kit/fields';
 import { Columns, Grow, Row, Soft, Stack } from '../kit/layout';
 import { Notice } from '../kit/notices';
 import { Page } from '../kit/Page';
+import { useRemembered } from '../kit/remembered';
 import { color, radius, space } from '../theme/theme';
 import { ChangedPaths } from './ChangedPaths';
 import { PlanFigures } from './PlanFigures';
@@ -28,6 +30,10 @@ const Bar = styled.div`
 `;
 
 const notesAtMost = 40;
+/** Plans that touch more files than this are offered a checkpoint. */
+const few = 8;
+/** Plans that are a way back themselves, or only add. */
+const small: ReadonlySet<PlanView['kind']> = new Set(['undo', 'back', 'drop', 'save', 'create']);
 
 function Notes({ notes }: { notes: PlanView['notes'] }) {
   return (
@@ -52,11 +58,14 @@ export function Review({
   plan: PlanView;
   problem: React.ReactNode;
   isApplying: boolean;
-  onApply: () => void;
+  /** `first`: a checkpoint is made before. */
+  onApply: (first: boolean) => void;
   onBack: () => void;
 }) {
   const touched = p.writes.length + p.folders.length + p.removes.length + p.moves.length;
   const noted = (level: PlanView['notes'][number]['level']) => p.notes.filter((n) => n.level === level);
+  const isRisky = p.workspace !== null && !small.has(p.kind) && p.copies.length + touched > few;
+  const [first, setFirst] = useRemembered('checkpoint-first');
   const [blocked, left, told] = [noted('blocker'), noted('warning'), noted('info')];
   return (
     <Page title={p.title} kicker={<h2>Plan · not applied yet</h2>} answer={sentenceOf(p)}>
@@ -90,12 +99,17 @@ export function Review({
           <Soft>Every file is checked before and after. Undo brings back the same bytes.</Soft>
         </Grow>
         <Row>
+          {isRisky && (
+            <Tick checked={first} onChange={setFirst}>
+              Make a checkpoint first
+            </Tick>
+          )}
           <Button onPress={onBack}>Back, change nothing</Button>
           <MainButton
             autoFocus
             isDisabled={p.copies.length + touched === 0 || blocked.length > 0}
             isPending={isApplying}
-            onPress={onApply}
+            onPress={() => onApply(isRisky && first)}
           >
             {isApplying ? 'Applying …' : 'Apply the plan'}
           </MainButton>

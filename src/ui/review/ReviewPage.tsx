@@ -1,6 +1,7 @@
 'use client';
 // Shows any plan: what will happen in one sentence, before and after, what is left as it is, what it does to readiness and disk.
 
+import { makeCheckpointRoute } from '@/wire/routes/versions';
 import { applyPlanRoute, readPlan } from '@/wire/routes/plans';
 import { useQuery } from '@tanstack/react-query';
 import { useParams, useRouter } from 'next/navigation';
@@ -45,8 +46,10 @@ export function ReviewPage() {
       </Page>
     );
   if (!p) return <Page title="Plan" answer="Reading …" />;
-  const apply = () =>
+  const apply = (first: boolean) =>
     attempt(async () => {
+      if (first && p.workspace !== null)
+        await run(makeCheckpointRoute, { id: p.workspace }, { name: `before: ${p.title}`.slice(0, 200) });
       const result = await run(applyPlanRoute, { plan: id });
       // What was typed to make it is done.
       if (!isKept) forgetKept(back);
@@ -57,7 +60,7 @@ export function ReviewPage() {
       plan={p}
       problem={<ErrorNotice error={problem} />}
       isApplying={busy !== null}
-      onApply={() => void apply()}
+      onApply={(first) => void apply(first)}
       onBack={() => router.push(back)}
     />
   );

@@ -2,7 +2,7 @@
 
 import { z } from 'zod';
 import { isTreePath } from '@/core/files/treePath';
-import { fileDetail, fileView, ledgerLine, roomView, unusedView, versionsView } from '../views';
+import { fileDetail, fileView, ledgerLine, roomView, unusedView } from '../views';
 import { treePathSchema } from '../plan';
 import { bytesRoute, jobRoute, nothing, pageQuery, route } from './route';
 
@@ -50,19 +50,18 @@ export const readPicture = bytesRoute(
   z.object({ path: treePathText }),
   'image/webp',
 );
+export const readFrame = bytesRoute(
+  '/api/workspaces/:id/frame',
+  'A picture as a frame of a clip: on black, light above white pressed together, at most `side` pixels a side.',
+  z.object({ path: treePathText, side: z.coerce.number().int().min(16).max(4096) }),
+  'image/jpeg',
+);
 export const listScenes = route(
   'GET',
   '/api/workspaces/:id/scenes',
   'All scenes.',
   nothing,
   z.array(z.string()),
-);
-export const listVersions = route(
-  'GET',
-  '/api/workspaces/:id/versions',
-  'All versions of a scene.',
-  z.object({ scene: treePathText }),
-  versionsView,
 );
 export const readLedgerLines = route(
   'GET',

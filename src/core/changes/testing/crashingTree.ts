@@ -43,6 +43,7 @@ export function crashing(
     read: alive((p, r) => tree.read(p, r)),
     stream: alive((p, r) => tree.stream(p, r)),
     digest: alive((p) => tree.digest(p)),
+    startHash: () => tree.startHash(),
     clearTemporary: alive((p, t) => tree.clearTemporary(p, t)),
     write: (path: TreePath, content: ByteStream, options: WriteOptions) => {
       // Gathering the content is one write (it can be lost before the commit), the commit is another.

@@ -1,6 +1,6 @@
 // USD packages for tests, written byte by byte.
 
-import { crc32 } from '../zip';
+import { crc32 } from '../../text/crc32';
 
 /** A package of stored entries; with `align`, each begins at a multiple of 64 by a padded extra field, as the specification has it. */
 export function packageOf(files: [string, string][], align = true): Uint8Array {

@@ -25,7 +25,7 @@ export function failingDisk(n: number, fault: Fault): { calls: DiskCalls; made: 
     Object.entries(nodeCalls).map(([name, call]) => [
       name,
       (...args: unknown[]) => {
-        if (name === 'write') {
+        if (name === 'write' || name === 'readAhead') {
           try {
             step();
           } catch (cause) {

@@ -9,6 +9,7 @@ import { answer } from '../../asks/questions';
 import { listAllowed } from '../../database/queries';
 import { migrate, overOneConnection, type Database, type Value } from '../../database/database';
 import type { Hub } from '../../hub';
+import { NetWatch } from '../../netWatch';
 import { Drops } from '../../workspaces/drops';
 import type { JobRequest, Jobs } from '../../jobs/jobs';
 import { carryOut } from '../../jobs/work';
@@ -97,7 +98,7 @@ export async function startHere() {
   );
   await migrate(db);
   const jobs = new JobsHere(db, path.join(base, 'app'));
-  held.satchelHub = Promise.resolve({
+  const h: Omit<Hub, 'net'> = {
     db,
     jobs: jobs as unknown as Jobs,
     plans: new Map(),
@@ -109,7 +110,10 @@ export async function startHere() {
     notices: [],
     dataFolder: path.join(base, 'app'),
     lock: null,
-  });
+  };
+  const net = new NetWatch(h);
+  net.close(); // rounds are asked for
+  held.satchelHub = Promise.resolve({ ...h, net });
 
   const app = application(() => 'the key', true);
   /** A request as our own page sends it. */

@@ -1,0 +1,160 @@
+// Whether a picture file is whole: told by its own end, or by the places its head says its parts lie at, without decoding it. Sources: PNG (ISO/IEC 15948) §5.3
+// and §11.2.5 (IEND is the last chunk); JPEG (ITU-T T.81) B.2.1 (EOI); OpenEXR file layout (offset tables follow the headers); RIFF (its size stands behind its
+// mark); TIFF 6.0 §2 (the first directory lies at the offset in the head); BMP (its size stands in the head).
+
+import type { ByteRange } from '../files/fileTree';
+import { latin1 } from '../text/bytes';
+
+type Read = (range: ByteRange) => Promise<Uint8Array>;
+
+/** True: it is whole. False: it is cut off. Null: nobody can tell for this format. */
+export async function isWholePicture(format: string, size: number, read: Read): Promise<boolean | null> {
+  const check = checks[format];
+  return check ? check(size, read) : null;
+}
+
+const view = (b: Uint8Array) => new DataView(b.buffer, b.byteOffset, b.length);
+
+const checks: Record<string, (size: number, read: Read) => Promise<boolean | null>> = {
+  PNG: async (size, read) =>
+    latin1(await read([Math.max(0, size - 12), size])) === '\0\0\0\0IEND\xaeB\x60\x82',
+  async JPEG(size, read) {
+    // Some programs write blanks or zeros behind the end.
+    const tail = await read([Math.max(0, size - 1024), size]);
+    return latin1(tail)
+      .replace(/[\0\s]+$/, '')
+      .endsWith('\xff\xd9');
+  },
+  async WebP(size, read) {
+    const head = await read([0, 12]);
+    return head.length === 12 && view(head).getUint32(4, true) + 8 <= size;
+  },
+  async BMP(size, read) {
+    const head = await read([0, 6]);
+    return head.length === 6 && view(head).getUint32(2, true) <= size;
+  },
+  TIFF: wholeTiff,
+  OpenEXR: wholeExr,
+};
+
+/** By its first directory: where its strips or tiles lie, and how long they are (tags 273 and 279, 324 and 325). */
+async function wholeTiff(size: number, read: Read): Promise<boolean | null> {
+  const head = await read([0, 8]);
+  if (head.length < 8) return false;
+  const little = head[0] === 0x49;
+  if (view(head).getUint16(2, little) !== 42) return null; // BigTIFF
+  const at = view(head).getUint32(4, little);
+  const counted = await read([at, at + 2]);
+  if (counted.length < 2) return false;
+  const count = view(counted).getUint16(0, little);
+  const entries = await read([at + 2, at + 2 + 12 * count]);
+  if (entries.length < 12 * count) return false;
+  const lists = new Map<number, number[] | null>();
+  for (let n = 0; n < count; n++) {
+    const tag = view(entries).getUint16(12 * n, little);
+    const length =
+      (widths[view(entries).getUint16(12 * n + 2, little)] ?? 1) *
+      view(entries).getUint32(12 * n + 4, little);
+    if (length > 4 && view(entries).getUint32(12 * n + 8, little) + length > size) return false;
+    if ([273, 279, 324, 325].includes(tag))
+      lists.set(tag, await numbersOf(entries.subarray(12 * n, 12 * n + 12), little, read));
+  }
+  const [offsets, lengths] = lists.has(273)
+    ? [lists.get(273), lists.get(279)]
+    : [lists.get(324), lists.get(325)];
+  if (offsets === undefined || lengths === undefined) return null;
+  if (!offsets || lengths?.length !== offsets.length) return false;
+  return offsets.every((offset, n) => offset + lengths[n]! <= size);
+}
+
+/** Bytes of a value, by its type (TIFF 6.0 §2). */
+const widths: Record<number, number> = {
+  1: 1,
+  2: 1,
+  3: 2,
+  4: 4,
+  5: 8,
+  6: 1,
+  7: 1,
+  8: 2,
+  9: 4,
+  10: 8,
+  11: 4,
+  12: 8,
+};
+
+/** The numbers of a directory entry: in it where they fit, else where it says. Null: they lie beyond the end. */
+async function numbersOf(entry: Uint8Array, little: boolean, read: Read): Promise<number[] | null> {
+  const type = view(entry).getUint16(2, little);
+  const count = view(entry).getUint32(4, little);
+  const width = type === 3 ? 2 : 4;
+  if (count > 1_000_000) return null;
+  const at = view(entry).getUint32(8, little);
+  const bytes =
+    count * width <= 4 ? entry.subarray(8, 8 + count * width) : await read([at, at + count * width]);
+  if (bytes.length < count * width) return null;
+  return Array.from({ length: count }, (_, n) =>
+    width === 2 ? view(bytes).getUint16(2 * n, little) : view(bytes).getUint32(4 * n, little),
+  );
+}
+
+const headAtMost = 1024 * 1024;
+
+/** By the offset table behind the header: every part of the picture has to begin within the file. Files of several parts are not followed. */
+async function wholeExr(size: number, read: Read): Promise<boolean | null> {
+  const b = await read([0, Math.min(size, headAtMost)]);
+  if (b.length < 9) return false;
+  const v = view(b);
+  if ((v.getUint32(4, true) & 0x1000) !== 0) return null; // several parts
+  const isTiled = (v.getUint32(4, true) & 0x200) !== 0;
+  let i = 8;
+  let [lines, compression] = [0, -1];
+  const name = () => {
+    const end = b.indexOf(0, i);
+    const text = end < 0 ? null : latin1(b.subarray(i, end));
+    i = end + 1;
+    return text;
+  };
+  for (;;) {
+    const key = name();
+    if (key === null) return b.length < size ? null : false;
+    if (key === '') break;
+    if (name() === null || i + 4 > b.length) return false;
+    const length = v.getInt32(i, true);
+    i += 4;
+    if (length < 0 || i + length > b.length) return b.length < size ? null : false;
+    if (key === 'dataWindow' && length === 16) lines = v.getInt32(i + 12, true) - v.getInt32(i + 4, true) + 1;
+    if (key === 'compression') compression = b[i]!;
+    i += length;
+  }
+  if (isTiled || lines < 1) return null;
+  const block = linesOf[compression];
+  if (block === undefined) return null;
+  const entries = Math.ceil(lines / block);
+  const table =
+    i + 8 * entries <= b.length ? b.subarray(i, i + 8 * entries) : await read([i, i + 8 * entries]);
+  if (table.length < 8 * entries) return false;
+  let last = 0;
+  for (let n = 0; n < entries; n++) {
+    const at = Number(view(table).getBigUint64(8 * n, true));
+    // A program that dies leaves places that it did not come to: zeros.
+    if (at < i + 8 * entries || at + 8 > size) return false;
+    last = Math.max(last, at);
+  }
+  const head = await read([last, last + 8]);
+  return head.length === 8 && last + 8 + view(head).getUint32(4, true) <= size;
+}
+
+/** Lines in a block, by the compression: none, RLE, ZIPS, ZIP, PIZ, PXR24, B44, B44A, DWAA, DWAB. */
+const linesOf: Record<number, number> = {
+  0: 1,
+  1: 1,
+  2: 1,
+  3: 16,
+  4: 32,
+  5: 16,
+  6: 32,
+  7: 32,
+  8: 32,
+  9: 256,
+};
