@@ -1,5 +1,5 @@
 // Real scene files that nobody here made, for the checks against the outside; fetched into .cache and never installed nor committed:
-// assimp-testmodels (Debian; BSD-3 and others, per folder), the MaterialX 1.39.4 libraries inside @needle-tools/materialx 1.4.6
+// assimp-testmodels (Debian; BSD-3 and others, per folder), scenes in VRML of whitedune-docs (Debian; GPL-2+), the MaterialX 1.39.4 libraries inside @needle-tools/materialx 1.4.6
 // (Apache-2), OpenUSD's schema layers inside three-usdz-loader 1.0.9 (modified Apache-2).
 
 import { spawnSync } from 'node:child_process';
@@ -32,7 +32,32 @@ function unpackBlock(tarball, list, block, ending, into) {
   }
   fs.renameSync(target, into);
   fs.rmSync(folder, { recursive: true, force: true });
-  fs.rmSync(path.join(cache, tarball), { force: true });
+}
+
+/** The program itself: OpenUSD as WebAssembly, and the file its threads start from in Node.js (they take no files of their own). */
+function keepOpenUsd(tarball, into) {
+  const folder = path.join(cache, 'package');
+  if (!run('tar', ['xzf', tarball])) return;
+  const target = `${into}-new`;
+  fs.mkdirSync(target, { recursive: true });
+  for (const ending of ['.js', '.wasm', '.data', '.worker.js'])
+    fs.copyFileSync(
+      path.join(folder, 'external', `emHdBindings${ending}`),
+      path.join(target, `emHdBindings${ending}`),
+    );
+  // Its environment, which is closed: the tests choose the version of the crates that it writes.
+  const code = path.join(target, 'emHdBindings.js');
+  fs.writeFileSync(
+    code,
+    fs.readFileSync(code, 'utf8').replace('var ENV = {};', "var ENV = Module['environment'] || {};"),
+  );
+  fs.writeFileSync(
+    path.join(target, 'thread.cjs'),
+    "globalThis.location = { pathname: '/' };\nglobalThis.XMLHttpRequest = class { open() {} send() {} };\nrequire('./emHdBindings.worker.js');\n",
+  );
+  fs.writeFileSync(path.join(target, 'package.json'), '{ "type": "commonjs" }\n');
+  fs.renameSync(target, into);
+  fs.rmSync(folder, { recursive: true, force: true });
 }
 
 /** Fetches what is missing. `lists` refreshes the package lists of the system, once; null where it may not. */
@@ -48,6 +73,11 @@ export function fetchSamples(lists) {
     const deb = fs.readdirSync(cache).find((f) => /^assimp-testmodels.*\.deb$/.test(f));
     if (deb && run('dpkg-deb', ['-x', deb, 'samples-new']))
       fs.renameSync(path.join(cache, 'samples-new'), samples);
+  }
+  const vrml = path.join(cache, 'vrml');
+  if (!fs.existsSync(vrml) && has('dpkg-deb') && run('apt-get', ['download', '-qq', 'whitedune-docs'])) {
+    const deb = fs.readdirSync(cache).find((f) => /^whitedune-docs.*\.deb$/.test(f));
+    if (deb && run('dpkg-deb', ['-x', deb, 'vrml-new'])) fs.renameSync(path.join(cache, 'vrml-new'), vrml);
   }
   const npm = process.platform === 'win32' ? 'npm.cmd' : 'npm';
   for (const [name, ...rest] of [
@@ -69,7 +99,18 @@ export function fetchSamples(lists) {
     ],
   ])
     if (!fs.existsSync(rest.at(-1)) && run(npm, ['pack', '--silent', name])) unpackBlock(...rest);
-  const missing = ['samples', 'materialx', 'openusd'].filter((f) => !fs.existsSync(path.join(cache, f)));
+  const program = path.join(cache, 'openusd-program');
+  const usd = 'three-usdz-loader-1.0.9.tgz';
+  if (
+    !fs.existsSync(program) &&
+    (fs.existsSync(path.join(cache, usd)) || run(npm, ['pack', '--silent', 'three-usdz-loader@1.0.9']))
+  )
+    keepOpenUsd(usd, program);
+  for (const name of fs.readdirSync(cache).filter((f) => f.endsWith('.tgz')))
+    fs.rmSync(path.join(cache, name));
+  const missing = ['samples', 'vrml', 'materialx', 'openusd', 'openusd-program'].filter(
+    (f) => !fs.existsSync(path.join(cache, f)),
+  );
   if (missing.length > 0)
     say(
       `Outside files could not be fetched here (${missing.join(', ')}); the checks against them will be counted as skipped.`,

@@ -18,7 +18,7 @@ const lists = () =>
     spawnSync('apt-get', ['update', '-qq'], { cwd: project, stdio: ['ignore', 2, 2], ...system }).status ===
     0);
 
-// Chromium for the interface; unzip, assimp, pycollada and ffmpeg to check bags, readers and clips against.
+// Chromium for the interface; unzip, assimp, pycollada, ffmpeg and view3dscene to check bags, readers, clips and conversions against.
 const chromium = process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium';
 const mayInstall = isRoot && has('apt-get');
 const runs = (program, ...args) => spawnSync(program, args, { stdio: 'ignore' }).status === 0;
@@ -26,6 +26,7 @@ const wanted = [
   ['chromium', fs.existsSync(chromium)],
   ['unzip', runs('unzip', '-v')],
   ['assimp-utils', runs('assimp', 'version')],
+  ['view3dscene', runs('tovrmlx3d', '--version')],
   ['ffmpeg', runs('ffmpeg', '-version')],
   ['python3-collada', runs('/usr/bin/python3', '-c', 'import collada')],
 ]

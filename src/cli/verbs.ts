@@ -118,7 +118,7 @@ export const verbs: Record<string, VerbHead> = {
   convert: {
     use: 'convert FILE --to FILE2 [--as ascii|little|big] [--follow]',
     about:
-      'a scene in another form of its format, beside it: glTF ↔ GLB, PLY in text and binary, DAE ↔ ZAE, USD ↔ USDZ; --follow points references to the new file',
+      'a scene in another form of its format, beside it: glTF ↔ GLB, PLY in text and binary, DAE ↔ ZAE, USD ↔ USDZ, USD crate to text, X3D in XML and classic; --follow points references to the new file',
     example: 'satchel convert scenes/boat.glb --to scenes/boat.gltf --yes',
     flags: { to: { type: 'string' }, as: { type: 'string' }, follow: { type: 'boolean' } },
     words: [1, 1],

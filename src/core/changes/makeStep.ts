@@ -151,7 +151,7 @@ async function* contentOf(tree: WritableFileTree, source: Source, outside: Outsi
     return;
   }
   if (source.from === 'made') {
-    const content = made(source.making, await tree.read(source.path, source.making.span));
+    const content = await made(source.making, await tree.read(source.path, source.making.span));
     if ('refused' in content) throw stale(source.path, 'was changed');
     yield content;
     return;

@@ -4,15 +4,23 @@ import { Inflate } from 'fflate';
 import type { Refusal } from './glb';
 import { plyAs } from './ply';
 
-export const makingForms = ['ply-ascii', 'ply-little', 'ply-big', 'inflate'] as const;
+export const makingForms = [
+  'ply-ascii',
+  'ply-little',
+  'ply-big',
+  'inflate',
+  'usd-text',
+  'x3d-classic',
+  'x3d-xml',
+] as const;
 /** `span`: the bytes of the file that are meant; absent: all. */
 export interface Making {
   form: (typeof makingForms)[number];
   span?: readonly [number, number] | undefined;
 }
 
-/** Makes it. Deterministic: the same bytes always give the same. */
-export function made({ form }: Making, bytes: Uint8Array): Uint8Array | Refusal {
+/** Makes it; what it takes to is loaded when it is wanted. Deterministic: the same bytes always give the same. */
+export async function made({ form }: Making, bytes: Uint8Array): Promise<Uint8Array | Refusal> {
   switch (form) {
     case 'ply-ascii':
       return plyAs(bytes, 'ascii');
@@ -22,8 +30,16 @@ export function made({ form }: Making, bytes: Uint8Array): Uint8Array | Refusal 
       return plyAs(bytes, 'binary_big_endian');
     case 'inflate':
       return inflated(bytes);
+    case 'usd-text':
+      return (await import('./crate/usdText')).usdText(bytes);
+    case 'x3d-classic':
+      return contentOf((await import('./x3d/convert')).classicOf(bytes));
+    case 'x3d-xml':
+      return contentOf((await import('./x3d/convert')).xmlOf(bytes));
   }
 }
+
+const contentOf = (made: { content: Uint8Array } | Refusal) => ('refused' in made ? made : made.content);
 
 /** Beyond this nothing is unpacked: what was packed to grow without end must not fill the memory. */
 export const mostInflated = 512 * 1024 * 1024;

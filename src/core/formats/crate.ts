@@ -91,12 +91,7 @@ export function packLiteral(raw: Uint8Array): Uint8Array {
 
 /** Undoes integer compression into `count` numbers of 32 bits. */
 export function unpackIntegers(b: Uint8Array, count: number): Int32Array {
-  const codes = Math.ceil((count * 2) / 8);
-  // How much the differences take is not said: the block ends where it ends, at most here.
-  if (!(count >= 0 && count <= mostNumbers))
-    throw new BadCrate('A list of numbers is longer than any scene has.', 0);
-  const raw = unpackUpTo(b, 4 + codes, 4 + codes + count * 4);
-  const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength);
+  const { raw, view, codes } = unpackDifferences(b, count, 4);
   const common = view.getInt32(0, true);
   const out = new Int32Array(count);
   let at = 4 + codes;
@@ -108,9 +103,40 @@ export function unpackIntegers(b: Uint8Array, count: number): Int32Array {
       sum += code === 1 ? view.getInt8(at) : code === 2 ? view.getInt16(at, true) : view.getInt32(at, true);
       at += code === 1 ? 1 : code === 2 ? 2 : 4;
     }
+    // Sums run over the end as 32 bits do.
+    sum |= 0;
     out[n] = sum;
   }
   return out;
+}
+
+/** The same of 64 bits: the differences take 2, 4 or 8 bytes. */
+export function unpackLongs(b: Uint8Array, count: number): BigInt64Array {
+  const { raw, view, codes } = unpackDifferences(b, count, 8);
+  const common = view.getBigInt64(0, true);
+  const out = new BigInt64Array(count);
+  let at = 8 + codes;
+  let sum = 0n;
+  for (let n = 0; n < count; n++) {
+    const code = (raw[8 + (n >> 2)]! >> ((n & 3) * 2)) & 3;
+    if (code === 0) sum += common;
+    else if (code === 1) sum += BigInt(view.getInt16(at, true));
+    else if (code === 2) sum += BigInt(view.getInt32(at, true));
+    else sum += view.getBigInt64(at, true);
+    at += code === 0 ? 0 : 2 ** code;
+    sum = BigInt.asIntN(64, sum);
+    out[n] = sum;
+  }
+  return out;
+}
+
+function unpackDifferences(b: Uint8Array, count: number, each: number) {
+  const codes = Math.ceil((count * 2) / 8);
+  // How much the differences take is not said: the block ends where it ends, at most here.
+  if (!(count >= 0 && count <= mostNumbers))
+    throw new BadCrate('A list of numbers is longer than any scene has.', 0);
+  const raw = unpackUpTo(b, each + codes, each + codes + count * each);
+  return { raw, view: new DataView(raw.buffer, raw.byteOffset, raw.byteLength), codes };
 }
 
 /** Undoes fast compression of one chunk whose raw size is known only within bounds. */

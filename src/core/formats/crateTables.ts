@@ -11,6 +11,7 @@ export interface Rep {
   type: number;
   array: boolean;
   inlined: boolean;
+  packed: boolean;
   payload: number;
 }
 
@@ -22,6 +23,7 @@ export function repOf(view: DataView, at: number): Rep {
     type: (high >>> 16) & 0xff,
     array: high >>> 31 === 1,
     inlined: ((high >>> 30) & 1) === 1,
+    packed: ((high >>> 29) & 1) === 1,
     payload: low + (high & 0xffff) * 2 ** 32,
   };
 }
@@ -62,6 +64,11 @@ export class Blocks {
 
   async u64(at: number): Promise<number> {
     return Number((await this.view(at, 8)).getBigUint64(0, true));
+  }
+
+  /** The value that lies where the eight bytes at `at` tell, counted from `at`: so values of any kind are kept in others. */
+  async repFrom(at: number): Promise<Rep> {
+    return repOf(await this.view(at + (await this.i64(at)), 8), 0);
   }
 
   async i64(at: number): Promise<number> {
@@ -131,21 +138,46 @@ export async function readTables(b: Blocks): Promise<Tables> {
   };
 }
 
-/** A token's text. */
-export function tokenOf(t: Tables, index: number): string {
+/** A token's bytes. */
+export function tokenBytes(t: Tables, index: number): Uint8Array {
   if (!(index >= 0 && index < t.tokenAt.length - 1)) throw new BadCrate('A token number is too large.', 0);
-  return decodeText(t.tokens.subarray(t.tokenAt[index]!, t.tokenAt[index + 1]! - 1)).text;
+  return t.tokens.subarray(t.tokenAt[index]!, t.tokenAt[index + 1]! - 1);
 }
 
-/** A string's text: strings are numbers of tokens. */
-export function stringOf(t: Tables, index: number): string {
+/** A string's bytes: strings are numbers of tokens. */
+export function stringBytes(t: Tables, index: number): Uint8Array {
   if (!(index >= 0 && index < t.strings.length)) throw new BadCrate('A string number is too large.', 0);
-  return tokenOf(t, t.strings[index]!);
+  return tokenBytes(t, t.strings[index]!);
 }
 
-/** For each field the path of the first prim or property that has it, '' where none is found. */
-export async function readOwners(b: Blocks, t: Tables): Promise<string[]> {
-  const owners: string[] = new Array<string>(t.fieldNames.length).fill('');
+/** A token's text. */
+export const tokenOf = (t: Tables, index: number): string => decodeText(tokenBytes(t, index)).text;
+
+/** A string's text. */
+export const stringOf = (t: Tables, index: number): string => decodeText(stringBytes(t, index)).text;
+
+/** Where a prim or property stands, as the paths section tells: its path, and that of what it lies in. */
+export interface CratePath {
+  path: string;
+  /** The index of the path it lies in; -1 for the root. */
+  parent: number;
+}
+
+/** What stands at a path: its fields are those of `fields` from `set` to the next -1. */
+export interface CrateSpec {
+  path: number;
+  set: number;
+  type: number;
+}
+
+export interface Specs {
+  paths: ReadonlyMap<number, CratePath>;
+  specs: readonly CrateSpec[];
+  fields: Int32Array;
+}
+
+/** Reads field sets, paths and specs. Throws BadCrate. */
+export async function readSpecs(b: Blocks, t: Tables): Promise<Specs> {
   const start = (name: string): number => {
     const s = t.sections.get(name);
     if (!s) throw new BadCrate(`The section ${name} is missing.`, 0);
@@ -161,37 +193,53 @@ export async function readOwners(b: Blocks, t: Tables): Promise<string[]> {
     }
     return out;
   };
-  const setCount = await b.u64(start('FIELDSETS'));
-  const [sets] = await part('FIELDSETS', 8, 1, setCount);
+  const [fields] = await part('FIELDSETS', 8, 1, await b.u64(start('FIELDSETS')));
   const pathCount = await b.u64(start('PATHS') + 8);
   const [indexes, elements, jumps] = await part('PATHS', 16, 3, pathCount);
   const specCount = await b.u64(start('SPECS'));
-  const [specPaths, specSets] = await part('SPECS', 8, 3, specCount);
-  const paths = new Map<number, string>();
-  const waiting: [cell: number, parent: string | null][] = pathCount > 0 ? [[0, null]] : [];
+  const [specPaths, sets, types] = await part('SPECS', 8, 3, specCount);
+  const paths = new Map<number, CratePath>();
+  const waiting: [cell: number, parent: number][] = pathCount > 0 ? [[0, -1]] : [];
   let steps = 0;
   while (waiting.length > 0 && steps++ <= pathCount) {
     const [cell, parent] = waiting.pop()!;
     if (cell < 0 || cell >= pathCount) continue;
+    const index = indexes![cell]!;
     const element = elements![cell]!;
-    const name = parent === null ? '' : tokenOf(t, Math.abs(element));
-    const path =
-      parent === null
-        ? '/'
-        : element < 0
-          ? `${parent}.${name}`
-          : name.startsWith('{') || parent.endsWith('/')
-            ? `${parent}${name}`
-            : `${parent}/${name}`;
-    paths.set(indexes![cell]!, path);
+    const above = paths.get(parent)?.path;
+    paths.set(index, {
+      path: above === undefined ? '/' : pathBelow(above, tokenOf(t, Math.abs(element)), element < 0),
+      parent,
+    });
     const jump = jumps![cell]!;
-    if (jump >= 0 && parent !== null) waiting.push([jump === 0 ? cell + 1 : cell + jump, parent]);
-    if (jump > 0 || jump === -1) waiting.push([cell + 1, path]);
+    if (jump >= 0 && parent >= 0) waiting.push([jump === 0 ? cell + 1 : cell + jump, parent]);
+    if (jump > 0 || jump === -1) waiting.push([cell + 1, index]);
   }
-  for (let n = 0; n < specCount; n++) {
-    const path = paths.get(specPaths![n]!) ?? '';
-    for (let i = specSets![n]!; i < setCount && sets![i]! >= 0; i++)
-      if (owners[sets![i]!] === '') owners[sets![i]!] = path;
-  }
+  const specs = Array.from(specPaths!, (path, n) => ({ path, set: sets![n]!, type: types![n]! }));
+  return { paths, specs, fields: fields! };
+}
+
+/** A path with one more element. What lies in a variant follows it without a slash: /Boat{look=wet}Hull. */
+function pathBelow(above: string, name: string, isProperty: boolean): string {
+  if (isProperty) return `${above}.${name}`;
+  return name.startsWith('{') || name.startsWith('[') || /[/}]$/.test(above)
+    ? above + name
+    : `${above}/${name}`;
+}
+
+/** The numbers of the fields of a spec. */
+export function* fieldsOf({ fields }: Specs, { set }: CrateSpec): Iterable<number> {
+  for (let i = set; i < fields.length && fields[i]! >= 0; i++) yield fields[i]!;
+}
+
+/** For each field the path of the first prim or property that has it, '' where none is found. */
+export async function readOwners(b: Blocks, t: Tables): Promise<string[]> {
+  const owners: string[] = new Array<string>(t.fieldNames.length).fill('');
+  const all = await readSpecs(b, t);
+  for (const spec of all.specs)
+    for (const field of fieldsOf(all, spec))
+      // With a slash behind a variant, as places in text layers are told.
+      if (owners[field] === '')
+        owners[field] = (all.paths.get(spec.path)?.path ?? '').replace(/\}(?=[^.{[])/g, '}/');
   return owners;
 }

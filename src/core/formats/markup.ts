@@ -33,6 +33,7 @@ export interface MarkupHandler {
   open(name: string, attributes: readonly Attribute[], from: number): void;
   close(name: string): void;
   text?(from: number, to: number, cdata: boolean): void;
+  comment?(from: number, to: number): void;
 }
 
 const lt = 0x3c,
@@ -113,6 +114,7 @@ export function eachMarkup(m: Markup, handler: MarkupHandler): Problem[] {
     if (startsWith(m, '<!--', at)) {
       const end = indexOf(m, '-->', at + 4);
       if (end < 0) return [problem('truncated', 'The file ends inside a comment.', at)];
+      handler.comment?.(at + 4, end);
       i = end + 3;
     } else if (startsWith(m, '<![CDATA[', at)) {
       const end = indexOf(m, ']]>', at + 9);

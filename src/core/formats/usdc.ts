@@ -102,8 +102,9 @@ class CrateReader {
     else if (rep.type === types.references || rep.type === types.payloads) await this.listOp(rep, place);
     else if (rep.type === types.payload && !rep.inlined) await this.stringCell(rep.payload, place, 'scene');
     else if (rep.type === types.value && !rep.inlined) {
-      const inner = repOf(await b.view(rep.payload, 8), 0);
-      await this.value(inner, { in: 'rep', at: rep.payload, string: false }, key, place, depth + 1);
+      const at = rep.payload + (await b.i64(rep.payload));
+      const inner = repOf(await b.view(at, 8), 0);
+      await this.value(inner, { in: 'rep', at, string: false }, key, place, depth + 1);
     }
   }
 

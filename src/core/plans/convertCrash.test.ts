@@ -8,6 +8,7 @@ import { applying, ledgerIn, recovering } from '../changes/testing/contexts';
 import { crashing, type CrashKind } from '../changes/testing/crashingTree';
 import { memoryOutside } from '../changes/testing/memoryOutside';
 import type { Plan } from '../changes/plan';
+import { layers } from '../convert/crate/testing/layers';
 import { MemoryTree } from '../files/memoryTree';
 import { treePath } from '../files/treePath';
 import { partsOf } from '../repeats/parts';
@@ -50,6 +51,18 @@ const cases: [name: string, start: Files, plan: (w: Workspace) => Promise<Plan>]
     'PLY',
     { 'a.ply': 'ply\nformat ascii 1.0\nelement v 2\nproperty float x\nend_header\n1.5\n-2\n' },
     (w) => planConvert(w, { path: treePath('a.ply'), to: treePath('b.ply'), follow: false }),
+  ],
+  [
+    'X3D in its classic form',
+    {
+      's/a.x3d': `<X3D version='3.3' profile='Core'><Scene><Shape><Box size='1 2 3'/></Shape></Scene></X3D>`,
+    },
+    (w) => planConvert(w, { path: treePath('s/a.x3d'), to: treePath('s/a.x3dv'), follow: false }),
+  ],
+  [
+    'a USD crate in text',
+    { 's/a.usdc': layers.variants! },
+    (w) => planConvert(w, { path: treePath('s/a.usdc'), to: treePath('s/a.usda'), follow: false }),
   ],
   [
     'a package',

@@ -195,7 +195,7 @@ async function contentOf(tree: FileTree, path: TreePath, entry: ZipEntry) {
   if (entry.size > mostInside && entry.method !== 0)
     throw new AppError('unsupported', `${entry.name} is too large to be unpacked here.`);
   const bytes = await tree.read(path, [entry.at, entry.at + entry.packed]);
-  const content = entry.method === 0 ? bytes : made({ form: 'inflate' }, bytes);
+  const content = entry.method === 0 ? bytes : await made({ form: 'inflate' }, bytes);
   if ('refused' in content || content.length !== entry.size || crc32(content) !== crcIn(entry))
     throw new AppError('unsupported', `${entry.name} in ${nameOf(path)} is damaged.`);
   const hash = tree.startHash();

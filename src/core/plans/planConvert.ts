@@ -1,4 +1,4 @@
-// A scene in another form of its format: glTF in JSON ↔ GLB, PLY in text and in binary, COLLADA and USD as a package and apart. The file stays; a new one comes beside it, and references follow where that is wanted.
+// A scene in another form of its format: glTF in JSON ↔ GLB, PLY in text and in binary, COLLADA and USD as a package and apart, USD crate in text, X3D in XML and in its classic form. The file stays; a new one comes beside it, and references follow where that is wanted.
 
 import {
   planPieces,
@@ -9,7 +9,7 @@ import {
   type Step,
 } from '../changes/plan';
 import { glbOf, gltfOf, type Refusal } from '../convert/glb';
-import { made } from '../convert/made';
+import { made, type Making } from '../convert/made';
 import { readPlyHead } from '../convert/ply';
 import { AppError } from '../errors';
 import { extensionOf, folderOf, join, joinInside, nameOf, stemOf, type TreePath } from '../files/treePath';
@@ -53,7 +53,8 @@ export async function planConvert(workspace: Workspace, request: ConvertRequest)
   };
 }
 
-const known = '.gltf ↔ .glb, .ply in each of its three forms, .dae ↔ .zae, .usda and .usdc ↔ .usdz';
+const known =
+  '.gltf ↔ .glb, .ply in each of its three forms, .dae ↔ .zae, .usda and .usdc ↔ .usdz, .usdc → .usda, .x3d ↔ .x3dv';
 
 function stepsOf(workspace: Workspace, request: ConvertRequest, notes: Note[]): Promise<Step[]> {
   const { path, to } = request;
@@ -61,6 +62,9 @@ function stepsOf(workspace: Workspace, request: ConvertRequest, notes: Note[]): 
   if (way === '.gltf .glb') return toBinary(workspace, request, notes);
   if (way === '.glb .gltf') return toText(workspace, request, notes);
   if (way === '.ply .ply') return otherPly(workspace, request);
+  if (/^\.usdc? \.usda$/.test(way)) return otherForm(workspace, request, () => 'usd-text');
+  if (way === '.x3d .x3dv') return toClassic(workspace, request, notes);
+  if (way === '.x3dv .x3d') return otherForm(workspace, request, () => 'x3d-xml');
   if (/^\.dae \.zae$|^\.usd[ac]? \.usdz$/.test(way)) return toPackage(workspace, request, notes);
   if (way === '.zae .dae' || /^\.usdz \.usd[ac]?$/.test(way)) return fromPackage(workspace, request, notes);
   throw new AppError(
@@ -69,18 +73,46 @@ function stepsOf(workspace: Workspace, request: ConvertRequest, notes: Note[]): 
   );
 }
 
-const makings = { ascii: 'ply-ascii', little: 'ply-little', big: 'ply-big' } as const;
+const plyMakings = { ascii: 'ply-ascii', little: 'ply-little', big: 'ply-big' } as const;
 
 /** A PLY in the form that is asked for; else text in little-endian binary, and binary in text. */
-async function otherPly({ tree }: Workspace, { path, to, as }: ConvertRequest): Promise<Step[]> {
+function otherPly(workspace: Workspace, request: ConvertRequest): Promise<Step[]> {
+  return otherForm(workspace, request, (path, bytes) => {
+    const head = readPlyHead(bytes);
+    if (isRefusal(head)) refuse(path, head);
+    return plyMakings[request.as ?? (head.form === 'ascii' ? 'little' : 'ascii')];
+  });
+}
+
+/** X3D in its classic form, and what only XML has. */
+async function toClassic(workspace: Workspace, request: ConvertRequest, notes: Note[]): Promise<Step[]> {
+  const { classicOf } = await import('../convert/x3d/convert');
+  return otherForm(workspace, request, (path, bytes) => {
+    const classic = classicOf(bytes);
+    const left = 'left' in classic ? classic.left : [];
+    if (left.length > 0)
+      notes.push({
+        level: 'warning',
+        code: 'not-taken',
+        message: `Only XML has a place for ${left.length === 1 ? '' : `${left.length} attributes: `}${left.slice(0, 10).join(', ')}${left.length > 10 ? ' …' : ''}: not in the new file.`,
+        path,
+      });
+    return 'x3d-classic';
+  });
+}
+
+/** The step that writes what a rule makes of the file. */
+async function otherForm(
+  { tree }: Workspace,
+  { path, to }: ConvertRequest,
+  formOf: (path: TreePath, bytes: Uint8Array) => Making['form'],
+): Promise<Step[]> {
   const state = await stateOf(tree, path);
   if (!state) throw new AppError('not-found', `${path} is not there.`);
-  if (state.size > mostPly) throw new AppError('unsupported', `${path} is too large to be converted here.`);
+  if (state.size > mostMade) throw new AppError('unsupported', `${path} is too large to be converted here.`);
   const bytes = await tree.read(path);
-  const head = readPlyHead(bytes);
-  if (isRefusal(head)) refuse(path, head);
-  const form = makings[as ?? (head.form === 'ascii' ? 'little' : 'ascii')];
-  const content = made({ form }, bytes);
+  const form = formOf(path, bytes);
+  const content = await made({ form }, bytes);
   if (isRefusal(content)) refuse(path, content);
   const hash = tree.startHash();
   hash.update(content);
@@ -96,7 +128,7 @@ async function otherPly({ tree }: Workspace, { path, to, as }: ConvertRequest): 
   ];
 }
 
-const mostPly = 512 * 1024 * 1024;
+const mostMade = 512 * 1024 * 1024;
 
 const isRefusal = (x: object): x is Refusal => 'refused' in x;
 

@@ -31,7 +31,12 @@ const others: Record<string, readonly Form[]> = {
   '.dae': [{ end: '.zae', about: together }],
   '.zae': [{ end: '.dae', about: apart }],
   '.usda': [{ end: '.usdz', about: together }],
-  '.usdc': [{ end: '.usdz', about: together }],
+  '.usdc': [
+    { end: '.usdz', about: together },
+    { end: '.usda', about: 'Text that can be read and repaired; every number stays the number it is.' },
+  ],
+  '.x3d': [{ end: '.x3dv', about: 'Its classic form, in braces: shorter, and easy to read.' }],
+  '.x3dv': [{ end: '.x3d', about: 'The same scene in XML.' }],
   '.usdz': [
     { end: '.usda', about: `${apart} Where it is text.` },
     { end: '.usdc', about: `${apart} Where it is binary.` },

@@ -1,0 +1,38 @@
+// Asks OpenUSD 22 (openUsdProgram.mjs beside this).
+
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import path from 'node:path';
+
+const program = path.resolve('.cache/openusd-program');
+export const hasOpenUsd = fs.existsSync(program);
+
+export interface UsdJob {
+  name: string;
+  bytes: Uint8Array;
+  to: 'text' | 'crate';
+}
+
+/** What it makes of each; null where it cannot read it. `version`: of the crates it writes. */
+export function openUsd(jobs: readonly UsdJob[], version?: string): (Buffer | null)[] {
+  const run = spawnSync(
+    process.execPath,
+    [path.resolve('src/core/convert/crate/testing/openUsdProgram.mjs')],
+    {
+      input: JSON.stringify({
+        program,
+        version,
+        jobs: jobs.map((j) => ({ ...j, bytes: Buffer.from(j.bytes).toString('base64') })),
+      }),
+      maxBuffer: 2 ** 30,
+      env: { ...process.env, NODE_OPTIONS: '' },
+    },
+  );
+  const text = run.stdout.toString();
+  const from = text.indexOf('[');
+  if (run.status !== 0 || from < 0)
+    throw new Error(`OpenUSD did not answer: ${run.stderr.toString().slice(0, 2000)}`);
+  return (JSON.parse(text.slice(from)) as (string | null)[]).map((x) =>
+    x === null ? null : Buffer.from(x, 'base64'),
+  );
+}
