@@ -32,7 +32,7 @@ export const layers = {
   ],
   'core/documents': ['core/text', 'core/formats', 'core/problem'],
   'core/convert': ['core/documents', 'core/formats', 'core/text', 'core/problem'],
-  'core/compare': ['core/documents', 'core/files', 'core/text', 'core/formats', 'core/store', 'core/problem'],
+  'core/compare': ['core/convert', 'core/documents', 'core/files', 'core/text', 'core/formats', 'core/store', 'core/problem'],
   'core/repeats': ['core/documents', 'core/formats', 'core/store', 'core/text', 'core/problem'],
   'core/outputs': ['core/files', 'core/text', 'core/names', 'core/layouts', 'core/problem'],
   'core/plans': ['core/*'],

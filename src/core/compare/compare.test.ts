@@ -2,12 +2,17 @@
 
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { usdText } from '../convert/crate/usdText';
+import { layers } from '../convert/crate/testing/layers';
+import { classicOf } from '../convert/x3d/convert';
 import { startDigest } from '../files/digest';
+import type { FormatId } from '../formats/format';
 import { utf8 } from '../text/bytes';
 import { gltfThings } from './gltfThings';
 import { fromBase64, readGlb, readJson } from '../documents/gltfFile';
 import { markupThings } from './markupThings';
 import { mtlThings, objThings } from './objThings';
+import { sceneThings } from './sceneThings';
 import { sharedBytes } from './sharedBytes';
 import { differences, type Difference, type Thing } from './things';
 import { usdThings } from './usdThings';
@@ -253,6 +258,24 @@ def Xform "Quay" (
     const whole = layer();
     for (let n = 0; n < whole.length; n += 3) usdThings(whole.subarray(0, n), startDigest);
   });
+});
+
+test('USD crate and X3D in its classic form hold the same things as their other form', async () => {
+  const of = async (format: FormatId, bytes: Uint8Array) =>
+    sceneThings({ format, bytes, beside: () => Promise.resolve(null) }, startDigest);
+  const crate = (await of('usdc', layers.arcs!))!;
+  const text = await usdText(layers.arcs!);
+  expect(crate).toEqual(await of('usda', text as Uint8Array));
+  expect(crate.map((t) => `${t.kind} ${t.name}`)).toContain('node /Boat');
+  const xml = utf8(
+    `<X3D version='3.3' profile='Core'><Scene><Viewpoint DEF='Eye' position='0 1 2'/></Scene></X3D>`,
+  );
+  const classic = classicOf(xml);
+  if ('refused' in classic) throw new Error(classic.refused);
+  const things = (await of('x3dv', classic.content))!;
+  expect(differences((await of('x3d', xml))!, things)).toEqual([]);
+  expect(things.map((t) => t.name)).toContain('Eye');
+  expect(await of('x3dv', utf8('#VRML V2.0 utf8\nGroup { }\n'))).toBeNull();
 });
 
 describe('OBJ and MTL', () => {

@@ -27,6 +27,8 @@ export const comparedFormats: ReadonlySet<FormatId> = new Set([
   'dae',
   'mtlx',
   'x3d',
+  'usdc',
+  'x3dv',
 ]);
 
 /** The things in a scene; null: its format is not looked into. */
@@ -51,6 +53,17 @@ export async function sceneThings(file: SceneFile, start: Hasher): Promise<Thing
       return mtlThings(bytes, start);
     case 'usda':
       return usdThings(bytes, start);
+    case 'usdc': {
+      // As the text that says the same; what text cannot say is told by its bytes.
+      const { usdText } = await import('../convert/crate/usdText');
+      const text = await usdText(bytes);
+      return 'refused' in text ? null : usdThings(text, start);
+    }
+    case 'x3dv': {
+      const { xmlOf } = await import('../convert/x3d/convert');
+      const xml = xmlOf(bytes);
+      return 'refused' in xml ? null : markupThings(xml.content, start, false);
+    }
     case 'dae':
     case 'x3d':
     case 'mtlx':

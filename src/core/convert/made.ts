@@ -1,6 +1,8 @@
 // Content that is made of a file by a rule: what a plan writes down is the rule and the id of what comes of it.
 
 import { Inflate } from 'fflate';
+import { fromBase64 } from '../documents/gltfFile';
+import { latin1 } from '../text/bytes';
 import type { Refusal } from './glb';
 import { plyAs } from './ply';
 
@@ -12,6 +14,7 @@ export const makingForms = [
   'usd-text',
   'x3d-classic',
   'x3d-xml',
+  'base64',
 ] as const;
 /** `span`: the bytes of the file that are meant; absent: all. */
 export interface Making {
@@ -30,6 +33,8 @@ export async function made({ form }: Making, bytes: Uint8Array): Promise<Uint8Ar
       return plyAs(bytes, 'binary_big_endian');
     case 'inflate':
       return inflated(bytes);
+    case 'base64':
+      return fromBase64(latin1(bytes)) ?? { refused: 'It is no base64.' };
     case 'usd-text':
       return (await import('./crate/usdText')).usdText(bytes);
     case 'x3d-classic':

@@ -120,6 +120,24 @@ export function takePicture(bytes: Uint8Array, image: number, uri: string): Take
   ]);
 }
 
+/** A picture of a glTF in text that stands in it as a data URI: where its base64 lies, and the scene that names its file instead. */
+export function takeDataPicture(
+  text: Uint8Array,
+  image: number,
+  uri: string,
+): { scene: Piece[]; base64: Span } | Refusal {
+  const object = placeOf(text, ['images', image]);
+  const value = object && placesIn(text, object)?.members.get('uri');
+  if (!value) return { refused: 'The place of the picture cannot be told.' };
+  const written = latin1(text.subarray(value[0] + 1, value[1] - 1));
+  const head = /^data:[^,\\]*;base64,/i.exec(written);
+  if (!head || written.includes('\\')) return { refused: 'The picture is not written in plain base64.' };
+  return {
+    scene: piecesOf([{ span: value, bytes: utf8(JSON.stringify(uri)) }], text.length),
+    base64: [value[0] + 1 + head[0].length, value[1] - 1],
+  };
+}
+
 /** Takes geometry out: the views go into a buffer of their own. */
 export function takeGeometry(bytes: Uint8Array, gone: readonly number[], uri: string): TakenOut | Refusal {
   const glb = opened(bytes);

@@ -3,6 +3,7 @@
 
 import { fromDataUri, readGlb, readJson } from '../documents/gltfFile';
 import type { FormatId } from '../formats/format';
+import type { Span } from '../problem';
 import { latin1 } from '../text/bytes';
 
 export interface Part {
@@ -14,7 +15,13 @@ export interface Part {
   /** Of a glTF: the views it is made of, in order; and the picture's number. Absent: it cannot be taken out. */
   views?: readonly number[];
   image?: number;
+  /** Of a USD text: where it stands in the file, and its path in the scene. */
+  prim?: { span: Span; path: string };
 }
+
+/** Whether its format can say that it lies elsewhere. */
+export const mayLieApart = (part: Part): boolean =>
+  part.image !== undefined || (part.views?.length ?? 0) > 0 || part.prim !== undefined;
 
 /** The parts of a scene file; none for formats that are not looked into. */
 export function partsOf(format: FormatId, bytes: Uint8Array): Promise<Part[]> | Part[] {
@@ -201,18 +208,23 @@ function colladaParts(bytes: Uint8Array): Part[] {
 
 /** Prims of a USD text: those of the first level, or what is in them where there is more than one. */
 function usdParts(bytes: Uint8Array): Part[] {
-  const found: { name: string; from: number; to: number; depth: number }[] = [];
+  const found: { name: string; path: string; from: number; to: number; depth: number }[] = [];
   const open: (typeof found)[number][] = [];
   let depth = 0;
   let waiting: { name: string; from: number } | null = null;
   const text = latin1(bytes);
   const token =
-    /#[^\n]*|"""[\s\S]*?"""|'''[\s\S]*?'''|"(?:[^"\\\n]|\\.)*"|'(?:[^'\\\n]|\\.)*'|@@@[\s\S]*?@@@|@[^@\n]*@|\b(?:def|over|class)\b\s*(?:[A-Za-z_]\w*\s*)?"([^"\n]*)"|[{}]/g;
+    /#[^\n]*|"""[\s\S]*?"""|'''[\s\S]*?'''|"(?:[^"\\\n]|\\.)*"|'(?:[^'\\\n]|\\.)*'|@@@[\s\S]*?@@@|@[^@\n]*@|\b(?:def|over|class)\b\s*(?:[A-Za-z_]\w*\s*)?"([^"\n]*)"|[(){}]/g;
+  // Dictionaries among a prim's metadata stand in parentheses.
+  let inside = 0;
   for (const m of text.matchAll(token)) {
-    if (m[1] !== undefined) waiting = { name: m[1], from: m.index };
+    if (m[0] === '(') inside++;
+    else if (m[0] === ')') inside--;
+    else if (inside > 0) continue;
+    else if (m[1] !== undefined) waiting = { name: m[1], from: m.index };
     else if (m[0] === '{') {
       if (waiting && depth < 2) {
-        open.push({ ...waiting, to: -1, depth });
+        open.push({ ...waiting, path: `${open.at(-1)?.path ?? ''}/${waiting.name}`, to: -1, depth });
         found.push(open.at(-1)!);
       }
       waiting = null;
@@ -225,5 +237,11 @@ function usdParts(bytes: Uint8Array): Part[] {
   const whole = found.filter((f) => f.to > 0);
   const inner = whole.filter((f) => f.depth === 1);
   const parents = whole.filter((f) => f.depth === 0 && !inner.some((i) => i.from > f.from && i.to < f.to));
-  return spans(bytes, [...parents, ...inner]);
+  return [...parents, ...inner].map(({ name, path, from, to }) => ({
+    kind: 'thing' as const,
+    name,
+    bytes: [bytes.subarray(from, to)],
+    size: to - from,
+    prim: { span: [from, to] as const, path },
+  }));
 }

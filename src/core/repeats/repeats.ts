@@ -2,7 +2,7 @@
 // it changed.
 
 import { cutAt, sizesAround, type ChunkSizes } from '../store/chunking';
-import type { Part } from './parts';
+import { mayLieApart, type Part } from './parts';
 
 /** A part with its chunks: the id of each, and its bytes. */
 export interface CutPart {
@@ -58,7 +58,7 @@ export function cutPart(part: Part, idOf: (pieces: readonly Uint8Array[]) => str
     kind: part.kind,
     name: part.name,
     size: part.size,
-    apart: part.image !== undefined || (part.views?.length ?? 0) > 0,
+    apart: mayLieApart(part),
     digest: idOf(part.bytes),
     chunks,
   };

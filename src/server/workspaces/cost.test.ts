@@ -43,7 +43,7 @@ test('files, then kept compact: what is the same is counted once; the rig inside
   );
   expect(before.scenes[0]!.changed).toBeLessThan(60_000);
   expect(before.repeats.map((r) => [r.kind, r.name, r.apart, r.files.length])).toEqual([
-    ['thing', 'rig', false, 2],
+    ['thing', 'rig', true, 2],
   ]);
   expect(before.repeats[0]!.each).toBeGreaterThan(290_000);
 

@@ -30,6 +30,13 @@ const List = styled.ul`
 
 const fewScenes = 8;
 
+/** Whether it can be taken out of a scene: from GLB all, from glTF in text pictures, from USD text prims. */
+const mayBeTaken = (r: CostView['repeats'][number], scene: string): boolean =>
+  r.apart &&
+  (scene.endsWith('.glb') ||
+    (scene.endsWith('.gltf') && r.kind === 'picture') ||
+    (/\.usda?$/.test(scene) && r.kind === 'thing'));
+
 export function Cost() {
   const id = useWorkspaceId();
   const run = useJob();
@@ -197,13 +204,20 @@ function Repeats({ view }: { view: CostView }) {
                   less.
                 </Soft>
                 <Row>
-                  {r.apart && r.present.some((f) => f.endsWith('.glb')) ? (
+                  {r.present.some((f) => mayBeTaken(r, f)) ? (
                     <Button
                       onPress={() =>
-                        void attempt(() => plan({ kind: 'take-out', scenes: r.present, digest: r.digest }))
+                        void attempt(() =>
+                          plan({
+                            kind: 'take-out',
+                            scenes: r.present.filter((f) => mayBeTaken(r, f)),
+                            digest: r.digest,
+                          }),
+                        )
                       }
                     >
-                      <PackageOpen size={15} /> Take {r.name} out of {count(r.present.length, 'scene')}…
+                      <PackageOpen size={15} /> Take {r.name} out of{' '}
+                      {count(r.present.filter((f) => mayBeTaken(r, f)).length, 'scene')}…
                     </Button>
                   ) : (
                     <Soft>

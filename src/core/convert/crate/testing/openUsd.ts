@@ -10,8 +10,13 @@ export const hasOpenUsd = fs.existsSync(program);
 export interface UsdJob {
   name: string;
   bytes: Uint8Array;
-  to: 'text' | 'crate';
+  /** Files that lie beside it, by name. */
+  beside?: Record<string, Uint8Array>;
+  /** The layer as text; the stage as a crate; the stage as one text, all its layers in it. */
+  to: 'text' | 'crate' | 'stage';
 }
+
+const inBase64 = (bytes: Uint8Array) => Buffer.from(bytes).toString('base64');
 
 /** What it makes of each; null where it cannot read it. `version`: of the crates it writes. */
 export function openUsd(jobs: readonly UsdJob[], version?: string): (Buffer | null)[] {
@@ -22,7 +27,11 @@ export function openUsd(jobs: readonly UsdJob[], version?: string): (Buffer | nu
       input: JSON.stringify({
         program,
         version,
-        jobs: jobs.map((j) => ({ ...j, bytes: Buffer.from(j.bytes).toString('base64') })),
+        jobs: jobs.map((j) => ({
+          ...j,
+          bytes: inBase64(j.bytes),
+          beside: Object.fromEntries(Object.entries(j.beside ?? {}).map(([k, b]) => [k, inBase64(b)])),
+        })),
       }),
       maxBuffer: 2 ** 30,
       env: { ...process.env, NODE_OPTIONS: '' },

@@ -1,5 +1,5 @@
 // OpenUSD 22 (WebAssembly in three-usdz-loader 1.0.9, fetched by scripts/samples.mjs) as a program of its own: it reads layers and prints each, or writes its stage as
-// a crate. Standard input: {program, jobs: [{name, bytes (base64), to: 'text' | 'crate', version?}]}; standard output: the same list as base64, null where it could not.
+// a crate. Standard input: {program, jobs: [{name, bytes (base64), beside?, to: 'text' | 'crate' | 'stage'}], version?}; standard output: the same list as base64, null where it could not.
 
 import fs from 'node:fs';
 import { createRequire } from 'node:module';
@@ -21,12 +21,14 @@ const usd = await load({
   printErr() {},
 });
 usd.FS.mkdir('/w');
-const out = jobs.map(({ name, bytes, to }, n) => {
-  const from = `/w/${n}-${name}`;
-  usd.FS.writeFile(from, Buffer.from(bytes, 'base64'));
+const out = jobs.map(({ name, bytes, beside, to }, n) => {
+  usd.FS.mkdir(`/w/${n}`);
+  for (const [file, held] of [[name, bytes], ...Object.entries(beside ?? {})])
+    usd.FS.writeFile(`/w/${n}/${file}`, Buffer.from(held, 'base64'));
   try {
-    const stage = usd.UsdStage.Open(from);
+    const stage = usd.UsdStage.Open(`/w/${n}/${name}`);
     if (to === 'text') return Buffer.from(stage.GetRootLayer().ExportToString()).toString('base64');
+    if (to === 'stage') return Buffer.from(stage.ExportToString()).toString('base64');
     stage.Export(`/w/${n}.usdc`, false);
     return Buffer.from(usd.FS.readFile(`/w/${n}.usdc`)).toString('base64');
   } catch {
