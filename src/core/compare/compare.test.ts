@@ -359,3 +359,26 @@ test('shared bytes: all of what was moved, none of what is new', () => {
   both.set(a, 50_000);
   expect(sharedBytes(a, both, startDigest)).toBeGreaterThan(46_000);
 });
+
+test('what is the same of two files, wherever the change is', () => {
+  const noise = (seed: number, size: number) => {
+    let s = seed;
+    return Uint8Array.from({ length: size }, () => (s = (Math.imul(s, 1664525) + 1013904223) | 0) >>> 24);
+  };
+  const whole = noise(1, 300_000);
+  fc.assert(
+    fc.property(fc.nat(300_000), fc.nat(2000), fc.nat(2000), (at, cut, put) => {
+      const from = Math.min(at, whole.length);
+      const to = Math.min(whole.length, from + cut);
+      const changed = Uint8Array.from([...whole.subarray(0, from), ...noise(7, put), ...whole.subarray(to)]);
+      const shared = sharedBytes(whole, changed, startDigest);
+      // What stayed is counted; of what is new a byte at each end may be as it was by chance, and a few more.
+      expect(shared).toBeGreaterThanOrEqual(whole.length - (to - from));
+      expect(shared).toBeLessThanOrEqual(whole.length - (to - from) + 16);
+    }),
+    { numRuns: 60 },
+  );
+  // A large piece that moved is found in the whole of the other.
+  const moved = Uint8Array.from([...whole.subarray(150_000), ...whole.subarray(0, 150_000)]);
+  expect(sharedBytes(whole, moved, startDigest)).toBeGreaterThan(250_000);
+});
