@@ -149,7 +149,8 @@ function document(scene: Scene, buffer: string | undefined) {
       ? {
           textures: images.map((_, i) => ({ source: i, sampler: 0 })),
           samplers: [{}],
-          images: images.map((uri) => ({ uri })),
+          // One that is embedded has no file that names it.
+          images: images.map((uri) => (uri.startsWith('data:') ? { name: 'harbour water', uri } : { uri })),
         }
       : {}),
     accessors: [

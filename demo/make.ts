@@ -91,12 +91,15 @@ export async function makeDemo(folder: string): Promise<string> {
     if (frame !== 17)
       put(`${root}/caches/sea/sea.${String(frame).padStart(4, '0')}.ply`, seaFrame(frame, 12));
 
+  // It stands inside each harbour scene: what makes their saves dear.
+  const water = `data:image/png;base64,${png(128, material([58, 92, 104], 10, 0.5, 6)).toString('base64')}`;
   const lighthouse = (extra: Scene['materials'] = {}): Scene => ({
     parts: [
       { name: 'tower', material: 'stone', centre: [0, 4, 0], size: [3, 8, 3] },
       { name: 'gallery', material: 'iron', centre: [0, 8.3, 0], size: [4, 0.6, 4] },
       { name: 'lamp room', material: 'glass', centre: [0, 9.4, 0], size: [2, 1.6, 2] },
       { name: 'beach', material: 'sand', centre: [0, -0.2, 0], size: [30, 0.4, 30] },
+      { name: 'harbour water', material: 'water', centre: [0, -0.5, -24], size: [60, 0.1, 18] },
       ...(extra.signal
         ? [
             {
@@ -117,6 +120,7 @@ export async function makeDemo(folder: string): Promise<string> {
       iron: { baseColor: '../textures/iron_base.png' },
       glass: { baseColor: '../textures/Lantern_Glass.PNG' },
       sand: { baseColor: 'C:/Users/mc/Desktop/2026-11%20Harbour%20Lantern/textures/sand_base.png' },
+      water: { baseColor: water },
       ...extra,
     },
   });
