@@ -98,6 +98,7 @@ export const planKinds = [
   'convert',
   'take-out',
   'passes',
+  'collect',
   'undo',
 ] as const;
 export type PlanKind = (typeof planKinds)[number];

@@ -39,7 +39,7 @@ const crates = (texts: readonly string[], version?: string) =>
     return new Uint8Array(crate);
   });
 
-const everything = fs.readFileSync(path.resolve('fixtures/usdText/everything.usda'), 'utf8');
+const everything = fs.readFileSync(path.resolve('src/core/convert/crate/testing/everything.usda'), 'utf8');
 
 (hasOpenUsd ? describe : describe.skip)('beside OpenUSD 22', () => {
   test('arcs, variants, lists of changes, properties, and what no schema knows', async () => {

@@ -1,0 +1,238 @@
+// Everything that scenes need, through all chains and formats, wherever it lies: in the root, in libraries, on other drives. What is needed, and nothing of where it will
+// lie or what becomes of it.
+
+import type { FileState, Note } from '../changes/plan';
+import { outsideTree, type CancelSignal, type FileTree, type OutsideFiles } from '../files/fileTree';
+import { insideOf, isWithin, nameOf, treePath } from '../files/treePath';
+import type { ReferenceKind } from '../formats/format';
+import { formatOfName, readReferences, type FileReading } from '../formats/formats';
+import { kindOfName, type FileKind } from '../layouts/homes';
+import { Lookup } from '../references/lookup';
+import type { Setting } from '../references/resolve';
+import { judge, type JudgedReference } from '../references/scan';
+
+/** Where scenes are read and judged: a workspace, as far as it matters here. */
+export interface Source {
+  root: string;
+  outside: OutsideFiles;
+  setting: Setting;
+}
+
+/** Who needs a file: a scene, and where in it that is said. */
+export interface Need {
+  scene: string;
+  at: string;
+  written: string;
+}
+
+/** Where a file lies. */
+export type Lies = { in: 'root' } | { in: 'library'; name: string } | { in: 'outside' };
+
+/** A file that is needed. All paths are absolute. */
+export interface NeededFile {
+  from: string;
+  state: FileState;
+  kind: FileKind;
+  lies: Lies;
+  /** Whether it was asked for itself. */
+  chosen: boolean;
+  /** The scene that it belongs to alone and lies beside: its geometry, its materials. */
+  owner: string | null;
+  neededBy: Need[];
+  /** The sequence or set of tiles it is a part of, by its path with marks. */
+  set: string | null;
+  /** What it refers to; null for a file that is no scene. */
+  references: readonly JudgedReference[] | null;
+}
+
+export type LeftWhy = 'missing' | 'offline' | 'remote' | 'not-allowed' | 'excluded' | 'unticked';
+
+/** What is needed and does not come along. `path`: where it lies; null where that is not known. */
+export interface LeftOut {
+  why: LeftWhy;
+  path: string | null;
+  size: number;
+  /** The library or the place that counts here. */
+  via: string | null;
+  neededBy: Need[];
+}
+
+export interface Closure {
+  files: ReadonlyMap<string, NeededFile>;
+  /** Members of sequences and sets of tiles, by the path with marks. */
+  sets: ReadonlyMap<string, readonly string[]>;
+  left: readonly LeftOut[];
+  /** What a reader had to say of a scene: it may hold more than was seen. */
+  notes: readonly Note[];
+}
+
+export interface ClosureRequest {
+  /** Scenes, or other files, by absolute path. */
+  chosen: readonly string[];
+  /** Folders of which nothing comes along. */
+  excluded?: readonly string[] | undefined;
+  /** Files that do not come along; a scene among them brings nothing with it. */
+  unticked?: ReadonlySet<string> | undefined;
+  signal?: CancelSignal | undefined;
+  onFile?: ((found: number, path: string) => void) | undefined;
+}
+
+const fileKindOf: Partial<Record<ReferenceKind, FileKind>> = {
+  texture: 'texture',
+  cache: 'cache',
+  material: 'material',
+  audio: 'audio',
+  video: 'video',
+  font: 'font',
+};
+
+/** Follows everything. */
+export async function closureOf(source: Source, request: ClosureRequest): Promise<Closure> {
+  const walk = new Walk(source, request);
+  for (const path of request.chosen) await walk.need(path, null, null);
+  await walk.follow();
+  return { files: walk.files, sets: walk.sets, left: [...walk.left.values()], notes: walk.notes };
+}
+
+class Walk {
+  readonly files = new Map<string, NeededFile>();
+  readonly sets = new Map<string, string[]>();
+  readonly left = new Map<string, LeftOut>();
+  readonly notes: Note[] = [];
+  private readonly waiting: NeededFile[] = [];
+
+  constructor(
+    private readonly source: Source,
+    private readonly request: ClosureRequest,
+  ) {}
+
+  /** Notes that a file is needed; `reference`: by what, in `need.scene`. */
+  async need(from: string, need: Need | null, reference: JudgedReference | null, set: string | null = null) {
+    const known = this.files.get(from);
+    if (known) {
+      if (need) known.neededBy.push(need);
+      // A tile that was met alone before its set goes with the set.
+      known.set ??= set;
+      return;
+    }
+    const { outside } = this.source;
+    if (this.request.unticked?.has(from)) return this.leave('unticked', from, need, await this.sizeOf(from));
+    if (this.request.excluded?.some((folder) => isWithin(from, folder)))
+      return this.leave('excluded', from, need, await this.sizeOf(from));
+    const stat = await outside.stat(from);
+    if (!stat) return this.leave('missing', from, need, 0);
+    if (outside.mayRead?.(from) === false) return this.leave('not-allowed', from, need, stat.size);
+    const byReference = reference ? fileKindOf[reference.kind] : undefined;
+    const owned = reference?.kind === 'buffer' || reference?.kind === 'material';
+    const file: NeededFile = {
+      from,
+      state: { ...stat, digest: null },
+      kind: byReference ?? kindOfName(from),
+      lies: this.liesAt(from),
+      chosen: need === null,
+      owner: owned && need ? need.scene : null,
+      neededBy: need ? [need] : [],
+      set,
+      references: null,
+    };
+    this.files.set(from, file);
+    this.request.onFile?.(this.files.size, from);
+    if (formatOfName(from)) this.waiting.push(file);
+  }
+
+  private async sizeOf(path: string): Promise<number> {
+    return (await this.source.outside.stat(path))?.size ?? 0;
+  }
+
+  private leave(
+    why: LeftWhy,
+    path: string | null,
+    need: Need | null,
+    size: number,
+    via: string | null = null,
+  ) {
+    const key = path ?? `${why} ${need?.scene} ${need?.written}`;
+    const known = this.left.get(key);
+    if (known && need) known.neededBy.push(need);
+    if (!known) this.left.set(key, { why, path, size, via, neededBy: need ? [need] : [] });
+  }
+
+  private liesAt(from: string): Lies {
+    if (insideOf(this.source.root, from) !== null) return { in: 'root' };
+    const library = this.source.setting.libraries.find((l) => isWithin(from, l.path));
+    return library ? { in: 'library', name: library.name } : { in: 'outside' };
+  }
+
+  /** Reads every scene that was met, until there is no other. */
+  async follow(): Promise<void> {
+    for (let file = this.waiting.shift(); file; file = this.waiting.shift()) {
+      this.request.signal?.throwIfAborted();
+      file.references = await this.read(file);
+      for (const r of file.references ?? []) await this.followOne(file, r);
+    }
+  }
+
+  private async followOne({ from }: NeededFile, r: JudgedReference): Promise<void> {
+    const need: Need = { scene: from, at: r.at, written: r.written };
+    if (r.target === null) {
+      if (r.state === 'missing' || r.state === 'offline' || r.state === 'remote')
+        this.leave(r.state, null, need, 0, r.via);
+      return;
+    }
+    const target = this.absolute(from, r);
+    if (!r.members) return this.need(target, need, r);
+    const folder = parentOf(target);
+    const members = r.members.map((name) => `${folder}/${name}`);
+    const isNew = !this.sets.has(target);
+    if (isNew) this.sets.set(target, members);
+    for (const member of members) await this.need(member, need, r, target);
+  }
+
+  /** The absolute path of what a reference in a scene leads to. */
+  private absolute(scene: string, r: JudgedReference): string {
+    return absoluteTarget(this.source.root, scene, r)!;
+  }
+
+  private async read(file: NeededFile): Promise<JudgedReference[] | null> {
+    const { outside, root } = this.source;
+    const reading = await readNeeded(this.source, file);
+    if (!reading) return null;
+    for (const p of reading.problems)
+      this.notes.push({
+        level: 'warning',
+        code: p.code,
+        message: `${nameOf(file.from)}: ${p.message} What it needs may not all be here.`,
+        path: file.from,
+      });
+    if (insideOf(root, file.from) !== null)
+      return (await judge(insideOf(root, file.from)!, reading, this.source.setting)).references;
+    // A scene outside is judged as if its folder were a root.
+    const folder = parentOf(file.from);
+    const lookup = new Lookup(outsideTree(outside, folder) as FileTree);
+    const { references } = await judge(treePath(nameOf(file.from)), reading, {
+      ...this.source.setting,
+      root: folder,
+      lookup,
+    });
+    return references;
+  }
+}
+
+/** Reads a scene that is needed; null where it is none after all. */
+export function readNeeded(
+  { outside, root }: Source,
+  { from, state }: Pick<NeededFile, 'from' | 'state'>,
+): Promise<FileReading | null> {
+  const path = insideOf(root, from) ?? treePath(nameOf(from));
+  return readReferences(path, state.size, (range) => outside.read(from, range));
+}
+
+const parentOf = (absolute: string) => absolute.slice(0, absolute.lastIndexOf('/'));
+
+/** Where a reference of a scene leads, absolute; null where it leads nowhere. A scene outside the root was judged as if its folder were one. */
+export function absoluteTarget(root: string, scene: string, r: JudgedReference): string | null {
+  if (r.target === null) return null;
+  if (!r.inside) return r.target;
+  const base = insideOf(root, scene) === null ? parentOf(scene) : root;
+  return `${base}/${r.target}`;
+}

@@ -1,0 +1,152 @@
+// Collects what scenes need into a new folder: copied to where the placement says, paths written for there. The sources stay as they are.
+
+import { foldersFor, type Note, type PathChange, type Plan, type Step } from '../changes/plan';
+import {
+  absoluteTarget,
+  readNeeded,
+  type Closure,
+  type LeftOut,
+  type NeededFile,
+  type Source,
+} from '../collect/closure';
+import type { Placement } from '../collect/placement';
+import { AppError } from '../errors';
+import type { CancelSignal } from '../files/fileTree';
+import { nameOf, type TreePath } from '../files/treePath';
+import type { JudgedReference } from '../references/scan';
+import { count } from '../text/figures';
+import { rewrite, writtenRelative, type Rewriting } from './rewrite';
+
+export interface CollectRequest {
+  closure: Closure;
+  placement: Placement;
+  /** What it is called in the ledger: 'harbour_v007 and 2 more'. */
+  name: string;
+  signal?: CancelSignal | undefined;
+  onFile?: ((done: number, of: number) => void) | undefined;
+}
+
+/** The plan, for the tree of the new folder, which is empty. */
+export async function planCollect(source: Source, request: CollectRequest): Promise<Plan> {
+  const { closure, placement } = request;
+  const steps: Step[] = [];
+  const paths: PathChange[] = [];
+  const notes: Note[] = [...closure.notes, ...leftNotes(closure.left), ...placedNotes(placement)];
+  const made = new Set<string>();
+  const folder = (step: Step) => {
+    if (made.has(step.path)) return;
+    made.add(step.path);
+    steps.push(step);
+  };
+  for (const path of placement.folders) {
+    for (const step of foldersFor(path, () => false)) folder(step);
+    folder({ do: 'make-folder', path });
+  }
+  let done = 0;
+  for (const file of closure.files.values()) {
+    request.signal?.throwIfAborted();
+    const to = placement.files.get(file.from)!.to;
+    for (const step of foldersFor(to, () => false)) folder(step);
+    const content = await contentOf(source, file, to, request);
+    paths.push(...content.paths);
+    notes.push(...content.notes);
+    steps.push({
+      do: 'put',
+      path: to,
+      before: null,
+      size: content.size,
+      modified: file.state.modified,
+      from: { from: 'outside', path: file.from, state: file.state, pieces: content.pieces },
+    });
+    request.onFile?.(++done, closure.files.size);
+  }
+  return {
+    kind: 'collect',
+    title: `Collect ${request.name}: ${count(closure.files.size, 'file')}`,
+    steps,
+    notes,
+    paths,
+    readiness: null,
+  };
+}
+
+/** A file's content at its new place: the same, or with its paths written for there. */
+async function contentOf(
+  source: Source,
+  file: NeededFile,
+  to: TreePath,
+  { closure, placement }: CollectRequest,
+): Promise<Awaited<ReturnType<typeof rewrite>>> {
+  const asItIs = { size: file.state.size, pieces: null, paths: [], notes: [] };
+  if (!file.references || file.references.length === 0) return asItIs;
+  const reading = await readNeeded(source, file);
+  if (!reading) return asItIs;
+  const now = await source.outside.stat(file.from);
+  if (now?.size !== file.state.size || now.modified !== file.state.modified)
+    throw new AppError('stale-plan', `${file.from} was saved while the plan was being made.`);
+  const wishes = file.references.flatMap((reference): Rewriting[] => {
+    const target = placedTarget(source.root, file.from, reference, closure, placement);
+    return target === null ? [] : [{ reference, written: writtenRelative(reading, to, target, reference) }];
+  });
+  return rewrite(reading, file.state.size, wishes, to, (range) => source.outside.read(file.from, range));
+}
+
+/** Where what a reference leads to will lie; null where it does not come along. */
+function placedTarget(
+  root: string,
+  scene: string,
+  reference: JudgedReference,
+  closure: Closure,
+  placement: Placement,
+): TreePath | null {
+  const target = absoluteTarget(root, scene, reference);
+  if (target === null) return null;
+  if (!reference.members) return placement.files.get(target)?.to ?? null;
+  return closure.sets.has(target) ? (placement.sets.get(target) ?? null) : null;
+}
+
+const becauseOf: Record<LeftOut['why'], string> = {
+  missing: 'is missing',
+  offline: 'lies on a place that is not connected',
+  remote: 'is a web address',
+  'not-allowed': 'lies in a folder you have not allowed',
+  excluded: 'lies in an excluded folder',
+  unticked: 'is left out',
+};
+
+/** What is needed and stays behind: each once, with who needs it. */
+function leftNotes(left: readonly LeftOut[]): Note[] {
+  return left.map((l) => {
+    const scenes = [...new Set(l.neededBy.map((n) => nameOf(n.scene)))];
+    const who =
+      scenes.length === 0
+        ? ''
+        : ` ${scenes.slice(0, 3).join(', ')}${scenes.length > 3 ? ` and ${scenes.length - 3} more` : ''} ${scenes.length === 1 ? 'needs' : 'need'} it.`;
+    const what = l.path ?? l.neededBy[0]!.written;
+    const via = l.via === null ? becauseOf[l.why] : `${becauseOf[l.why]} (${l.via})`;
+    return {
+      level: l.why === 'remote' ? 'info' : 'warning',
+      code: l.why,
+      message: `${what} ${via}.${who}`,
+      path: l.path ?? l.neededBy[0]!.scene,
+    };
+  });
+}
+
+function placedNotes(placement: Placement): Note[] {
+  const notes: Note[] = placement.clashes.map((c) => ({
+    level: 'blocker',
+    code: 'clash',
+    message: `${c.to}: ${c.why}`,
+    path: c.to,
+  }));
+  for (const { to, instead } of placement.files.values())
+    if (instead)
+      notes.push({
+        level: 'info',
+        code: 'renamed',
+        message: `${instead.name} will be ${to}: ${instead.why === 'taken' ? 'another file of that name lies there' : 'its name is not legal on every system'}.`,
+        path: to,
+      });
+  return notes;
+}
