@@ -228,6 +228,34 @@ test('the whole way: new, bring, save, versions, restore, repath, pack, verify, 
   expect(everything(own)).toEqual(before);
 });
 
+test('collect: a list of scenes into an empty folder, with its report; undone; the report alone', () => {
+  const list = path.join(root, 'to hand over.txt');
+  fs.writeFileSync(list, '# the harbour\r\nscenes/harbour_v007.gltf\n\nscenes/quay.usda\n');
+  const to = path.join(base, 'for the client');
+  const before = satchel('collect', list, '--to', to, '--json');
+  expect([before.status, before.json().applied, fs.existsSync(to)]).toEqual([1, null, false]);
+  const done = satchel('collect', list, '--to', to, '--layout', 'mirror', '--yes', '--json');
+  expect([done.status, done.json().report]).toEqual([1, `${to}/what is in here.html`]);
+  expect(fs.readdirSync(to).sort()).toContain('what is in here.csv');
+  expect(fs.readFileSync(path.join(to, 'textures/lantern_glass.png'))).toEqual(
+    fs.readFileSync(path.join(root, 'textures/lantern_glass.png')),
+  );
+  expect(fs.existsSync(path.join(to, 'caches/sea/sea.0024.ply'))).toBe(true);
+  const states = refsResult.parse(JSON.parse(satchel('refs', to, '--json').stdout));
+  // Missing there as here: the picture of the beach, by a path of another machine.
+  expect(states.summary.byState).toEqual({ travels: states.summary.references - 1, missing: 1 });
+  expect(satchel('collect', list, '--to', to).stderr).toContain('is not empty');
+  expect(satchel('undo', to, done.json().applied, '--yes').status).toBe(0);
+  expect(fs.existsSync(path.join(to, 'textures'))).toBe(false);
+  const alone = path.join(base, 'report');
+  expect(satchel('collect', root, '--to', alone, '--report-only', '--yes').status).toBe(1);
+  expect(fs.readdirSync(alone)).toHaveLength(3);
+  fs.rmSync(list);
+  expect(satchel('collect', root, '--to', path.join(base, 'x'), '--layout', 'by-colour').stderr).toContain(
+    'by-kind, mirror, keep-N',
+  );
+});
+
 test('wrong calls say what is wrong and change nothing', () => {
   for (const args of [
     ['nonsense'],

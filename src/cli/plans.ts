@@ -12,8 +12,23 @@ import type { planResult, putBackResult } from '@/wire/results';
 import { dataFolder } from '@/server/dataFolder';
 import { diskOutside } from '@/server/disk/diskOutside';
 import { findLayout } from '@/server/workspaces/layoutLibrary';
-import { applyPlan, leaveAsIs, openEntries, recordsIn, settle } from '@/server/workspaces/changing';
-import { createWorkspace, markerDamage, plainFolder, planNew, rootOf } from '@/server/workspaces/open';
+import {
+  applyPlan,
+  leaveAsIs,
+  openEntries,
+  recordsIn,
+  settle,
+  type Records,
+} from '@/server/workspaces/changing';
+import {
+  createWorkspace,
+  hasMarker,
+  markerDamage,
+  plainFolder,
+  planNew,
+  rootOf,
+} from '@/server/workspaces/open';
+import { recordsOf, shelfRecords } from '@/server/workspaces/shelf';
 import { toSystem } from '@/server/disk/system';
 import { z } from 'zod';
 import { absolute, progress, text, type Answer, type Call, type Verb } from './call';
@@ -43,7 +58,7 @@ export function shownPlan(plan: Plan): z.infer<typeof planResult>['plan'] {
   };
 }
 
-function planText(root: string, plan: Plan, applied: string | null): string {
+export function planText(root: string, plan: Plan, applied: string | null): string {
   const lines = [`${applied ? 'Done' : 'Plan'}: ${plan.title}   (${root})`];
   for (const s of plan.steps) {
     if (s.do === 'put')
@@ -83,13 +98,18 @@ function answer(root: string, plan: Plan, applied: string | null): Answer {
   };
 }
 
-export async function carryOut(call: Call, root: string, plan: Plan): Promise<Answer> {
+export async function carryOut(call: Call, root: string, plan: Plan, of?: Records): Promise<Answer> {
   if (!call.yes || plan.steps.length === 0 || blockers(plan).length > 0) return answer(root, plan, null);
   const total = bytesToWrite(plan);
-  const record = await applyPlan(root, plan, {
-    onProgress: (d) =>
-      progress(`${d.steps} of ${plan.steps.length} steps, ${bytes(d.bytes)} of ${bytes(total)}`),
-  });
+  const record = await applyPlan(
+    root,
+    plan,
+    {
+      onProgress: (d) =>
+        progress(`${d.steps} of ${plan.steps.length} steps, ${bytes(d.bytes)} of ${bytes(total)}`),
+    },
+    of,
+  );
   progress('');
   return answer(root, plan, record.id);
 }
@@ -252,14 +272,13 @@ export const planVerbs: Record<string, Verb> = {
   undo: {
     schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
-      const workspace = await workspaceOf(call.words[0]!);
-      return carryOut(
-        call,
-        workspace.root,
-        await (
-          await import('@/server/workspaces/ledger')
-        ).planUndoOf(recordsIn(workspace.root), call.words[1]!),
-      );
+      const { root } = await workspaceOf(call.words[0]!);
+      // What was collected into a folder is recorded in the application's own: the folder holds only what it is to hold.
+      const records = recordsOf(dataFolder(), root);
+      const isShelf = !(await hasMarker(root)) && fs.existsSync(toSystem(records));
+      const of = isShelf ? shelfRecords(root, records) : recordsIn(root);
+      const { planUndoOf } = await import('@/server/workspaces/ledger');
+      return carryOut(call, root, await planUndoOf(of, call.words[1]!), of);
     },
   },
 };

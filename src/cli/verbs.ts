@@ -124,6 +124,20 @@ export const verbs: Record<string, VerbHead> = {
     words: [1, 1],
     load: async () => (await import('./versions')).versionVerbs.convert!,
   },
+  collect: {
+    use: 'collect SCENE…|DIR|LIST.txt --to EMPTYDIR [--layout by-kind|keep-N|mirror|FILE.json] [--exclude DIR…] [--report-only]',
+    about:
+      'everything that scenes need, copied into an empty folder with paths that lead there, and a report (HTML, JSON, CSV); the sources stay as they are',
+    example: 'satchel collect scenes/harbour_v007.gltf --to ~/handover/harbour --yes',
+    flags: {
+      to: { type: 'string' },
+      layout: { type: 'string' },
+      exclude: { type: 'string', multiple: true },
+      'report-only': { type: 'boolean' },
+    },
+    words: [1, Infinity],
+    load: async () => (await import('./collect')).collectVerbs.collect!,
+  },
   outputs: {
     use: 'outputs DIR',
     about:

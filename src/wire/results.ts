@@ -65,6 +65,9 @@ export const planResult = z.object({
   applied: z.string().nullable(),
 });
 
+/** `report`: the page that was written; null while nothing was. */
+export const collectResult = planResult.extend({ report: z.string().nullable() });
+
 export const versionsResult = z.object({
   root: z.string(),
   scene: z.string(),

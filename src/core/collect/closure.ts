@@ -3,19 +3,22 @@
 
 import type { FileState, Note } from '../changes/plan';
 import { outsideTree, type CancelSignal, type FileTree, type OutsideFiles } from '../files/fileTree';
-import { insideOf, isWithin, nameOf, treePath } from '../files/treePath';
+import { folderOf, insideOf, isWithin, nameOf, treePath } from '../files/treePath';
 import type { ReferenceKind } from '../formats/format';
+import type { FormatId } from '../formats/format';
 import { formatOfName, readReferences, type FileReading } from '../formats/formats';
-import { kindOfName, type FileKind } from '../layouts/homes';
+import { kindAtHome, kindOfName, type FileKind, type Homes } from '../layouts/homes';
 import { Lookup } from '../references/lookup';
 import type { Setting } from '../references/resolve';
 import { judge, type JudgedReference } from '../references/scan';
+import { saysOf, type Says } from './says';
 
 /** Where scenes are read and judged: a workspace, as far as it matters here. */
 export interface Source {
   root: string;
   outside: OutsideFiles;
   setting: Setting;
+  homes: Homes;
 }
 
 /** Who needs a file: a scene, and where in it that is said. */
@@ -33,6 +36,8 @@ export interface NeededFile {
   from: string;
   state: FileState;
   kind: FileKind;
+  /** The folder below the home of its kind in which it lies; '' for what lies in no home. */
+  below: string;
   lies: Lies;
   /** Whether it was asked for itself. */
   chosen: boolean;
@@ -43,6 +48,8 @@ export interface NeededFile {
   set: string | null;
   /** What it refers to; null for a file that is no scene. */
   references: readonly JudgedReference[] | null;
+  /** What it says of itself; null where that is not looked into. */
+  says: ({ format: FormatId } & Says) | null;
 }
 
 export type LeftWhy = 'missing' | 'offline' | 'remote' | 'not-allowed' | 'excluded' | 'unticked';
@@ -122,18 +129,23 @@ class Walk {
     const stat = await outside.stat(from);
     if (!stat) return this.leave('missing', from, need, 0);
     if (outside.mayRead?.(from) === false) return this.leave('not-allowed', from, need, stat.size);
+    const inside = insideOf(this.source.root, from);
+    // Where its workspace has filed it says more than its name.
+    const filed = inside === null ? null : kindAtHome(inside, this.source.homes);
     const byReference = reference ? fileKindOf[reference.kind] : undefined;
     const owned = reference?.kind === 'buffer' || reference?.kind === 'material';
     const file: NeededFile = {
       from,
       state: { ...stat, digest: null },
-      kind: byReference ?? kindOfName(from),
+      kind: filed ?? byReference ?? kindOfName(from),
+      below: filed === null ? '' : folderOf(treePath(inside!.slice(this.source.homes[filed]!.length + 1))),
       lies: this.liesAt(from),
       chosen: need === null,
       owner: owned && need ? need.scene : null,
       neededBy: need ? [need] : [],
       set,
       references: null,
+      says: null,
     };
     this.files.set(from, file);
     this.request.onFile?.(this.files.size, from);
@@ -151,7 +163,8 @@ class Walk {
     size: number,
     via: string | null = null,
   ) {
-    const key = path ?? `${why} ${need?.scene} ${need?.written}`;
+    // What is missing is the same where it is written the same from the same folder.
+    const key = path ?? `${why} ${need ? parentOf(need.scene) : ''} ${need?.written}`;
     const known = this.left.get(key);
     if (known && need) known.neededBy.push(need);
     if (!known) this.left.set(key, { why, path, size, via, neededBy: need ? [need] : [] });
@@ -197,6 +210,7 @@ class Walk {
     const { outside, root } = this.source;
     const reading = await readNeeded(this.source, file);
     if (!reading) return null;
+    file.says = await this.saidBy(file, reading);
     for (const p of reading.problems)
       this.notes.push({
         level: 'warning',
@@ -216,7 +230,17 @@ class Walk {
     });
     return references;
   }
+
+  private async saidBy({ from, state }: NeededFile, reading: FileReading): Promise<NeededFile['says']> {
+    if (state.size > mostLookedInto) return null;
+    const bytes = reading.bytes ?? (await this.source.outside.read(from));
+    const says = saysOf(reading.format.id, bytes);
+    return says && { format: reading.format.id, ...says };
+  }
 }
+
+/** Larger ones are not read a second time to be parsed. */
+const mostLookedInto = 64 * 1024 * 1024;
 
 /** Reads a scene that is needed; null where it is none after all. */
 export function readNeeded(

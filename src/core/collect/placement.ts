@@ -165,12 +165,33 @@ class Placer {
   }
 
   private folderFor(file: NeededFile): string {
+    return this.notAFile(this.wantedFolder(file));
+  }
+
+  /** A folder, under another name where a file lies in its way. */
+  private notAFile(folder: string): string {
+    let at = '';
+    for (const part of folder === '' ? [] : folder.split('/')) {
+      const above = at;
+      at = join(
+        above,
+        freeName(part, (n) => this.takenFiles.has(foldName(join(above, n)))),
+      );
+    }
+    return at;
+  }
+
+  private wantedFolder(file: NeededFile): string {
     const owner = file.owner === null ? undefined : this.files.get(file.owner);
     switch (this.placing.rule.by) {
       case 'kind': {
-        const home = owner ? folderOf(owner.to) : homeOf(file.kind, this.placing.rule.homes);
-        // What has a usual name tells nobody whose it is: it comes in a folder of its scene.
-        const scene = isUsualName(file.from) ? this.files.get(file.neededBy[0]?.scene ?? '') : undefined;
+        if (owner) return folderOf(owner.to);
+        const home = join(homeOf(file.kind, this.placing.rule.homes), file.below);
+        // What has a usual name tells nobody whose it is: where it is not filed yet, it comes in a folder of its scene.
+        const scene =
+          file.below === '' && file.lies.in !== 'root' && isUsualName(file.from)
+            ? this.files.get(file.neededBy[0]?.scene ?? '')
+            : undefined;
         return scene ? join(home, stemOf(scene.to)) : home;
       }
       case 'tail': {
@@ -195,7 +216,8 @@ class Placer {
   }
 }
 
-const join = (folder: string, name: string) => (folder === '' ? name : `${folder}/${name}`);
+const join = (folder: string, name: string) =>
+  folder === '' ? name : name === '' ? folder : `${folder}/${name}`;
 const partsOf = (path: string) => path.split('/').filter((p) => p !== '');
 /** A path without its drive or the slashes in front. */
 const bare = (path: string) => path.replace(/^[A-Za-z]:/, '').replace(/^\/+/, '');

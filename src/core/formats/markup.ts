@@ -253,7 +253,7 @@ export function decodeMarkup(
   return { text: cdata ? text : undoEntities(text), encoding };
 }
 
-function undoEntities(text: string): string {
+export function undoEntities(text: string): string {
   if (!text.includes('&')) return text;
   return text.replace(
     /&(?:#x([0-9a-fA-F]{1,6})|#(\d{1,7})|(amp|lt|gt|quot|apos));/g,

@@ -20,7 +20,9 @@ const contentOf = (made: ReturnType<typeof classicOf>): Uint8Array => {
   if ('refused' in made) throw new Error(made.refused);
   return made.content;
 };
-const everything = new Uint8Array(fs.readFileSync(path.resolve('src/core/convert/x3d/testing/everything.x3d')));
+const everything = new Uint8Array(
+  fs.readFileSync(path.resolve('src/core/convert/x3d/testing/everything.x3d')),
+);
 
 function* filesBelow(dir: string, ending: RegExp): Iterable<string> {
   if (!fs.existsSync(dir)) return;

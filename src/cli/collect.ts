@@ -1,0 +1,126 @@
+// collect: everything that scenes need, into a new folder with a report.
+
+import fs from 'node:fs';
+import { AppError } from '@/core/errors';
+import type { Rule } from '@/core/collect/placement';
+import { reportNames } from '@/core/collect/report';
+import { blockers } from '@/core/changes/plan';
+import { bytes } from '@/core/text/figures';
+import type { Homes } from '@/core/layouts/homes';
+import { dataFolder } from '@/server/dataFolder';
+import { toSystem } from '@/server/disk/system';
+import { readPreset } from '@/wire/collect';
+import { absolute, progress, text, type Call, type Verb } from './call';
+import { planText, shownPlan } from './plans';
+import { scenesOf, workspaceOf } from './where';
+
+/** Homes of a folder whose workspace has none of its own. */
+const usualHomes: Homes = {
+  scene: 'scenes',
+  model: 'models',
+  texture: 'textures',
+  material: 'materials',
+  cache: 'caches',
+  audio: 'audio',
+  video: 'video',
+  font: 'fonts',
+  other: 'other',
+};
+
+function ruleOf(given: string | undefined, homes: Homes): { rule: Rule; exclude: string[] } {
+  const byKind: Rule = { by: 'kind', homes: { ...usualHomes, ...homes } };
+  if (given === undefined || given === 'by-kind') return { rule: byKind, exclude: [] };
+  if (given === 'mirror') return { rule: { by: 'mirror' }, exclude: [] };
+  const kept = /^keep-(\d{1,2})$/.exec(given);
+  if (kept) return { rule: { by: 'tail', folders: Number(kept[1]) }, exclude: [] };
+  const file = absolute(given);
+  if (!fs.existsSync(toSystem(file)))
+    throw new AppError(
+      'bad-request',
+      `There is no layout “${given}”: known are by-kind, mirror, keep-N, or a file (docs/collect-preset.schema.json).`,
+    );
+  const preset = readPreset(fs.readFileSync(toSystem(file), 'utf8'), given);
+  return { rule: preset.rule ?? byKind, exclude: preset.exclude };
+}
+
+/** Words of a call, lists of scenes (.txt) read: a path a line, measured from the list's folder; lines that begin with # are passed over. */
+function wordsOf(call: Call): string[] {
+  return call.words.flatMap((word) => {
+    if (!word.toLowerCase().endsWith('.txt')) return [word];
+    const list = absolute(word);
+    if (!fs.existsSync(toSystem(list))) throw new AppError('not-found', `${list} is not there.`);
+    const folder = list.slice(0, list.lastIndexOf('/'));
+    return fs
+      .readFileSync(toSystem(list), 'utf8')
+      .split(/\r?\n/)
+      .map((line) => line.trim())
+      .filter((line) => line !== '' && !line.startsWith('#'))
+      .map((line) => (/^(?:[A-Za-z]:)?[/\\]/.test(line) ? line : `${folder}/${line}`));
+  });
+}
+
+/** Draws in this process: what the user names is his own. */
+async function draw(path: string, side: number): Promise<Uint8Array | null> {
+  const { smallPicture } = await import('@/server/facts/picture');
+  try {
+    return await smallPicture({ path, allowed: null, side });
+  } catch (cause) {
+    if (cause instanceof AppError) return null;
+    throw cause;
+  }
+}
+
+export const collectVerbs: Record<string, Verb> = {
+  collect: {
+    schema: async () => (await import('@/wire/results')).collectResult,
+    async run(call) {
+      const given = text(call, 'to');
+      if (given === undefined) throw new AppError('bad-request', 'Say where to: --to DIR.');
+      const words = wordsOf(call);
+      if (words.length === 0) throw new AppError('bad-request', 'The list names no scene.');
+      const workspace = await workspaceOf(words[0]!);
+      const { scenes, unread } = await scenesOf(workspace, words);
+      if (scenes.length === 0) throw new AppError('not-found', 'There is no scene to collect.');
+      const { rule, exclude } = ruleOf(text(call, 'layout'), workspace.file.homes);
+      const { planCollecting, collect, collectReportOnly } = await import('@/server/workspaces/collect');
+      const to = absolute(given);
+      const collecting = await planCollecting(workspace, {
+        chosen: scenes.map((s) => `${workspace.root === '/' ? '' : workspace.root}/${s}`),
+        rule,
+        excluded: [...exclude, ...((call.flags.exclude as string[] | undefined) ?? [])].map(absolute),
+        to,
+        name: words.length === 1 && absolute(words[0]!) === workspace.root ? workspace.file.name : undefined,
+        onFile: (n, path) => progress(`${n} files … ${path}`),
+      });
+      progress('');
+      const notes = unread.map((p) => ({ level: 'warning' as const, code: 'unread', message: p.message }));
+      const plan = { ...collecting.plan, notes: [...collecting.plan.notes, ...notes] };
+      const reportOnly = call.flags['report-only'] === true;
+      const isDone = call.yes && blockers(plan).length === 0;
+      let applied: string | null = null;
+      if (isDone && reportOnly) await collectReportOnly(collecting, dataFolder(), draw);
+      else if (isDone)
+        applied = (
+          await collect(collecting, dataFolder(), {
+            draw,
+            onProgress: (d) =>
+              progress(`${d.steps} of ${plan.steps.length} steps, ${bytes(d.bytes)} of ${bytes(d.of)}`),
+          })
+        ).record.id;
+      progress('');
+      const shown = reportOnly ? { ...plan, steps: [], paths: [] } : plan;
+      const report = isDone ? `${to}/${reportNames.page}` : null;
+      return {
+        json: { root: to, plan: shownPlan(shown), applied, report },
+        text: () =>
+          reportOnly
+            ? [
+                ...shown.notes.map((n) => n.message),
+                report ?? 'Nothing was written. Add --yes to write the report.',
+              ].join('\n')
+            : `${planText(to, plan, applied)}${report === null ? '' : `\nWhat is in it says ${report}`}`,
+        findings: plan.notes.some((n) => n.level !== 'info'),
+      };
+    },
+  },
+};

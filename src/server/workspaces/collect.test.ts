@@ -1,0 +1,277 @@
+// Collecting from generated workspaces on the real disk: afterwards the sources are what they were to the byte and time, they are taken away, and every path of a collected
+// scene that led to a file leads to the same content in the new folder. glTF is opened by the platform's own URL parser (WHATWG URL), the rest by our own resolution.
+
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { NodeIO } from '@gltf-transform/core';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+import { absoluteTarget } from '@/core/collect/closure';
+import type { Rule } from '@/core/collect/placement';
+import { reportNames } from '@/core/collect/report';
+import { settingOf } from '@/core/plans/workspace';
+import { judge, readScene, scenePaths } from '@/core/references/scan';
+import { treePath } from '@/core/files/treePath';
+import { collectReport } from '@/wire/collect';
+import { diskOutside } from '../disk/diskOutside';
+import { DiskTree } from '../disk/diskTree';
+import { applyPlan } from './changing';
+import { collect, collectReportOnly, planCollecting, type CollectOptions } from './collect';
+import { planUndoOf } from './ledger';
+import { plainFolder, type OpenWorkspace } from './open';
+import { recordsOf, shelfRecords } from './shelf';
+import { generate } from './testing/generated';
+
+const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-collect-')));
+const data = path.join(base, 'data');
+beforeAll(() => fs.mkdirSync(data));
+afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
+
+const draw = () => Promise.resolve(null);
+
+/** Every file below a folder: its bytes and its time. Links are told by their text. */
+function snapshot(folder: string): Record<string, string> {
+  const found: Record<string, string> = {};
+  const walk = (at: Buffer): void => {
+    for (const e of fs.readdirSync(at, { withFileTypes: true, encoding: 'buffer' })) {
+      const full = Buffer.concat([at, Buffer.from('/'), e.name]);
+      if (e.isDirectory()) walk(full);
+      else {
+        const stat = fs.lstatSync(full, { bigint: true });
+        const said = e.isSymbolicLink()
+          ? fs.readlinkSync(full)
+          : e.isFile()
+            ? fs.readFileSync(full, 'base64')
+            : '';
+        found[full.toString('latin1')] = `${stat.mtimeNs} ${said}`;
+      }
+    }
+  };
+  walk(Buffer.from(folder));
+  return found;
+}
+
+const rules: Rule[] = [
+  { by: 'kind', homes: { scene: 'scenes', texture: 'textures', model: 'models', other: 'other' } },
+  { by: 'mirror' },
+  { by: 'tail', folders: 0 },
+  { by: 'tail', folders: 2 },
+];
+
+async function chosenOf(w: OpenWorkspace): Promise<string[]> {
+  return (await scenePaths(w.tree)).scenes.map((s) => `${w.root}/${s}`);
+}
+
+test('generated workspaces: every path that led to a file leads to the same content, and the sources stay', async () => {
+  let [led, opened] = [0, 0];
+  for (let seed = 1; seed <= 60; seed++) {
+    const at = path.join(base, `w${seed}`);
+    fs.mkdirSync(at);
+    const g = generate(at, seed);
+    const w: OpenWorkspace = { root: g.root, tree: new DiskTree(g.root), outside: diskOutside, file: g.file };
+    const before = snapshot(at);
+    const to = path.join(base, `to ${seed} Ü #%`);
+    const collecting = await planCollecting(w, {
+      chosen: await chosenOf(w),
+      rule: rules[seed % rules.length]!,
+      to,
+    });
+    const { closure, placement, plan, source } = collecting;
+    const wanted: { scene: string; at: string; content: Buffer | null }[] = [];
+    for (const file of closure.files.values())
+      for (const r of file.references ?? []) {
+        const target = absoluteTarget(source.root, file.from, r);
+        const isSayable = !plan.notes.some(
+          (n) => n.code === 'cannot-say' && n.path === placement.files.get(file.from)!.to,
+        );
+        if (target === null || r.members || !isSayable || r.uncertain) continue;
+        const isScene = (closure.files.get(target)?.references?.length ?? 0) > 0;
+        wanted.push({
+          scene: placement.files.get(file.from)!.to,
+          at: r.at,
+          content: isScene ? null : fs.readFileSync(target),
+        });
+      }
+    const { report } = await collect(collecting, data, { draw });
+    expect(snapshot(at)).toEqual(before);
+    fs.rmSync(at, { recursive: true });
+    const now = plainFolder(to);
+    const said = new Map<string, { target: string | null; written: string; inside: boolean }>();
+    for (const scene of new Set(wanted.map((x) => x.scene))) {
+      const reading = await readScene(now.tree, treePath(scene));
+      if (!reading || !('format' in reading)) throw new Error(`${seed} ${scene} is not read`);
+      for (const r of (await judge(treePath(scene), reading, settingOf(now))).references)
+        said.set(`${scene}\n${r.at}`, r);
+    }
+    for (const { scene, at: place, content } of wanted) {
+      const r = said.get(`${scene}\n${place}`)!;
+      expect([seed, scene, place, r.written, r.inside && r.target !== null]).toEqual([
+        seed,
+        scene,
+        place,
+        r.written,
+        true,
+      ]);
+      const file = path.join(to, r.target!);
+      if (content) expect(fs.readFileSync(file).equals(content)).toBe(true);
+      led++;
+      if (!scene.endsWith('.gltf')) continue;
+      const url = new URL(r.written, pathToFileURL(path.join(to, scene)));
+      expect(fs.statSync(fileURLToPath(url)).isFile()).toBe(true);
+      opened++;
+    }
+    // The report names each file that lies there, and nothing else lies there.
+    const lies = Object.keys(snapshot(to)).map((f) =>
+      Buffer.from(f, 'latin1')
+        .toString()
+        .slice(to.length + 1),
+    );
+    expect(lies.sort()).toEqual([...report.files.map((f) => f.path), ...Object.values(reportNames)].sort());
+    const read = collectReport.parse(JSON.parse(fs.readFileSync(path.join(to, reportNames.data), 'utf8')));
+    for (const f of read.files) {
+      expect(f.size).toBe(fs.statSync(path.join(to, f.path)).size);
+      expect(f.blake3).toBe(await diskOutside.digest(path.join(to, f.path)));
+    }
+    // Undone, the folder is empty again.
+    const records = shelfRecords(to, recordsOf(data, to));
+    const ids = fs
+      .readdirSync(path.join(recordsOf(data, to), '.satchel/journal'))
+      .filter((f) => f.endsWith('.jsonl'))
+      .map((f) => f.replace('.jsonl', ''));
+    for (const id of ids.sort().reverse()) await applyPlan(to, await planUndoOf(records, id), {}, records);
+    expect(fs.readdirSync(to)).toEqual([]);
+  }
+  expect([led > 200, opened > 100]).toEqual([true, true]);
+}, 240_000);
+
+describe('one workspace', () => {
+  const root = path.join(base, 'one');
+  const lay = (files: Record<string, string | Uint8Array>) => {
+    for (const [name, content] of Object.entries(files)) {
+      fs.mkdirSync(path.dirname(path.join(base, name)), { recursive: true });
+      fs.writeFileSync(path.join(base, name), content);
+    }
+  };
+  beforeAll(() => {
+    lay({
+      'one/scenes/a.gltf': JSON.stringify({
+        asset: { version: '2.0', generator: '<b>a program</b>' },
+        extensionsUsed: ['KHR_materials_unlit', 'KHR_texture_transform'],
+        extensionsRequired: ['KHR_texture_transform'],
+        buffers: [{ uri: 'a.bin', byteLength: 4 }],
+        images: [
+          { uri: '../textures/wood.png' },
+          { uri: '../../elsewhere/wood.png' },
+          { uri: '../gone.png' },
+        ],
+      }),
+      'one/scenes/a.bin': 'abcd',
+      'one/textures/wood.png': 'inside',
+      'elsewhere/wood.png': 'outside',
+    });
+  });
+  const options = (more: Partial<CollectOptions> = {}): CollectOptions => ({
+    chosen: [`${root}/scenes/a.gltf`],
+    rule: rules[0]!,
+    to: path.join(base, 'client'),
+    ...more,
+  });
+
+  test.each([
+    ['a folder that is not empty', () => lay({ 'full/x.txt': 'x' }), 'full', /not empty: x\.txt/],
+    ['a file', () => lay({ afile: 'x' }), 'afile', /is a file/],
+    ['a folder in the workspace', () => {}, 'one/new', /inside the workspace/],
+    ['a folder that has no place', () => {}, 'no/such', /is no folder/],
+    ['a name that no other system takes', () => {}, 'aux', /cannot be the name/],
+    ['the twin of a folder', () => lay({ 'Client/x': '' }), 'cLIENT', /take the two names for one/],
+  ])('%s is refused, and nothing is made', async (_, prepare, to, why) => {
+    prepare();
+    const before = snapshot(base);
+    await expect(planCollecting(plainFolder(root), options({ to: path.join(base, to) }))).rejects.toThrow(
+      why,
+    );
+    expect(snapshot(base)).toEqual(before);
+    fs.rmSync(path.join(base, 'Client'), { recursive: true, force: true });
+  });
+
+  test('what is left out, excluded or missing is told with who needs it, in the plan and in the report', async () => {
+    const to = path.join(base, 'part');
+    const collecting = await planCollecting(
+      plainFolder(root),
+      options({
+        to,
+        unticked: new Set([`${root}/textures/wood.png`]),
+        excluded: [path.join(base, 'elsewhere')],
+      }),
+    );
+    expect(collecting.plan.notes.map((n) => [n.code, n.message])).toEqual([
+      ['unticked', `${root}/textures/wood.png is left out. a.gltf needs it.`],
+      ['excluded', `${base}/elsewhere/wood.png lies in an excluded folder. a.gltf needs it.`],
+      ['missing', '../gone.png is missing. a.gltf needs it.'],
+    ]);
+    const { report } = await collect(collecting, data, { draw });
+    expect(report.left.map((l) => [l.why, l.what, l.size])).toEqual([
+      ['unticked', 'textures/wood.png', 6],
+      ['excluded', '…/wood.png', 7],
+      ['missing', '../gone.png', 0],
+    ]);
+    const page = fs.readFileSync(path.join(to, reportNames.page), 'utf8');
+    expect(page).toContain('3 things that are needed are not here.');
+    expect(page).toContain('&lt;b&gt;a program&lt;/b&gt;');
+    expect(page).toContain('<strong>KHR_texture_transform</strong>');
+    // No path of this machine is handed over, nothing is fetched and nothing runs.
+    for (const name of Object.values(reportNames))
+      expect(fs.readFileSync(path.join(to, name), 'utf8')).not.toContain(base);
+    expect(page).not.toMatch(/<script|\bsrc="(?!data:)|\bhref=|@import|url\(/);
+    expect(fs.readFileSync(path.join(to, 'scenes/a.gltf'), 'utf8')).toContain('"../textures/wood.png"');
+  });
+
+  test('two pictures of a name: both come, each scene says which; another library reads it', async () => {
+    const to = path.join(base, 'both');
+    fs.mkdirSync(to);
+    await collect(await planCollecting(plainFolder(root), options({ to })), data, { draw });
+    const json = JSON.parse(fs.readFileSync(path.join(to, 'scenes/a.gltf'), 'utf8')) as {
+      images: { uri: string }[];
+    };
+    expect(json.images.map((i) => i.uri)).toEqual([
+      '../textures/wood.png',
+      '../textures/wood(2).png',
+      '../gone.png',
+    ]);
+    expect(fs.readFileSync(path.join(to, 'textures/wood(2).png'), 'utf8')).toBe('outside');
+    fs.writeFileSync(path.join(to, 'gone.png'), '');
+    // The library refuses extensions that it was not told of.
+    fs.writeFileSync(
+      path.join(to, 'scenes/b.gltf'),
+      JSON.stringify({ ...json, extensionsRequired: [], extensionsUsed: [] }),
+    );
+    const document = await new NodeIO().read(path.join(to, 'scenes/b.gltf'));
+    expect(
+      document
+        .getRoot()
+        .listTextures()
+        .map((t) => Buffer.from(t.getImage()!).toString()),
+    ).toEqual(['inside', 'outside', '']);
+  });
+
+  test('the report alone: nothing is copied, every checksum is there', async () => {
+    const to = path.join(base, 'alone');
+    const report = await collectReportOnly(
+      await planCollecting(plainFolder(root), options({ to })),
+      data,
+      draw,
+    );
+    expect(fs.readdirSync(to).sort()).toEqual(Object.values(reportNames).sort());
+    expect(report.files.every((f) => /^[0-9a-f]{64}$/.test(f.blake3!))).toBe(true);
+  });
+
+  test('a source that was saved since: nothing comes', async () => {
+    const to = path.join(base, 'late');
+    const collecting = await planCollecting(plainFolder(root), options({ to }));
+    fs.appendFileSync(path.join(root, 'textures/wood.png'), '!');
+    await expect(collect(collecting, data, { draw })).rejects.toMatchObject({ code: 'stale-plan' });
+    expect(fs.existsSync(to)).toBe(false);
+    fs.writeFileSync(path.join(root, 'textures/wood.png'), 'inside');
+  });
+});
