@@ -66,6 +66,7 @@ const eslintConfig = [
       'node_modules/**',
       'next-env.d.ts',
       'demo-data/**',
+      '.cache/**',
       'test-results/**',
       'playwright-report/**',
     ],

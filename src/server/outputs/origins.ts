@@ -146,7 +146,8 @@ async function camerasOf(
     );
     if (!things) return null;
     // USD calls a prim by its path; people call it by its name.
-    const named = (name: string) => (format === 'usda' || format === 'usdc' ? name.slice(name.lastIndexOf('/') + 1) : name);
+    const named = (name: string) =>
+      format === 'usda' || format === 'usdc' ? name.slice(name.lastIndexOf('/') + 1) : name;
     const all = things.filter((t) => t.kind === 'camera').map((t) => named(t.name));
     const cameras = [...new Set(all)].sort();
     if (looked.size >= mostLooked) looked.clear();
