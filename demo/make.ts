@@ -99,7 +99,7 @@ export async function makeDemo(folder: string): Promise<string> {
       { name: 'gallery', material: 'iron', centre: [0, 8.3, 0], size: [4, 0.6, 4] },
       { name: 'lamp room', material: 'glass', centre: [0, 9.4, 0], size: [2, 1.6, 2] },
       { name: 'beach', material: 'sand', centre: [0, -0.2, 0], size: [30, 0.4, 30] },
-      { name: 'harbour water', material: 'water', centre: [0, -0.5, -24], size: [30, 0.1, 18] },
+      { name: 'harbour water', material: 'water', centre: [0, 0.02, -13], size: [30, 0.1, 4] },
       ...(extra.signal
         ? [
             {

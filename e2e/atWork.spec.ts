@@ -132,7 +132,7 @@ test('a scene in space: what is missing is striped with its name, picked both wa
   await page.goto(`${server.address}/references${w}&q=scene:harbour_v007`);
   await page.getByRole('button', { name: 'see it' }).click();
   await stage(page);
-  await expect(page.getByText('1 object of 5 lacks a texture.')).toBeVisible();
+  await expect(page.getByText('1 object of 6 lacks a texture.')).toBeVisible();
   await expect(page.getByTestId('stage').getByText('sand_base.png')).toBeVisible();
   expect(await amber(page)).toBeGreaterThan(5000);
   await page.locator('canvas').click();

@@ -107,6 +107,8 @@ class Walk {
   readonly left = new Map<string, LeftOut>();
   readonly notes: Note[] = [];
   private readonly waiting: NeededFile[] = [];
+  /** Of folders outside in which scenes lie. */
+  private readonly lookups = new Map<string, Lookup>();
 
   constructor(
     private readonly source: Source,
@@ -124,7 +126,7 @@ class Walk {
     }
     const { outside } = this.source;
     if (this.request.unticked?.has(from)) return this.leave('unticked', from, need, await this.sizeOf(from));
-    if (this.request.excluded?.some((folder) => isWithin(from, folder)))
+    if (this.request.excluded?.some((folder) => from === folder || insideOf(folder, from) !== null))
       return this.leave('excluded', from, need, await this.sizeOf(from));
     const stat = await outside.stat(from);
     if (!stat) return this.leave('missing', from, need, 0);
@@ -222,7 +224,8 @@ class Walk {
       return (await judge(insideOf(root, file.from)!, reading, this.source.setting)).references;
     // A scene outside is judged as if its folder were a root.
     const folder = parentOf(file.from);
-    const lookup = new Lookup(outsideTree(outside, folder) as FileTree);
+    const lookup = this.lookups.get(folder) ?? new Lookup(outsideTree(outside, folder) as FileTree);
+    this.lookups.set(folder, lookup);
     const { references } = await judge(treePath(nameOf(file.from)), reading, {
       ...this.source.setting,
       root: folder,

@@ -96,10 +96,10 @@ class Placer {
   }
 
   private byHand(from: string, to: string): void {
-    const members = this.closure.sets.get(from);
+    const members = this.closure.sets.get(from)?.filter((m) => this.closure.files.has(m));
     const file = this.closure.files.get(from);
     // What is not needed any more keeps its place for when it is again.
-    if (!members && !file) return;
+    if (!members?.length && !file) return;
     const all = members
       ? members.map((m) => [m, join(folderOf(treePath(to)), nameOf(m))] as const)
       : [[from, to] as const];

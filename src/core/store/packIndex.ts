@@ -201,6 +201,16 @@ export async function packIndex(tree: FileTree): Promise<PackIndex> {
   return index;
 }
 
+/** The packs that are there, each with its size in bytes. */
+export async function packSizes(tree: FileTree): Promise<[pack: number, size: number][]> {
+  const found: [number, number][] = [];
+  for (const { name } of (await tree.entries(packsFolder)) ?? []) {
+    const pack = Number(/^(\d{6,})\.pack$/.exec(name)?.[1] ?? 0);
+    if (pack > 0) found.push([pack, (await tree.stat(packPath(pack)))?.size ?? 0]);
+  }
+  return found;
+}
+
 /** Packs only grow at their end, and new ones have the next number: so two looks tell. */
 async function isAsRead(tree: FileTree, index: PackIndex): Promise<boolean> {
   const last = index.last();

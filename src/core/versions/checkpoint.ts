@@ -28,6 +28,8 @@ export interface Checkpoint {
   folders: TreePath[];
   /** What could not be read, and so is not in it. */
   unread: string[];
+  /** The packs of the store when it was made, each with its size in bytes: while all are there and none is shorter, all that it holds is kept. Absent: made before this was noted. */
+  packs?: (readonly [pack: number, size: number])[] | undefined;
 }
 
 export const checkpointPath = (id: string): TreePath => treePath(`${checkpointsFolder}/${id}.json`);
@@ -67,7 +69,7 @@ export function readCheckpoint(text: string): Checkpoint | 'newer' | null {
   }
   if (typeof value !== 'object' || value === null) return null;
   if (isNumber(value.format) && value.format > 1) return 'newer';
-  const { id, name, time, scope, files, links, folders, unread } = value;
+  const { id, name, time, scope, files, links, folders, unread, packs = [] } = value;
   const isRight =
     value.format === 1 &&
     [id, name, time].every(isText) &&
@@ -76,7 +78,9 @@ export function readCheckpoint(text: string): Checkpoint | 'newer' | null {
     (files as unknown[]).every(isFile) &&
     (links as unknown[]).every(isLink) &&
     (folders as unknown[]).every(isPath) &&
-    (unread as unknown[]).every(isText);
+    (unread as unknown[]).every(isText) &&
+    Array.isArray(packs) &&
+    packs.every((p) => Array.isArray(p) && p.length >= 2 && p.every(isNumber));
   return isRight ? (value as unknown as Checkpoint) : null;
 }
 

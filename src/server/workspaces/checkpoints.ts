@@ -10,6 +10,7 @@ import { isWithin, treePath, type TreePath } from '@/core/files/treePath';
 import { sameTime } from '@/core/files/times';
 import { filesNow, holdsFile } from '@/core/plans/planBack';
 import { startKeeping, type Keeping } from '@/core/store/keeping';
+import { packSizes } from '@/core/store/packIndex';
 import { inPacks } from '@/core/store/store';
 import { bytes as inBytes } from '@/core/text/figures';
 import { decodeText, utf8 } from '@/core/text/bytes';
@@ -53,18 +54,25 @@ export interface Made extends CheckpointMade {
 const lookedBack = 2;
 
 /** Every checkpoint that can be read, the newest first; or so many. */
-export async function readCheckpoints(tree: FileTree, most = Infinity): Promise<Checkpoint[]> {
-  const found: Checkpoint[] = [];
+async function* newestFirst(tree: FileTree, most = Infinity): AsyncIterable<Checkpoint> {
   // Their names begin with their times.
   const entries = [...((await tree.entries(checkpointsFolder)) ?? [])].sort((a, b) =>
     a.name < b.name ? 1 : -1,
   );
   for (const { name, kind } of entries) {
-    if (found.length >= most) break;
+    if (most <= 0) return;
     if (kind !== 'file' || !name.endsWith('.json')) continue;
     const read = readCheckpoint(decodeText(await tree.read(treePath(`${checkpointsFolder}/${name}`))).text);
-    if (read !== null && read !== 'newer') found.push(read);
+    if (read === null || read === 'newer') continue;
+    most--;
+    yield read;
   }
+}
+
+/** All of them. */
+export async function readCheckpoints(tree: FileTree): Promise<Checkpoint[]> {
+  const found: Checkpoint[] = [];
+  for await (const checkpoint of newestFirst(tree)) found.push(checkpoint);
   return found.sort((a, b) => (a.time < b.time ? 1 : a.time > b.time ? -1 : 0));
 }
 
@@ -113,8 +121,8 @@ export function makeCheckpoint(workspace: OpenWorkspace, request: CheckpointRequ
   return withLock(workspace.root, async () => {
     const { tree } = workspace;
     const now = new Date();
-    const known = knownContents(await readCheckpoints(tree, lookedBack));
     const found = await look(workspace, request);
+    const known = await knownContents(tree, found.files);
     const { files, read, added, unread } = await keepAll(workspace, found.files, known, request);
     const time = now.toISOString();
     const id = `${time.replace(/[-:]/g, '').replace('T', '-').slice(0, 15)}-${randomBytes(3).toString('hex')}`;
@@ -128,6 +136,7 @@ export function makeCheckpoint(workspace: OpenWorkspace, request: CheckpointRequ
       links: found.links,
       folders: found.folders,
       unread: [...found.unread, ...unread],
+      packs: await packSizes(tree),
     };
     for (const folder of [ownFolder, checkpointsFolder])
       if ((await tree.kind(folder)) === null) await tree.makeFolder(folder);
@@ -139,14 +148,29 @@ export function makeCheckpoint(workspace: OpenWorkspace, request: CheckpointRequ
   });
 }
 
-type Known = ReadonlyMap<string, { size: number; modified: number; digest: Digest; time: number }>;
+/** What a file held, by the newest checkpoint that has it. */
+interface KnownContent {
+  size: number;
+  modified: number;
+  digest: Digest;
+  time: number;
+  /** Whether the packs of then are all there still. */
+  isKept: boolean;
+}
 
-/** What files held, by the newest checkpoint that has them. */
-function knownContents(checkpoints: readonly Checkpoint[]): Known {
-  const known = new Map<string, { size: number; modified: number; digest: Digest; time: number }>();
-  for (const c of checkpoints)
-    for (const [path, size, modified, , digest] of c.files)
-      if (!known.has(path)) known.set(path, { size, modified, digest, time: Date.parse(c.time) });
+/** What files held. Older checkpoints are asked only where the newest one lacks a file. */
+async function knownContents(
+  tree: FileTree,
+  files: readonly Found[],
+): Promise<ReadonlyMap<string, KnownContent>> {
+  const known = new Map<string, KnownContent>();
+  const now = new Map(await packSizes(tree));
+  for await (const { files: held, packs, time } of newestFirst(tree, lookedBack)) {
+    const isKept = packs?.every(([pack, size]) => (now.get(pack) ?? -1) >= size) ?? false;
+    for (const [path, size, modified, , digest] of held)
+      if (!known.has(path)) known.set(path, { size, modified, digest, time: Date.parse(time), isKept });
+    if (files.every((f) => known.has(f.path))) break;
+  }
   return known;
 }
 
@@ -178,13 +202,15 @@ async function look(
 async function keepAll(
   workspace: OpenWorkspace,
   found: readonly Found[],
-  known: Known,
+  known: ReadonlyMap<string, KnownContent>,
   { signal, onFile }: CheckpointRequest,
 ): Promise<{ files: CheckpointFile[]; read: number; added: number; unread: string[] }> {
   const { tree } = workspace;
   const fresh: Found[] = [];
   const digests = new Map<string, Digest>();
-  const isKept = await inPacks(tree);
+  // The index of a large store takes longer to read than all the rest: only where packs went is it asked.
+  const needsIndex = [...known.values()].some((k) => !k.isKept);
+  const inStore = needsIndex ? await inPacks(tree) : () => true;
   for (const file of found) {
     const before = known.get(file.path);
     // Within the grain of a clock a file may change and keep its time.
@@ -192,7 +218,7 @@ async function keepAll(
       before?.size === file.size &&
       sameTime(before.modified, file.modified) &&
       file.modified < before.time - 2000 &&
-      isKept(before.digest);
+      (before.isKept || inStore(before.digest));
     if (isKnown) digests.set(file.path, before.digest);
     else fresh.push(file);
   }
@@ -203,12 +229,12 @@ async function keepAll(
       'disk-full',
       `The checkpoint may need ${inBytes(needed)} and the drive has ${inBytes(free)} free.`,
     );
-  const keeping = await startKeeping(tree, signal);
   const unread: string[] = [];
   let [files, bytes, added] = [0, 0, 0];
+  const keeping = fresh.length > 0 ? await startKeeping(tree, signal) : null;
   for (const file of fresh) {
     signal?.throwIfAborted();
-    const kept = await keepOne(tree, file, keeping);
+    const kept = await keepOne(tree, file, keeping!);
     if (kept === null) unread.push(file.path);
     else {
       digests.set(file.path, kept.digest);
@@ -216,7 +242,7 @@ async function keepAll(
     }
     onFile?.({ files: ++files, bytes: (bytes += file.size), path: file.path });
   }
-  await keeping.finish();
+  await keeping?.finish();
   return {
     files: found.flatMap((f): CheckpointFile[] => {
       const digest = digests.get(f.path);
