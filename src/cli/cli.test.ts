@@ -245,6 +245,10 @@ test('collect: a list of scenes into an empty folder, with its report; undone; t
   // Missing there as here: the picture of the beach, by a path of another machine.
   expect(states.summary.byState).toEqual({ travels: states.summary.references - 1, missing: 1 });
   expect(satchel('collect', list, '--to', to).stderr).toContain('is not empty');
+  // Nothing of the records lies in the folder; they are found all the same.
+  expect(fs.existsSync(path.join(to, '.satchel'))).toBe(false);
+  expect(satchel('ledger', to).stdout).toMatch(/Say what is in here[^]*Collect /);
+  expect(satchel('put-back', to).stdout).toContain('Nothing is unfinished.');
   expect(satchel('undo', to, done.json().applied, '--yes').status).toBe(0);
   expect(fs.existsSync(path.join(to, 'textures'))).toBe(false);
   const alone = path.join(base, 'report');

@@ -12,7 +12,7 @@ import { toSystem } from '@/server/disk/system';
 import { readPreset } from '@/wire/collect';
 import { absolute, progress, text, type Call, type Verb } from './call';
 import { planText, shownPlan } from './plans';
-import { scenesOf, workspaceOf } from './where';
+import { sayUnfinished, scenesOf, workspaceOf } from './where';
 
 /** Homes of a folder whose workspace has none of its own. */
 const usualHomes: Homes = {
@@ -84,6 +84,7 @@ export const collectVerbs: Record<string, Verb> = {
       const { rule, exclude } = ruleOf(text(call, 'layout'), workspace.file.homes);
       const { planCollecting, collect, collectReportOnly } = await import('@/server/workspaces/collect');
       const to = absolute(given);
+      await sayUnfinished(to);
       const collecting = await planCollecting(workspace, {
         chosen: scenes.map((s) => `${workspace.root === '/' ? '' : workspace.root}/${s}`),
         rule,

@@ -8,7 +8,8 @@ import { isReady } from '@/core/references/resolve';
 import { followChain, reportScenes, scan, type SceneReport } from '@/core/references/scan';
 import { inTurn, refsText, RefsCount, type RefsSummary } from './refs';
 
-import { recordsIn } from '@/server/workspaces/changing';
+import { dataFolder } from '@/server/dataFolder';
+import { recordsAbout } from '@/server/workspaces/shelf';
 import { hasMarker } from '@/server/workspaces/open';
 import { absolute, progress, table, text, type Verb } from './call';
 import { realWorkspaceOf, scenesOf, workspaceOf } from './where';
@@ -81,9 +82,9 @@ export const lookVerbs: Record<string, Verb> = {
     schema: async () => (await import('@/wire/results')).ledgerResult,
     async run(call) {
       const workspace = await workspaceOf(call.words[0]!);
-      const entries = await (
-        await import('@/server/workspaces/ledger')
-      ).readLedger(recordsIn(workspace.root));
+      const { readLedger } = await import('@/server/workspaces/ledger');
+      const places = await recordsAbout(workspace.root, dataFolder());
+      const entries = (await Promise.all(places.map(readLedger))).flat();
       return {
         json: { root: workspace.root, entries },
         text: () =>

@@ -6,29 +6,17 @@ import { AppError } from '@/core/errors';
 import type { Problem } from '@/core/problem';
 import { bytes } from '@/core/text/figures';
 import { readLayout, shippedLayouts, type Layout } from '@/core/layouts/layout';
+import type { OpenEntry } from '@/core/changes/summary';
+import { journalFolder } from '@/core/files/records';
 import { folderOf, join, nameOf } from '@/core/files/treePath';
 import { planRepath, type Repath } from '@/core/plans/planRepath';
 import type { planResult, putBackResult } from '@/wire/results';
 import { dataFolder } from '@/server/dataFolder';
 import { diskOutside } from '@/server/disk/diskOutside';
 import { findLayout } from '@/server/workspaces/layoutLibrary';
-import {
-  applyPlan,
-  leaveAsIs,
-  openEntries,
-  recordsIn,
-  settle,
-  type Records,
-} from '@/server/workspaces/changing';
-import {
-  createWorkspace,
-  hasMarker,
-  markerDamage,
-  plainFolder,
-  planNew,
-  rootOf,
-} from '@/server/workspaces/open';
-import { recordsOf, shelfRecords } from '@/server/workspaces/shelf';
+import { applyPlan, leaveAsIs, openEntries, settle, type Records } from '@/server/workspaces/changing';
+import { createWorkspace, markerDamage, plainFolder, planNew, rootOf } from '@/server/workspaces/open';
+import { recordsAbout } from '@/server/workspaces/shelf';
 import { toSystem } from '@/server/disk/system';
 import { z } from 'zod';
 import { absolute, progress, text, type Answer, type Call, type Verb } from './call';
@@ -243,29 +231,36 @@ export const planVerbs: Record<string, Verb> = {
     async run(call) {
       const [dir, ...ids] = call.words;
       const at = absolute(dir!);
-      const of = recordsIn((await rootOf(at)) ?? at);
-      const open = (await openEntries(of)).filter((o) => ids.length === 0 || ids.includes(o.id));
+      const root = (await rootOf(at)) ?? at;
+      const places = await recordsAbout(root, dataFolder());
       const done: z.infer<typeof putBackResult>['done'] = [];
-      if (call.yes && call.flags.leave)
-        for (const o of open) {
-          await leaveAsIs(of, o.id);
-          done.push({ id: o.id, title: o.title ?? o.id, how: 'left', left: [], stuck: [] });
-        }
-      else if (call.yes) done.push(...(await settle(of, new Set(open.map((o) => o.id)))));
+      const found: OpenEntry[] = [];
+      for (const of of places) {
+        const open = (await openEntries(of)).filter((o) => ids.length === 0 || ids.includes(o.id));
+        found.push(...open);
+        if (call.yes && call.flags.leave)
+          for (const o of open) {
+            await leaveAsIs(of, o.id);
+            done.push({ id: o.id, title: o.title ?? o.id, how: 'left', left: [], stuck: [] });
+          }
+        else if (call.yes && open.length > 0)
+          done.push(...(await settle(of, new Set(open.map((o) => o.id)))));
+      }
+      const still = call.yes ? (await Promise.all(places.map(openEntries))).flat() : found;
       const lines = call.yes
         ? done.map(
             (d) =>
               `${d.how}: ${d.title}${[...d.left, ...d.stuck.map((s) => `${s.path} (${s.why})`)].map((l) => `\n  ${l}`).join('')}`,
           )
-        : open.map((o) => `${o.why}: ${o.title ?? ''} ${o.id}`);
+        : found.map((o) => `${o.why}: ${o.title ?? ''} ${o.id}`);
       const fine = new Set(['put-back', 'done', 'left']);
       return {
-        json: { root: of.root, open: call.yes ? await openEntries(of) : open, done },
+        json: { root, open: still, done },
         text: () =>
           lines.length === 0
             ? 'Nothing is unfinished.'
             : [...lines, ...(call.yes ? [] : ['Nothing was changed. Add --yes to put it back.'])].join('\n'),
-        findings: call.yes ? done.some((d) => !fine.has(d.how) || d.left.length > 0) : open.length > 0,
+        findings: call.yes ? done.some((d) => !fine.has(d.how) || d.left.length > 0) : found.length > 0,
       };
     },
   },
@@ -273,12 +268,13 @@ export const planVerbs: Record<string, Verb> = {
     schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
       const { root } = await workspaceOf(call.words[0]!);
-      // What was collected into a folder is recorded in the application's own: the folder holds only what it is to hold.
-      const records = recordsOf(dataFolder(), root);
-      const isShelf = !(await hasMarker(root)) && fs.existsSync(toSystem(records));
-      const of = isShelf ? shelfRecords(root, records) : recordsIn(root);
+      const id = call.words[1]!;
+      const places = await recordsAbout(root, dataFolder());
+      const journal = (of: Records) =>
+        toSystem(`${of.records}/${journalFolder}/${id.replace(/[^\w-]/g, '')}.jsonl`);
+      const of = places.find((p) => fs.existsSync(journal(p))) ?? places[0]!;
       const { planUndoOf } = await import('@/server/workspaces/ledger');
-      return carryOut(call, root, await planUndoOf(of, call.words[1]!), of);
+      return carryOut(call, root, await planUndoOf(of, id), of);
     },
   },
 };

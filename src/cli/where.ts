@@ -6,8 +6,10 @@ import { rootPath, treePath, type TreePath } from '@/core/files/treePath';
 import { scenePaths } from '@/core/references/scan';
 import { formatOfName } from '@/core/formats/formats';
 import { diskOutside } from '@/server/disk/diskOutside';
-import { openEntries, recordsIn } from '@/server/workspaces/changing';
+import { dataFolder } from '@/server/dataFolder';
+import { openEntries } from '@/server/workspaces/changing';
 import { hasMarker, plainFolder, readWorkspace, rootOf, type OpenWorkspace } from '@/server/workspaces/open';
+import { recordsAbout } from '@/server/workspaces/shelf';
 import { absolute } from './call';
 
 /** The workspace of a path: the given root, the root its marker tells, or the folder itself, taken as a plain one. */
@@ -20,14 +22,19 @@ export async function workspaceOf(given: string, root?: string): Promise<OpenWor
       ? absolute(root)
       : ((await rootOf(at)) ?? (kind === 'folder' ? at : at.slice(0, at.lastIndexOf('/')) || '/'));
   if ((await diskOutside.kind(found)) !== 'folder') throw new AppError('not-found', `${found} is no folder.`);
-  // Looking changes nothing: what is unfinished is said, and put back by `put-back` or by the next change.
-  for (const open of await openEntries(recordsIn(found)))
-    process.stderr.write(
-      open.why === 'unfinished'
-        ? `“${open.title}” was begun here and is not finished: files may lie half way. Put it back with: satchel put-back "${found}" --yes\n`
-        : `The record ${open.id} is ${open.why === 'newer' ? 'of a newer version' : 'damaged'}; it is left as it is.\n`,
-    );
+  await sayUnfinished(found);
   return (await hasMarker(found)) ? readWorkspace(found) : plainFolder(found);
+}
+
+/** Looking changes nothing: what is unfinished in a folder is said, and put back by `put-back` or by the next change. */
+export async function sayUnfinished(root: string): Promise<void> {
+  for (const of of await recordsAbout(root, dataFolder()))
+    for (const open of await openEntries(of))
+      process.stderr.write(
+        open.why === 'unfinished'
+          ? `“${open.title}” was begun here and is not finished: files may lie half way. Put it back with: satchel put-back "${root}" --yes\n`
+          : `The record ${open.id} is ${open.why === 'newer' ? 'of a newer version' : 'damaged'}; it is left as it is.\n`,
+      );
 }
 
 /** The workspace of a path that need not be there: an old version may lie in the store. */

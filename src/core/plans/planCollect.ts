@@ -15,7 +15,7 @@ import type { CancelSignal } from '../files/fileTree';
 import { nameOf, type TreePath } from '../files/treePath';
 import type { JudgedReference } from '../references/scan';
 import { count } from '../text/figures';
-import { rewrite, writtenRelative, type Rewriting } from './rewrite';
+import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
 
 export interface CollectRequest {
   closure: Closure;
@@ -84,11 +84,17 @@ async function contentOf(
   const now = await source.outside.stat(file.from);
   if (now?.size !== file.state.size || now.modified !== file.state.modified)
     throw new AppError('stale-plan', `${file.from} was saved while the plan was being made.`);
+  const guesses: Note[] = [];
   const wishes = file.references.flatMap((reference): Rewriting[] => {
+    // What may be a path or not comes along, and is left as it is written.
+    if (isGuess(reference, to, guesses)) return [];
     const target = placedTarget(source.root, file.from, reference, closure, placement);
     return target === null ? [] : [{ reference, written: writtenRelative(reading, to, target, reference) }];
   });
-  return rewrite(reading, file.state.size, wishes, to, (range) => source.outside.read(file.from, range));
+  const done = await rewrite(reading, file.state.size, wishes, to, (range) =>
+    source.outside.read(file.from, range),
+  );
+  return { ...done, notes: [...guesses, ...done.notes] };
 }
 
 /** Where what a reference leads to will lie; null where it does not come along. */

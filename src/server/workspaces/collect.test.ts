@@ -3,6 +3,7 @@
 
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { NodeIO } from '@gltf-transform/core';
+import { spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -255,6 +256,26 @@ describe('one workspace', () => {
     ).toEqual(['inside', 'outside', '']);
   });
 
+  test('what may be a path or not comes along, and is left as it is written', async () => {
+    lay({
+      'one/scenes/guess.gltf': JSON.stringify({
+        asset: { version: '2.0' },
+        extensions: { STUDIO_thing: { uri: '../textures/wood.png' } },
+      }),
+    });
+    const to = path.join(base, 'guessed');
+    const collecting = await planCollecting(
+      plainFolder(root),
+      options({ to, chosen: [`${root}/scenes/guess.gltf`], rule: { by: 'tail', folders: 0 } }),
+    );
+    expect(collecting.plan.paths).toEqual([]);
+    await collect(collecting, data, { draw });
+    expect(fs.readFileSync(path.join(to, 'guess.gltf'))).toEqual(
+      fs.readFileSync(path.join(root, 'scenes/guess.gltf')),
+    );
+    expect(fs.existsSync(path.join(to, 'wood.png'))).toBe(true);
+  });
+
   test('the report alone: nothing is copied, every checksum is there', async () => {
     const to = path.join(base, 'alone');
     const report = await collectReportOnly(
@@ -275,3 +296,36 @@ describe('one workspace', () => {
     fs.writeFileSync(path.join(root, 'textures/wood.png'), 'inside');
   });
 });
+
+test('killed in the middle: said where it is looked at, and put back to an empty folder; the sources stay', async () => {
+  const from = path.join(base, 'many');
+  fs.mkdirSync(path.join(from, 'tex'), { recursive: true });
+  const uris = Array.from({ length: 300 }, (_, n) => `tex/t${n}.png`);
+  for (const [n, uri] of uris.entries()) fs.writeFileSync(path.join(from, uri), Buffer.alloc(100_000, n));
+  fs.writeFileSync(path.join(from, 'a.gltf'), JSON.stringify({ images: uris.map((uri) => ({ uri })) }));
+  const before = snapshot(from);
+  const to = path.join(base, 'killed');
+  const cli = path.resolve('dist/satchel.mjs');
+  const built = spawnSync(process.execPath, [
+    '-e',
+    "import('./scripts/setup.mjs').then((m) => m.buildCli())",
+  ]);
+  expect(built.status).toBe(0);
+  const env = { ...process.env, SATCHEL_DATA: data, NODE_OPTIONS: '' };
+  const child = spawn(process.execPath, [cli, 'collect', path.join(from, 'a.gltf'), '--to', to, '--yes'], {
+    env,
+  });
+  const there = () =>
+    fs.existsSync(path.join(to, 'textures')) ? fs.readdirSync(path.join(to, 'textures')).length : 0;
+  const ended = new Promise((done) => child.once('exit', done));
+  while (there() < 20 && child.exitCode === null) await new Promise((go) => setTimeout(go, 2));
+  child.kill('SIGKILL');
+  await ended;
+  expect([there() >= 20, there() < 300]).toEqual([true, true]);
+  const run = (...args: string[]) => spawnSync(process.execPath, [cli, ...args], { env, encoding: 'utf8' });
+  expect(run('collect', path.join(from, 'a.gltf'), '--to', to).stderr).toMatch(
+    /was begun here and is not finished[^]*is not empty/,
+  );
+  expect(run('put-back', to, '--yes').stdout).toContain('put-back: Collect a.gltf');
+  expect([fs.readdirSync(to), snapshot(from)]).toEqual([[], before]);
+}, 60_000);

@@ -123,17 +123,23 @@ export async function collect(
   try {
     const records = shelfRecords(to, recordsOf(dataFolder, to));
     const of = bytesToWrite(plan);
+    // The lock lies with the records: what is busy is this folder.
     const record = await applyPlan(
       to,
       plan,
       { signal: options.signal, onProgress: (d) => options.onProgress?.({ ...d, of }) },
       records,
-    );
+    ).catch((cause: unknown) => {
+      if (!(cause instanceof AppError) || cause.code !== 'busy') throw cause;
+      throw new AppError('busy', cause.message.replace(records.records, to));
+    });
     const about = new Map<string, About>();
     for (const [n, step] of plan.steps.entries())
       if (step.do === 'put')
         about.set(step.path, { size: step.size, digest: record.about.get(n)?.digest ?? null });
-    const report = await writeReport(collecting, about, records, options.draw);
+    const report = await writeReport(collecting, about, records, options.draw).catch((cause: unknown) => {
+      throw cause instanceof AppError ? withoutReport(to, record.id, cause) : cause;
+    });
     return { record, report };
   } catch (cause) {
     if (isNew)
@@ -145,6 +151,14 @@ export async function collect(
     throw cause;
   }
 }
+
+/** What is to be said where all was copied and the report was not written. */
+const withoutReport = (to: string, id: string, { code, message }: AppError) =>
+  new AppError(
+    code,
+    `Everything was copied to ${to}, but its report could not be written. ${message}`,
+    `The copies are whole and stay (ledger entry ${id}). Write the report into another folder, or collect again where there is room.`,
+  );
 
 /** The report alone, into the empty folder: nothing is copied, every file is read for its checksum. */
 export async function collectReportOnly(

@@ -14,7 +14,7 @@ import type { Workspace } from '@/core/plans/workspace';
 import { diskOutside } from '../disk/diskOutside';
 import { DiskTree } from '../disk/diskTree';
 import { fromSystem, toSystem } from '../disk/system';
-import { settleInPassing, type Records } from './changing';
+import { recordsIn, settleInPassing, type Records } from './changing';
 import { planUndoOf, readLedger } from './ledger';
 import { hasMarker, readWorkspace } from './open';
 
@@ -35,6 +35,13 @@ export function shelfTree(container: string, records: string): WritableFileTree 
 /** The records of a shelf. */
 export function shelfRecords(container: string, records: string): Records {
   return { root: container, records, tree: shelfTree(container, records) };
+}
+
+/** Every place where what was done in a folder is recorded: in it, and in the application's own folder for what was collected into it. */
+export async function recordsAbout(root: string, dataFolder: string): Promise<Records[]> {
+  const apart = recordsOf(dataFolder, root);
+  const isApart = !(await hasMarker(root)) && fs.existsSync(toSystem(`${apart}/place.txt`));
+  return [recordsIn(root), ...(isApart ? [shelfRecords(root, apart)] : [])];
 }
 
 /** A shelf as plans see it: what all its workspaces know of places outside. */
