@@ -15,7 +15,8 @@ import {
 import { usdc } from '../../formats/usdc';
 import { utf8 } from '../../text/bytes';
 import type { Refusal } from '../glb';
-import { dictionary, Values, type Value } from './values';
+import { dictionary, type Value } from './value';
+import { Values } from './values';
 import { asset as assetOf, list, name, quoted, Unsayable } from './words';
 
 type Fields = Map<string, Value>;

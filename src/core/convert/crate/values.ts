@@ -14,31 +14,8 @@ import {
   type Tables,
 } from '../../formats/crateTables';
 import { arrayHead, bytesOf, halfOf, numberAt, numbersOf, textOf, type Scalar } from './numbers';
-import { asset, keyOf, name, quoted, Unsayable } from './words';
-
-export interface ListOp {
-  explicit: string[] | null;
-  added: string[];
-  prepended: string[];
-  appended: string[];
-  deleted: string[];
-  ordered: string[];
-}
-
-/** A value: `text` for what stands in one piece, with the name of its type in text; else what it is made of. */
-export type Value =
-  | { is: 'text'; type: string; text: string }
-  | { is: 'tokens'; names: string[] }
-  | { is: 'strings'; bytes: Uint8Array[] }
-  | { is: 'list'; of: string; op: ListOp }
-  | { is: 'dictionary'; entries: [key: string, value: Value][] }
-  | { is: 'samples'; samples: [time: string, value: Value][] }
-  | { is: 'variants'; chosen: [set: string, variant: Uint8Array][] }
-  | { is: 'offsets'; offsets: [offset: string, scale: string][] }
-  | { is: 'relocates'; from: [string, string][] }
-  | { is: 'unregistered'; text: string }
-  | { is: 'enum'; number: number }
-  | { is: 'block' };
+import { dictionary, nothing, type ListOp, type Value } from './value';
+import { asset, name, quoted, Unsayable } from './words';
 
 /** Kinds that are numbers, alone or several: [name in text, of what, how many, rows of a matrix]. */
 const numeric: Record<number, readonly [type: string, of: Scalar, count: number, rows?: number]> = {
@@ -412,25 +389,4 @@ export class Values {
       textOf('double', view.getFloat64(8 * n, true)),
     );
   }
-}
-
-const nothing = (): ListOp => ({
-  explicit: null,
-  added: [],
-  prepended: [],
-  appended: [],
-  deleted: [],
-  ordered: [],
-});
-
-/** A dictionary as text, its lines behind `indent`. Throws Unsayable for what a dictionary in text cannot hold. */
-export function dictionary(entries: readonly (readonly [string, Value])[], indent: string): string {
-  if (entries.length === 0) return '{\n' + indent + '}';
-  const lines = entries.map(([key, value]) => {
-    if (value.is === 'dictionary')
-      return `${indent}    dictionary ${keyOf(key)} = ${dictionary(value.entries, `${indent}    `)}`;
-    if (value.is !== 'text') throw new Unsayable(`The dictionary entry ${key} has no form in text.`);
-    return `${indent}    ${value.type} ${keyOf(key)} = ${value.text}`;
-  });
-  return `{\n${lines.join('\n')}\n${indent}}`;
 }
