@@ -166,7 +166,7 @@ class Walk {
     via: string | null = null,
   ) {
     // What is missing is the same where it is written the same from the same folder.
-    const key = path ?? `${why} ${need ? parentOf(need.scene) : ''} ${need?.written}`;
+    const key = path ?? `${why} ${need ? folderOf(need.scene) : ''} ${need?.written}`;
     const known = this.left.get(key);
     if (known && need) known.neededBy.push(need);
     if (!known) this.left.set(key, { why, path, size, via, neededBy: need ? [need] : [] });
@@ -196,7 +196,7 @@ class Walk {
     }
     const target = this.absolute(from, r);
     if (!r.members) return this.need(target, need, r);
-    const folder = parentOf(target);
+    const folder = folderOf(target);
     const members = r.members.map((name) => `${folder}/${name}`);
     const isNew = !this.sets.has(target);
     if (isNew) this.sets.set(target, members);
@@ -223,7 +223,7 @@ class Walk {
     if (insideOf(root, file.from) !== null)
       return (await judge(insideOf(root, file.from)!, reading, this.source.setting)).references;
     // A scene outside is judged as if its folder were a root.
-    const folder = parentOf(file.from);
+    const folder = folderOf(file.from);
     const lookup = this.lookups.get(folder) ?? new Lookup(outsideTree(outside, folder) as FileTree);
     this.lookups.set(folder, lookup);
     const { references } = await judge(treePath(nameOf(file.from)), reading, {
@@ -236,9 +236,19 @@ class Walk {
 
   private async saidBy({ from, state }: NeededFile, reading: FileReading): Promise<NeededFile['says']> {
     if (state.size > mostLookedInto) return null;
-    const bytes = reading.bytes ?? (await this.source.outside.read(from));
-    const says = saysOf(reading.format.id, bytes);
+    const bytes = reading.bytes ?? (await this.headOf(from, reading.format.id));
+    const says = bytes && saysOf(reading.format.id, bytes);
     return says && { format: reading.format.id, ...says };
+  }
+
+  /** Of what is read in parts only a GLB says something of itself, in its JSON, which stands first (glTF 2.0, §4.4). */
+  private async headOf(from: string, format: FormatId): Promise<Uint8Array | null> {
+    if (format !== 'glb') return null;
+    const { outside } = this.source;
+    const head = await outside.read(from, [0, 20]);
+    if (head.length < 20) return null;
+    const length = new DataView(head.buffer, head.byteOffset, 20).getUint32(12, true);
+    return outside.read(from, [0, 20 + length]);
   }
 }
 
@@ -254,12 +264,10 @@ export function readNeeded(
   return readReferences(path, state.size, (range) => outside.read(from, range));
 }
 
-const parentOf = (absolute: string) => absolute.slice(0, absolute.lastIndexOf('/'));
-
 /** Where a reference of a scene leads, absolute; null where it leads nowhere. A scene outside the root was judged as if its folder were one. */
 export function absoluteTarget(root: string, scene: string, r: JudgedReference): string | null {
   if (r.target === null) return null;
   if (!r.inside) return r.target;
-  const base = insideOf(root, scene) === null ? parentOf(scene) : root;
+  const base = insideOf(root, scene) === null ? folderOf(scene) : root;
   return `${base}/${r.target}`;
 }

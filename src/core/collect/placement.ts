@@ -3,7 +3,8 @@
 
 import { folderOf, isWithin, nameOf, stemOf, treePath, type TreePath } from '../files/treePath';
 import { homeOf, type Homes } from '../layouts/homes';
-import { checkName, checkNewName, foldName, freeName, makeLegal } from '../names/portable';
+import { checkNewName, foldName, freeName, legalName } from '../names/portable';
+import { setName } from '../names/sequences';
 import { isUsualName } from '../names/usual';
 import type { Closure, NeededFile } from './closure';
 
@@ -143,12 +144,7 @@ class Placer {
   private wholeSet(set: string): void {
     const members = this.closure.sets.get(set)!.filter((m) => this.closure.files.has(m));
     const folder = this.folderFor(this.closure.files.get(members[0]!)!);
-    const own =
-      makeLegal(
-        stemOf(set)
-          .replace(/[<{(]?(UDIM|UVTILE|frame|f)\d*[>})]?|%0?\d*d|[#@]+/gi, '')
-          .replace(/[._-]+$/, ''),
-      ) || 'sequence';
+    const own = setName(nameOf(set));
     let into = folder;
     for (let n = 1; members.some((m) => this.occupied(join(into, nameOf(m))) !== null); n++)
       into = join(folder, n === 1 ? own : `${own}_${n}`);
@@ -227,7 +223,7 @@ const driveOf = (path: string) => /^[A-Za-z]:|^\/\/[^/]+\/[^/]+/.exec(path)?.[0]
 function commonFolders(paths: readonly string[]): Map<string, string> {
   const commons = new Map<string, string>();
   for (const path of paths) {
-    const folder = path.slice(0, path.lastIndexOf('/'));
+    const folder = folderOf(path);
     const before = commons.get(driveOf(path));
     if (before === undefined) commons.set(driveOf(path), folder);
     else {
@@ -240,7 +236,6 @@ function commonFolders(paths: readonly string[]): Map<string, string> {
   return commons;
 }
 
-const legalName = (name: string) => (checkName(name).length > 0 ? makeLegal(name) : name);
 const legalPath = (parts: readonly string[]) => parts.map((p) => legalName(p) || '_').join('/');
 
 /** Why a path that a hand chose cannot be; null: it can. */

@@ -2,7 +2,7 @@
 
 import { Inflate } from 'fflate';
 import { fromBase64 } from '../documents/gltfFile';
-import { latin1 } from '../text/bytes';
+import { concat, latin1 } from '../text/bytes';
 import type { Refusal } from './glb';
 import { plyAs } from './ply';
 
@@ -67,11 +67,5 @@ function inflated(bytes: Uint8Array): Uint8Array | Refusal {
   }
   if (size > mostInflated) return { refused: 'What is packed in it is too large.' };
   if (!ended) return { refused: 'What is packed in it cannot be unpacked.' };
-  const whole = new Uint8Array(size);
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
-  return whole;
+  return concat(parts);
 }

@@ -68,6 +68,9 @@ export function foldName(name: string): string {
   return (/^[\x00-\x7f]*$/.test(name) ? name : name.normalize('NFC')).toLowerCase();
 }
 
+/** A name as it is where every system takes it, else made legal. */
+export const legalName = (name: string): string => (checkName(name).length > 0 ? makeLegal(name) : name);
+
 /** A legal name made of any text: forbidden characters become '_'. */
 export function makeLegal(name: string): string {
   let out = name.replace(/[<>:"/\\|?*\u0000-\u001f]/g, '_').replace(/[. ]+$/, '');

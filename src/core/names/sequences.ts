@@ -7,6 +7,8 @@
 // UDIM and UVTILE after the MaterialX Specification, "Filename Substitutions"; # in clip templates after OpenUSD's value clips; %d after
 // ISO C; the others are common practice, no source. A name that exists letter for letter is that file, whatever it looks like.
 
+import { makeLegal } from './portable';
+
 export interface SequencePattern {
   of: 'tiles' | 'frames';
   /** True and the number for names that belong to it: a frame, or a UDIM number for tiles of both kinds. */
@@ -118,4 +120,13 @@ export function gapsOf(
   // Two frames tell no step of their own.
   fill(sorted[0]!, sorted.at(-1)!, sorted.length < 3 ? 1 : step);
   return gaps;
+}
+
+/** What a sequence or set of tiles is called without its numbers: the name of a folder of its own. */
+export function setName(pattern: string): string {
+  const bare = pattern
+    .replace(/[<{(]?(UDIM|UVTILE|frame|f)\d*[>})]?|%0?\d*d|[#@]+/gi, '')
+    .replace(/[._-]+(?=\.[^.]*$|$)/, '')
+    .replace(/\.[^.]*$/, '');
+  return makeLegal(bare) || 'sequence';
 }

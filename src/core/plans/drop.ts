@@ -6,7 +6,7 @@
 import type { Note } from '../changes/plan';
 import { AppError } from '../errors';
 import { isLitter, litterSaid } from '../names/litter';
-import { checkName, foldName, freeName, makeLegal } from '../names/portable';
+import { foldName, freeName, legalName } from '../names/portable';
 
 export interface LaidDrop {
   /** For each file, in the order given, where it will lie, '/'-separated below the drop's folder; null: it is left out. */
@@ -40,7 +40,7 @@ export function layDrop(files: readonly string[], folders: readonly string[]): L
   const nameIn = (folder: Folder, given: string, isFile: boolean): string => {
     const held = isFile ? undefined : folder.byName.get(given);
     if (held !== undefined) return held;
-    const legal = checkName(given).length > 0 ? makeLegal(given) : given;
+    const legal = legalName(given);
     const name = freeName(legal, (n) => folder.taken.has(foldName(n)));
     folder.taken.add(foldName(name));
     if (!isFile) folder.byName.set(given, name);

@@ -15,7 +15,8 @@ import { outsideTree, type FileTree } from '../files/fileTree';
 import { formatOfName, readReferences, type FileReading } from '../formats/formats';
 import type { ReferenceKind } from '../formats/format';
 import { homeOf, kindOfName, type FileKind } from '../layouts/homes';
-import { checkName, foldName, freeName, makeLegal } from '../names/portable';
+import { foldName, freeName, legalName } from '../names/portable';
+import { setName } from '../names/sequences';
 import type { SceneSet } from './sceneSet';
 import { findByTail, type Setting } from '../references/resolve';
 import { Lookup } from '../references/lookup';
@@ -95,7 +96,7 @@ export class Gathering {
       this.notes.push({
         level: 'warning',
         code: 'not-allowed',
-        message: `${from} lies in a folder you have not allowed. Allow ${parentOf(from)} under Workspaces, then plan again.`,
+        message: `${from} lies in a folder you have not allowed. Allow ${folderOf(from)} under Workspaces, then plan again.`,
         path: from,
       });
       return null;
@@ -138,18 +139,12 @@ export class Gathering {
     if (held !== undefined) return held;
     // Frames keep their names, else they would be no sequence: where one of them is taken, all go to a folder of their own.
     const home = this.folderOf(from, use);
-    const name =
-      makeLegal(
-        nameOf(from)
-          .replace(/[<{(]?(UDIM|UVTILE|frame|f)\d*[>})]?|%0?\d*d|[#@]+/gi, '')
-          .replace(/[._-]+(?=\.[^.]*$|$)/, '')
-          .replace(/\.[^.]*$/, ''),
-      ) || 'sequence';
+    const name = setName(nameOf(from));
     let folder = home;
-    for (let n = 1; !(await this.allFree(folder, parentOf(from), members)); n++)
+    for (let n = 1; !(await this.allFree(folder, folderOf(from), members)); n++)
       folder = `${home === '' ? '' : `${home}/`}${name}${n === 1 ? '' : `_${n}`}`;
     for (const member of members)
-      if ((await this.add(`${parentOf(from)}/${member}`, use, folder)) === null) return null;
+      if ((await this.add(`${folderOf(from)}/${member}`, use, folder)) === null) return null;
     const to = at(folder, nameOf(from));
     this.sets.set(from, to);
     return to;
@@ -172,7 +167,7 @@ export class Gathering {
   }
 
   private absoluteTarget(from: string, r: JudgedReference): string {
-    return r.inside ? `${parentOf(from)}/${r.target}` : r.target!;
+    return r.inside ? `${folderOf(from)}/${r.target}` : r.target!;
   }
 
   private folderOf(from: string, use: Use): string {
@@ -187,7 +182,7 @@ export class Gathering {
 
   private async readScene(from: string, size: number): Promise<Gathered['scene']> {
     if (!formatOfName(from)) return null;
-    const root = parentOf(from);
+    const root = folderOf(from);
     const name = treePath(nameOf(from));
     const tree = outsideTree(this.workspace.outside, root);
     const reading = await readReferences(name, size, (range) => tree.read(name, range));
@@ -214,7 +209,7 @@ export class Gathering {
   }
 
   private async freePath(folder: string, name: string): Promise<TreePath> {
-    const legal = checkName(name).length > 0 ? makeLegal(name) : name;
+    const legal = legalName(name);
     const names = await this.namesIn(folder);
     const free = freeName(
       legal,
@@ -306,8 +301,4 @@ export class Gathering {
 /** A name in a folder of the tree; '' is the root. */
 function at(folder: string, name: string): TreePath {
   return treePath(folder === '' ? name : `${folder}/${name}`);
-}
-
-function parentOf(absolute: string): string {
-  return absolute.slice(0, absolute.lastIndexOf('/'));
 }

@@ -12,7 +12,7 @@ import {
 import type { Placement } from '../collect/placement';
 import { AppError } from '../errors';
 import type { CancelSignal } from '../files/fileTree';
-import { nameOf, type TreePath } from '../files/treePath';
+import { join, nameOf, type TreePath } from '../files/treePath';
 import type { JudgedReference } from '../references/scan';
 import { count } from '../text/figures';
 import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
@@ -33,20 +33,19 @@ export async function planCollect(source: Source, request: CollectRequest): Prom
   const paths: PathChange[] = [];
   const notes: Note[] = [...closure.notes, ...leftNotes(closure.left), ...placedNotes(placement)];
   const made = new Set<string>();
-  const folder = (step: Step) => {
-    if (made.has(step.path)) return;
-    made.add(step.path);
-    steps.push(step);
+  const makeFolders = (path: TreePath) => {
+    for (const step of foldersFor(path, (f) => made.has(f))) {
+      made.add(step.path);
+      steps.push(step);
+    }
   };
-  for (const path of placement.folders) {
-    for (const step of foldersFor(path, () => false)) folder(step);
-    folder({ do: 'make-folder', path });
-  }
+  // A folder that is made though nothing lies in it: as if something did.
+  for (const path of placement.folders) makeFolders(join(path, 'x'));
   let done = 0;
   for (const file of closure.files.values()) {
     request.signal?.throwIfAborted();
     const to = placement.files.get(file.from)!.to;
-    for (const step of foldersFor(to, () => false)) folder(step);
+    makeFolders(to);
     const content = await contentOf(source, file, to, request);
     paths.push(...content.paths);
     notes.push(...content.notes);

@@ -105,7 +105,7 @@ export async function planTakeOut(workspace: Workspace, { scenes, digest }: Take
     }
     const isNew = file === null;
     file ??= { ...(await placeFor(workspace, path, part, id)), digest: id };
-    const apart = (take as Take)(file.path) as Apart;
+    const apart = isNew ? ((take as Take)(file.path) as Apart) : (first as Apart);
     const put = (at: TreePath, before: FileState | null, size: number, from: Source): Step => ({
       do: 'put',
       path: at,

@@ -53,7 +53,12 @@ function lockFolder(records: string): { folder: string; isNew: boolean } {
   return { folder, isNew: !stat };
 }
 
-function take(records: string, later: readonly string[] = []): { lock: FolderLock; end: () => void } {
+/** `root`: the folder that is changed, which is what people know; its records may lie elsewhere. */
+function take(
+  records: string,
+  root: string,
+  later: readonly string[] = [],
+): { lock: FolderLock; end: () => void } {
   try {
     const { folder, isNew } = lockFolder(records);
     const taken = takeFolderLock(
@@ -64,13 +69,13 @@ function take(records: string, later: readonly string[] = []): { lock: FolderLoc
       const { host, pid } = taken.heldBy;
       throw new AppError(
         'busy',
-        `Another program is changing ${records} just now (${host}${pid ? `, process ${pid}` : ''}, since ${taken.heldBy.since.slice(0, 19)} UTC).`,
+        `Another program is changing ${root} just now (${host}${pid ? `, process ${pid}` : ''}, since ${taken.heldBy.since.slice(0, 19)} UTC).`,
       );
     }
     const { lock } = taken;
     if (lock.tookOver)
       process.stderr.write(
-        `The lock on ${records} was taken over from ${lock.tookOver.host}, process ${lock.tookOver.pid}, which is not at work any more.\n`,
+        `The lock on ${root} was taken over from ${lock.tookOver.host}, process ${lock.tookOver.pid}, which is not at work any more.\n`,
       );
     return {
       lock,
@@ -89,9 +94,13 @@ function take(records: string, later: readonly string[] = []): { lock: FolderLoc
   }
 }
 
-/** Runs work while holding a folder's write lock. Throws AppError('busy') when another program has it. */
-export async function withLock<T>(records: string, work: (lock: FolderLock) => Promise<T>): Promise<T> {
-  const { lock, end } = take(records);
+/** Runs work while holding a folder's write lock. Throws AppError('busy') when another program has it. `root`: the folder, where its records lie elsewhere. */
+export async function withLock<T>(
+  records: string,
+  work: (lock: FolderLock) => Promise<T>,
+  root = records,
+): Promise<T> {
+  const { lock, end } = take(records, root);
   try {
     return await work(lock);
   } finally {
@@ -115,7 +124,7 @@ function recoverContext(root: string) {
 /** Settles what is unfinished in a folder, as far as it was begun here or is asked for; alone. Busy: somebody is at work, who may yet finish it. */
 export async function settle(of: Records, asked: ReadonlySet<string> = new Set()): Promise<Recovered[]> {
   if ((await openEntries(of)).length === 0) return [];
-  return withLock(of.records, async () => settleOpen(of, await openEntries(of), asked));
+  return withLock(of.records, async () => settleOpen(of, await openEntries(of), asked), of.root);
 }
 
 /** The same for those who hold the lock. */
@@ -177,26 +186,30 @@ async function anyOwn(of: Records, open: readonly OpenEntry[]): Promise<boolean>
 
 /** Closes an open entry without touching a file of it: what lies half way stays so. For what cannot be put back, since it is damaged or what was kept is spoilt. */
 export async function leaveAsIs(of: Records, id: string): Promise<void> {
-  await withLock(of.records, async () => {
-    const open = (await openEntries(of)).find((o) => o.id === id);
-    if (!open) throw new AppError('not-found', `There is no unfinished entry ${id}.`);
-    const { ended } = await readAll(of);
-    await writeSummary(of.tree, {
-      format: 2,
-      id,
-      seq: ended.reduce((most, s) => Math.max(most, s.seq), 0) + 1,
-      time: open.time ?? now(),
-      kind: 'undo',
-      title: open.title ?? `An entry that was ${open.why}`,
-      undoes: null,
-      end: { how: 'put-back', time: now(), because: 'It was left as it is.', left: [] },
-      files: 0,
-      paths: 0,
-      touched: [],
-      folders: [],
-      changes: [],
-    });
-  });
+  await withLock(
+    of.records,
+    async () => {
+      const open = (await openEntries(of)).find((o) => o.id === id);
+      if (!open) throw new AppError('not-found', `There is no unfinished entry ${id}.`);
+      const { ended } = await readAll(of);
+      await writeSummary(of.tree, {
+        format: 2,
+        id,
+        seq: ended.reduce((most, s) => Math.max(most, s.seq), 0) + 1,
+        time: open.time ?? now(),
+        kind: 'undo',
+        title: open.title ?? `An entry that was ${open.why}`,
+        undoes: null,
+        end: { how: 'put-back', time: now(), because: 'It was left as it is.', left: [] },
+        files: 0,
+        paths: 0,
+        touched: [],
+        folders: [],
+        changes: [],
+      });
+    },
+    of.root,
+  );
 }
 
 export interface ApplyOptions {
@@ -316,7 +329,7 @@ export function lockedFolders(root: string, records: string | null, steps: Plan[
 /** Takes a lock, and tells how to give it back; where nothing can be written nobody can be at work, either. */
 function takeOrNone(root: string, later: readonly string[]): () => void {
   try {
-    return take(root, later).end;
+    return take(root, root, later).end;
   } catch (cause) {
     if (cause instanceof AppError && cause.code === 'no-access') return () => undefined;
     throw cause;
@@ -348,25 +361,29 @@ export function applyPlan(
   options: ApplyOptions = {},
   of: Records = recordsIn(root),
 ): Promise<JournalRecord> {
-  return withLock(of.records, async (lock) => {
-    const { seq } = await settleFirst(of);
-    checkRoom(of, plan);
-    try {
-      return await withInner(of, plan.steps, () =>
-        apply(of.tree, plan, {
-          outside: options.outside ?? diskOutside,
-          scenesOf,
-          now,
-          id: newId(),
-          seq,
-          sign: signer(),
-          root: realRoot(root),
-          onProgress: options.onProgress,
-          signal: whileHeld(lock, options.signal),
-        }),
-      );
-    } catch (cause) {
-      throw errnoOf(cause) ? fileError(root, cause) : cause;
-    }
-  });
+  return withLock(
+    of.records,
+    async (lock) => {
+      const { seq } = await settleFirst(of);
+      checkRoom(of, plan);
+      try {
+        return await withInner(of, plan.steps, () =>
+          apply(of.tree, plan, {
+            outside: options.outside ?? diskOutside,
+            scenesOf,
+            now,
+            id: newId(),
+            seq,
+            sign: signer(),
+            root: realRoot(root),
+            onProgress: options.onProgress,
+            signal: whileHeld(lock, options.signal),
+          }),
+        );
+      } catch (cause) {
+        throw errnoOf(cause) ? fileError(root, cause) : cause;
+      }
+    },
+    of.root,
+  );
 }

@@ -1,7 +1,6 @@
 // Collecting on disk: into a folder that is empty, with a report in it. The records of what was done lie in the application's own folder, so that what is handed over holds
 // only what it is to hold; a collected workspace has its own.
 
-import fs from 'node:fs';
 import { bytesToWrite, type Plan } from '@/core/changes/plan';
 import type { JournalRecord } from '@/core/changes/journal';
 import { closureOf, type Closure, type Source } from '@/core/collect/closure';
@@ -13,13 +12,12 @@ import type { CancelSignal } from '@/core/files/fileTree';
 import { isWithin, nameOf, treePath } from '@/core/files/treePath';
 import { planCollect } from '@/core/plans/planCollect';
 import { settingOf } from '@/core/plans/workspace';
-import { checkNewName, foldName } from '@/core/names/portable';
+import { checkNewName } from '@/core/names/portable';
 import { latin1, utf8 } from '@/core/text/bytes';
 import { count } from '@/core/text/figures';
 import { diskOutside } from '../disk/diskOutside';
-import { toSystem } from '../disk/system';
 import { applyPlan, type Records } from './changing';
-import { rootOf, type OpenWorkspace } from './open';
+import { checkNoTwin, inNewFolder, rootOf, type OpenWorkspace } from './open';
 import { recordsOf, shelfRecords } from './shelf';
 
 export interface CollectOptions {
@@ -87,12 +85,7 @@ async function checkTarget(root: string, to: string): Promise<void> {
   } else {
     if ((await diskOutside.kind(parent)) !== 'folder')
       throw new AppError('not-found', `${parent} is no folder.`);
-    const twin = (await diskOutside.entries(parent))?.find((e) => foldName(e.name) === foldName(name));
-    if (twin)
-      throw new AppError(
-        'exists',
-        `“${twin.name}” is there already; other systems take the two names for one.`,
-      );
+    await checkNoTwin(parent, name);
   }
   const holder = isWithin(to, root) ? root : await rootOf(parent);
   if (holder !== null)
@@ -118,21 +111,15 @@ export async function collect(
   },
 ): Promise<Collected> {
   const { plan, to } = collecting;
-  const isNew = (await diskOutside.kind(to)) === null;
-  if (isNew) fs.mkdirSync(toSystem(to));
-  try {
+  return inNewFolder(to, async () => {
     const records = shelfRecords(to, recordsOf(dataFolder, to));
     const of = bytesToWrite(plan);
-    // The lock lies with the records: what is busy is this folder.
     const record = await applyPlan(
       to,
       plan,
       { signal: options.signal, onProgress: (d) => options.onProgress?.({ ...d, of }) },
       records,
-    ).catch((cause: unknown) => {
-      if (!(cause instanceof AppError) || cause.code !== 'busy') throw cause;
-      throw new AppError('busy', cause.message.replace(records.records, to));
-    });
+    );
     const about = new Map<string, About>();
     for (const [n, step] of plan.steps.entries())
       if (step.do === 'put')
@@ -141,15 +128,7 @@ export async function collect(
       throw cause instanceof AppError ? withoutReport(to, record.id, cause) : cause;
     });
     return { record, report };
-  } catch (cause) {
-    if (isNew)
-      try {
-        fs.rmdirSync(toSystem(to)); // only while nothing lies in it
-      } catch {
-        // Something does: it stays.
-      }
-    throw cause;
-  }
+  });
 }
 
 /** What is to be said where all was copied and the report was not written. */
@@ -167,14 +146,15 @@ export async function collectReportOnly(
   draw: Draw,
 ): Promise<Report> {
   const { to, closure, placement, source } = collecting;
-  if ((await diskOutside.kind(to)) === null) fs.mkdirSync(toSystem(to));
   const about = new Map<string, About>();
   for (const file of closure.files.values())
     about.set(placement.files.get(file.from)!.to, {
       size: file.state.size,
       digest: await source.outside.digest(file.from),
     });
-  return writeReport(collecting, about, shelfRecords(to, recordsOf(dataFolder, to)), draw);
+  return inNewFolder(to, () =>
+    writeReport(collecting, about, shelfRecords(to, recordsOf(dataFolder, to)), draw),
+  );
 }
 
 async function writeReport(

@@ -88,6 +88,35 @@ export interface CreateRequest {
   without: readonly string[];
 }
 
+/** Throws AppError('exists') where another name lies in a folder that other systems take for this one. */
+export async function checkNoTwin(parent: string, name: string): Promise<void> {
+  const twin = (await diskOutside.entries(parent))?.find(
+    (e) => e.name !== name && foldName(e.name) === foldName(name),
+  );
+  if (twin)
+    throw new AppError(
+      'exists',
+      `“${twin.name}” is there already; other systems take the two names for one.`,
+    );
+}
+
+/** Works in a folder that is made where it is not there; where the work fails and nothing lies in it, it is taken away again. */
+export async function inNewFolder<T>(root: string, work: () => Promise<T>): Promise<T> {
+  const isNew = (await diskOutside.kind(root)) === null;
+  if (isNew) fs.mkdirSync(toSystem(root));
+  try {
+    return await work();
+  } catch (cause) {
+    if (isNew)
+      try {
+        fs.rmdirSync(toSystem(root)); // only while nothing lies in it
+      } catch {
+        // Something does: it stays.
+      }
+    throw cause;
+  }
+}
+
 /** What creating would make, checked: throws AppError with the reason where it must not be. */
 export async function planNew(request: CreateRequest): Promise<{ root: string; plan: Plan }> {
   const wrong = checkNewName(request.name);
@@ -108,14 +137,7 @@ export async function planNew(request: CreateRequest): Promise<{ root: string; p
       `${parent} lies inside the workspace ${holder}. A workspace inside a workspace would have two roots.`,
     );
   const root = `${parent === '/' ? '' : parent}/${request.name}`;
-  const twin = (await diskOutside.entries(parent))?.find(
-    (e) => e.name !== request.name && foldName(e.name) === foldName(request.name),
-  );
-  if (twin)
-    throw new AppError(
-      'exists',
-      `“${twin.name}” is there already; other systems take the two names for one.`,
-    );
+  await checkNoTwin(parent, request.name);
   const there = await diskOutside.entries(root);
   if (there === null && (await diskOutside.kind(root)) !== null)
     throw new AppError('exists', `${root} is a file.`);
@@ -130,17 +152,5 @@ export async function createWorkspace(
   request: CreateRequest,
 ): Promise<{ root: string; record: JournalRecord }> {
   const { root, plan } = await planNew(request);
-  const isNew = (await diskOutside.kind(root)) === null;
-  if (isNew) fs.mkdirSync(toSystem(root));
-  try {
-    return { root, record: await applyPlan(root, plan) };
-  } catch (cause) {
-    if (isNew)
-      try {
-        fs.rmdirSync(toSystem(root)); // only while nothing lies in it
-      } catch {
-        // Something does: it stays.
-      }
-    throw cause;
-  }
+  return inNewFolder(root, async () => ({ root, record: await applyPlan(root, plan) }));
 }

@@ -13,7 +13,7 @@ import {
   type CrateSpec,
 } from '../../formats/crateTables';
 import { usdc } from '../../formats/usdc';
-import { utf8 } from '../../text/bytes';
+import { concat, utf8 } from '../../text/bytes';
 import type { Refusal } from '../glb';
 import { dictionary, type Value } from './value';
 import { Values } from './values';
@@ -78,14 +78,7 @@ class Layer {
     if (order) this.say(`reorder rootPrims = ${order}\n\n`);
     for (const child of names(fields, 'primChildren')) await this.prim(`/${child}`, child, '');
     this.flush();
-    const size = this.parts.reduce((sum, p) => sum + p.length, 0);
-    const out = new Uint8Array(size);
-    let at = 0;
-    for (const part of this.parts) {
-      out.set(part, at);
-      at += part.length;
-    }
-    return out;
+    return concat(this.parts);
   }
 
   private say(text: string): void {
@@ -243,9 +236,10 @@ const wordOf: Record<string, string> = {
 function layerHead(fields: Fields): string[] {
   const lines = metadata(fields, layerFields, '');
   const layers = fields.get('subLayers');
-  if (layers?.is === 'strings' || layers?.is === 'text') {
+  if (layers && layers.is !== 'strings')
+    throw new Unsayable('Its sublayers are of a kind that is not known.');
+  if (layers) {
     const offsets = fields.get('subLayerOffsets');
-    if (layers.is === 'text') throw new Unsayable('Its sublayers are of a kind that is not known.');
     const each = layers.bytes.map((bytes, n) => {
       const [offset, scale] = (offsets?.is === 'offsets' && offsets.offsets[n]) || ['0', '1'];
       const inner = [

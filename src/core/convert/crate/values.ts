@@ -276,8 +276,6 @@ export class Values {
     return `<${path.path}>`;
   }
 
-  private async vector(at: number, kind: 'path'): Promise<string[]>;
-  private async vector(at: number, kind: ItemKind): Promise<string[]>;
   private async vector(at: number, kind: ItemKind): Promise<string[]> {
     return (await this.items(at, kind))[0];
   }

@@ -239,7 +239,6 @@ class Reader {
     const def = e.attributes.get('DEF') ?? null;
     const use = e.attributes.get('USE') ?? null;
     const node: Node3d = { is: 'node', type, ofProto, def, use, parts: [] };
-    if (def !== null) scope.named.set(def, { type, ofProto });
     for (const [name, said] of e.attributes) {
       const field = name === 'name' && ofProto ? undefined : fields.get(name);
       if (field && !ofProto && !field.endsWith('Node'))
