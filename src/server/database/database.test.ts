@@ -255,6 +255,31 @@ const bin = postgresBin();
     await db.close();
   }, 60_000);
 
+  test('connections that were lost while they lay idle: what is asked next is answered all the same', async () => {
+    const db = await openServer(url);
+    await q.rememberWorkspace(db, 'idle', '/idle', 'Idle');
+    // While another process ends them nothing is read here, so that nobody knows of the loss before it asks.
+    const idleAndLost = async () => {
+      await Promise.all(Array.from({ length: 4 }, () => db.query('SELECT pg_sleep(0.05)')));
+      const ended = spawnSync('su', [
+        'postgres',
+        '-c',
+        `${bin}/psql -h 127.0.0.1 -p ${port} -Atc "SELECT count(pg_terminate_backend(pid)) FROM pg_stat_activity WHERE pid <> pg_backend_pid() AND backend_type = 'client backend'"`,
+      ]);
+      expect(Number(ended.stdout.toString())).toBeGreaterThanOrEqual(4);
+    };
+    await idleAndLost();
+    expect(await db.query('SELECT name FROM workspace WHERE id = $1', ['idle'])).toEqual([{ name: 'Idle' }]);
+    await idleAndLost();
+    await db.transaction((queries) =>
+      queries.query('UPDATE workspace SET name = $1 WHERE id = $2', ['Idle again', 'idle']),
+    );
+    expect(await db.query('SELECT name FROM workspace WHERE id = $1', ['idle'])).toEqual([
+      { name: 'Idle again' },
+    ]);
+    await db.close();
+  });
+
   test('cut off in the first migration: it starts again', async () => {
     execFileSync('su', ['postgres', '-c', `${bin}/createdb -h 127.0.0.1 -p ${port} fresh`]);
     const fresh = url.replace(/postgres$/, 'fresh');

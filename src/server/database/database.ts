@@ -1,6 +1,7 @@
 // One database, behind one small interface: PGlite in a thread (embeddedDatabase.ts), or a PostgreSQL server when SATCHEL_DATABASE_URL names one.
 // The same SQL runs on both. What belongs together is one transaction: it is there whole or not at all.
 
+import type { PoolClient } from 'pg';
 import { AppError } from '@/core/errors';
 import { migrations } from './migrations';
 
@@ -73,18 +74,22 @@ function told(cause: unknown): unknown {
 export async function openServer(url: string): Promise<Database> {
   const { default: pg } = await import('pg');
   pg.types.setTypeParser(20, Number);
-  const pool = new pg.Pool({ connectionString: url, max: 4, connectionTimeoutMillis: 5000, keepAlive: true });
+  const most = 4;
+  const pool = new pg.Pool({
+    connectionString: url,
+    max: most,
+    connectionTimeoutMillis: 5000,
+    keepAlive: true,
+  });
   // A connection that is lost while nobody asks is opened anew by whoever asks next.
   pool.on('error', () => undefined);
-  const database: Database = {
-    async query<Row>(sql: string, values: readonly Value[] = []) {
-      try {
-        return (await pool.query(sql, values as unknown[])).rows as Row[];
-      } catch (cause) {
-        throw told(cause);
-      }
-    },
-    async transaction(work) {
+  /**
+   * Lends a connection. One that was lost while it lay idle, and whose loss is only seen by its first use, is
+   * let go and another taken, as long as nothing can have been done: `unmade` says so. A server that cannot be
+   * connected to at all is asked once.
+   */
+  async function lent<T>(work: (client: PoolClient) => Promise<T>, unmade: () => boolean): Promise<T> {
+    for (let tries = 0; ; tries++) {
       const client = await pool.connect().catch((cause: unknown) => {
         throw told(cause);
       });
@@ -93,19 +98,35 @@ export async function openServer(url: string): Promise<Database> {
       client.on('error', lost);
       let failed: unknown = null;
       try {
-        return await between(
-          async <Row>(sql: string, values: readonly Value[]) =>
-            (await client.query(sql, values as unknown[])).rows as Row[],
-          work,
-        );
+        return await work(client);
       } catch (cause) {
         failed = cause;
-        throw told(cause);
+        if (!isAway(cause) || !unmade() || tries === most) throw told(cause);
       } finally {
         client.off('error', lost);
         // One whose connection is lost is not lent again.
         client.release(isAway(failed));
       }
+    }
+  }
+  const database: Database = {
+    query: <Row>(sql: string, values: readonly Value[] = []) =>
+      lent(
+        async (client) => (await client.query(sql, values as unknown[])).rows as Row[],
+        // What only reads may be asked twice.
+        () => /^\s*SELECT\b/i.test(sql),
+      ),
+    transaction: (work) => {
+      let begun = false;
+      return lent(
+        (client) =>
+          between(async <Row>(sql: string, values: readonly Value[]) => {
+            const { rows } = await client.query(sql, values as unknown[]);
+            begun = true;
+            return rows as Row[];
+          }, work),
+        () => !begun,
+      );
     },
     close: () => pool.end(),
   };
