@@ -19,7 +19,7 @@ interface Ledger {
 function layLargePack(folder: string): { scene: string; sources: string } {
   const sources = path.join(folder, 'harbour-lantern/bench/Downloads/large');
   fs.mkdirSync(sources);
-  const block = Buffer.alloc(4 * 1024 * 1024, 7);
+  const block = Buffer.alloc(2 * 1024 * 1024, 7);
   const images = Array.from({ length: 60 }, (_, i) => {
     block.writeUInt32LE(i, 0);
     fs.writeFileSync(path.join(sources, `t${i}.png`), block);

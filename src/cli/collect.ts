@@ -3,8 +3,9 @@
 import fs from 'node:fs';
 import { AppError } from '@/core/errors';
 import type { Rule } from '@/core/collect/placement';
+import { byKind, readSceneList } from '@/core/collect/rules';
 import { reportNames } from '@/core/collect/report';
-import { blockers } from '@/core/changes/plan';
+import { blockers, bytesToWrite } from '@/core/changes/plan';
 import { bytes } from '@/core/text/figures';
 import type { Homes } from '@/core/layouts/homes';
 import { dataFolder } from '@/server/dataFolder';
@@ -14,22 +15,8 @@ import { absolute, progress, text, type Call, type Verb } from './call';
 import { planText, shownPlan } from './plans';
 import { sayUnfinished, scenesOf, workspaceOf } from './where';
 
-/** Homes of a folder whose workspace has none of its own. */
-const usualHomes: Homes = {
-  scene: 'scenes',
-  model: 'models',
-  texture: 'textures',
-  material: 'materials',
-  cache: 'caches',
-  audio: 'audio',
-  video: 'video',
-  font: 'fonts',
-  other: 'other',
-};
-
 function ruleOf(given: string | undefined, homes: Homes): { rule: Rule; exclude: string[] } {
-  const byKind: Rule = { by: 'kind', homes: { ...usualHomes, ...homes } };
-  if (given === undefined || given === 'by-kind') return { rule: byKind, exclude: [] };
+  if (given === undefined || given === 'by-kind') return { rule: byKind(homes), exclude: [] };
   if (given === 'mirror') return { rule: { by: 'mirror' }, exclude: [] };
   const kept = /^keep-(\d{1,2})$/.exec(given);
   if (kept) return { rule: { by: 'tail', folders: Number(kept[1]) }, exclude: [] };
@@ -40,7 +27,7 @@ function ruleOf(given: string | undefined, homes: Homes): { rule: Rule; exclude:
       `There is no layout “${given}”: known are by-kind, mirror, keep-N, or a file (docs/collect-preset.schema.json).`,
     );
   const preset = readPreset(fs.readFileSync(toSystem(file), 'utf8'), given);
-  return { rule: preset.rule ?? byKind, exclude: preset.exclude };
+  return { rule: preset.rule ?? byKind(homes), exclude: preset.exclude };
 }
 
 /** Words of a call, lists of scenes (.txt) read: a path a line, measured from the list's folder; lines that begin with # are passed over. */
@@ -50,24 +37,8 @@ function wordsOf(call: Call): string[] {
     const list = absolute(word);
     if (!fs.existsSync(toSystem(list))) throw new AppError('not-found', `${list} is not there.`);
     const folder = list.slice(0, list.lastIndexOf('/'));
-    return fs
-      .readFileSync(toSystem(list), 'utf8')
-      .split(/\r?\n/)
-      .map((line) => line.trim())
-      .filter((line) => line !== '' && !line.startsWith('#'))
-      .map((line) => (/^(?:[A-Za-z]:)?[/\\]/.test(line) ? line : `${folder}/${line}`));
+    return readSceneList(fs.readFileSync(toSystem(list), 'utf8'), folder);
   });
-}
-
-/** Draws in this process: what the user names is his own. */
-async function draw(path: string, side: number): Promise<Uint8Array | null> {
-  const { smallPicture } = await import('@/server/facts/picture');
-  try {
-    return await smallPicture({ path, allowed: null, side });
-  } catch (cause) {
-    if (cause instanceof AppError) return null;
-    throw cause;
-  }
 }
 
 export const collectVerbs: Record<string, Verb> = {
@@ -82,7 +53,11 @@ export const collectVerbs: Record<string, Verb> = {
       const { scenes, unread } = await scenesOf(workspace, words);
       if (scenes.length === 0) throw new AppError('not-found', 'There is no scene to collect.');
       const { rule, exclude } = ruleOf(text(call, 'layout'), workspace.file.homes);
-      const { planCollecting, collect, collectReportOnly } = await import('@/server/workspaces/collect');
+      const { planCollecting, collect, planReportOnly, drawWithin } =
+        await import('@/server/workspaces/collect');
+      const { recordsOf } = await import('@/server/workspaces/shelf');
+      // What the user names is his own.
+      const draw = drawWithin(null);
       const to = absolute(given);
       await sayUnfinished(to);
       const collecting = await planCollecting(workspace, {
@@ -99,15 +74,18 @@ export const collectVerbs: Record<string, Verb> = {
       const reportOnly = call.flags['report-only'] === true;
       const isDone = call.yes && blockers(plan).length === 0;
       let applied: string | null = null;
-      if (isDone && reportOnly) await collectReportOnly(collecting, dataFolder(), draw);
-      else if (isDone)
-        applied = (
-          await collect(collecting, dataFolder(), {
-            draw,
-            onProgress: (d) =>
-              progress(`${d.steps} of ${plan.steps.length} steps, ${bytes(d.bytes)} of ${bytes(d.of)}`),
-          })
-        ).record.id;
+      const of = bytesToWrite(plan);
+      if (isDone) {
+        const todo = reportOnly
+          ? { to, plan: await planReportOnly(collecting, draw), draft: null }
+          : { ...collecting, plan };
+        const { record } = await collect(todo, recordsOf(dataFolder(), to), {
+          draw,
+          onProgress: (d) =>
+            progress(`${d.steps} of ${plan.steps.length} steps, ${bytes(d.bytes)} of ${bytes(of)}`),
+        });
+        if (!reportOnly) applied = record.id;
+      }
       progress('');
       const shown = reportOnly ? { ...plan, steps: [], paths: [] } : plan;
       const report = isDone ? `${to}/${reportNames.page}` : null;

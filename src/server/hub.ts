@@ -5,6 +5,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
 import type { Plan } from '@/core/changes/plan';
+import type { ReportDraft } from '@/wire/collect';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
 import { dataFolder } from './dataFolder';
@@ -30,6 +31,8 @@ export interface WaitingPlan {
   /** The folder that it changes, and where its records lie when not in that folder's own hidden one. */
   root: string;
   records: string | null;
+  /** Set where the root is a new folder that the plan makes, with what its report is to say. */
+  makes: { draft: ReportDraft | null } | null;
   plan: Plan;
   made: number;
 }
@@ -130,7 +133,7 @@ export function workspaceId(root: string): string {
 /** Keeps a plan for review; the oldest go beyond forty. */
 export function keepPlan(
   h: Hub,
-  of: { workspace: string | null; root: string; records?: string },
+  of: { workspace: string | null; root: string; records?: string; makes?: WaitingPlan['makes'] },
   plan: Plan,
 ): string {
   const id = randomBytes(8).toString('hex');
@@ -139,6 +142,7 @@ export function keepPlan(
     workspace: of.workspace,
     root: of.root,
     records: of.records ?? null,
+    makes: of.makes ?? null,
     plan,
     made: Date.now(),
   });

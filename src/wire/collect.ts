@@ -2,6 +2,7 @@
 
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
+import type { HandStep } from '@/core/collect/hand';
 import type { Report } from '@/core/collect/report';
 import type { Rule } from '@/core/collect/placement';
 import { fileKinds } from '@/core/layouts/homes';
@@ -9,23 +10,24 @@ import { isTreePath } from '@/core/files/treePath';
 
 const folder = z.string().refine((f) => f === '' || isTreePath(f), 'this is no folder below the new one');
 
+/** How a collected folder is laid out. */
+export const collectLayout = z.discriminatedUnion('by', [
+  z.object({
+    by: z.literal('kind').describe('Each kind of file in a folder of its own.'),
+    homes: z.partialRecord(z.enum(fileKinds), folder).describe('The folder of each kind.'),
+  }),
+  z.object({ by: z.literal('mirror').describe('As the files lie, below the folders they share.') }),
+  z.object({
+    by: z.literal('tail').describe('The last folders of each path are kept.'),
+    folders: z.number().int().min(0).max(20),
+  }),
+]);
+
 /** How a collected folder is laid out, and what never comes along: a file that a team shares. */
 export const collectPreset = z.object({
   format: z.literal(1),
   name: z.string().min(1).max(200).optional(),
-  layout: z
-    .discriminatedUnion('by', [
-      z.object({
-        by: z.literal('kind').describe('Each kind of file in a folder of its own.'),
-        homes: z.partialRecord(z.enum(fileKinds), folder).describe('The folder of each kind.'),
-      }),
-      z.object({ by: z.literal('mirror').describe('As the files lie, below the folders they share.') }),
-      z.object({
-        by: z.literal('tail').describe('The last folders of each path are kept.'),
-        folders: z.number().int().min(0).max(20),
-      }),
-    ])
-    .optional(),
+  layout: collectLayout.optional(),
   exclude: z
     .array(z.string().min(1).max(4000))
     .optional()
@@ -34,7 +36,10 @@ export const collectPreset = z.object({
 export type CollectPreset = z.infer<typeof collectPreset>;
 
 /** A preset of its text. Throws AppError with what is wrong in it. */
-export function readPreset(text: string, from: string): { rule: Rule | null; exclude: string[] } {
+export function readPreset(
+  text: string,
+  from: string,
+): { name: string | null; rule: Rule | null; exclude: string[] } {
   let json: unknown;
   try {
     json = JSON.parse(text);
@@ -49,11 +54,12 @@ export function readPreset(text: string, from: string): { rule: Rule | null; exc
       `${from} is no preset for collecting: ${path.join('.') || 'it'}: ${message}`,
     );
   }
-  return { rule: (read.data.layout as Rule | undefined) ?? null, exclude: read.data.exclude ?? [] };
+  const { name, layout, exclude } = read.data;
+  return { name: name ?? null, rule: (layout as Rule | undefined) ?? null, exclude: exclude ?? [] };
 }
 
 const need = z.object({ scene: z.string(), at: z.string() });
-const why = z.enum(['missing', 'offline', 'remote', 'not-allowed', 'excluded', 'unticked']);
+const why = z.enum(['missing', 'offline', 'remote', 'not-allowed', 'excluded', 'unticked', 'not-used']);
 
 /** What lies in a collected folder ("what is in here.json"). */
 export const collectReport = z.object({
@@ -71,7 +77,9 @@ export const collectReport = z.object({
       neededBy: z.array(need),
     }),
   ),
-  left: z.array(z.object({ why, what: z.string(), size: z.number(), neededBy: z.array(need) })),
+  left: z.array(
+    z.object({ why, what: z.string(), files: z.number(), size: z.number(), neededBy: z.array(need) }),
+  ),
   scenes: z.array(
     z.object({
       path: z.string(),
@@ -90,6 +98,80 @@ export const collectReport = z.object({
 type Same<A, B> = [A] extends [B] ? ([B] extends [A] ? true : never) : never;
 const sameAsReport: Same<z.infer<typeof collectReport>, Report> = true;
 void sameAsReport;
+
+/** A step of a hand in the tree of the new folder. */
+export const handStep = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('put'), from: z.string(), to: z.string().min(1).max(4000) }),
+  z.object({ do: z.literal('folder'), path: z.string().min(1), to: z.string().min(1).max(4000) }),
+  z.object({ do: z.literal('make'), path: z.string().min(1).max(4000) }),
+  z.object({ do: z.literal('rule'), from: z.string() }),
+  z.object({ do: z.literal('rule-in'), path: z.string() }),
+]) satisfies z.ZodType<HandStep>;
+
+/** Which scenes: the latest version of each, all of them, or these, as paths in the tree. */
+export const collectScope = z.union([z.enum(['latest', 'all']), z.array(z.string()).min(1)]);
+export type CollectScope = z.infer<typeof collectScope>;
+
+/** What is collected, and how: as the page asks for it. Paths of files are absolute, scenes are paths in the tree. */
+export const collectRequest = z.object({
+  scenes: collectScope,
+  excluded: z.array(z.string().min(1).max(4000)).max(200).default([]),
+  unticked: z.array(z.string()).default([]),
+  notUsed: z.array(z.string()).default([]),
+  layout: collectLayout,
+  byHand: z.array(handStep).max(10_000).default([]),
+  folder: z.string().min(1),
+  name: z.string().min(1).max(255),
+  as: z.enum(['files', 'workspace', 'report']),
+});
+export type CollectRequest = z.infer<typeof collectRequest>;
+
+/** The report of a plan, before anything lies in the folder. */
+export const reportDraft = z.object({
+  report: collectReport,
+  sources: z.array(z.tuple([z.string(), z.string()])),
+});
+export type ReportDraft = z.infer<typeof reportDraft>;
+
+/** What scenes need, as the page shows it. `by`, `owner`: places in `files`. */
+export const collectNeeds = z.object({
+  /** Every scene that is worked on, as paths in the tree, and whether a later version of it is there. */
+  scenes: z.array(z.object({ path: z.string(), isLatest: z.boolean() })),
+  root: z.string(),
+  libraries: z.array(z.object({ name: z.string(), path: z.string() })),
+  homes: z.partialRecord(z.enum(fileKinds), z.string()),
+  files: z.array(
+    z.object({
+      from: z.string(),
+      size: z.number(),
+      kind: z.enum(fileKinds),
+      below: z.string(),
+      lies: z.discriminatedUnion('in', [
+        z.object({ in: z.literal('root') }),
+        z.object({ in: z.literal('library'), name: z.string() }),
+        z.object({ in: z.literal('outside') }),
+      ]),
+      chosen: z.boolean(),
+      owner: z.number().nullable(),
+      by: z.array(z.number()),
+      set: z.string().nullable(),
+    }),
+  ),
+  sets: z.array(z.tuple([z.string(), z.array(z.number())])),
+  left: z.array(
+    z.object({
+      why,
+      path: z.string().nullable(),
+      written: z.string(),
+      files: z.number(),
+      size: z.number(),
+      via: z.string().nullable(),
+      by: z.array(z.number()),
+    }),
+  ),
+  notes: z.array(z.string()),
+});
+export type CollectNeeds = z.infer<typeof collectNeeds>;
 
 /** The schemas as they are published. */
 export const collectPresetSchema = () => z.toJSONSchema(collectPreset, { io: 'input' });

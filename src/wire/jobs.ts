@@ -5,6 +5,7 @@ import { isTreePath } from '@/core/files/treePath';
 import { fileKinds } from '@/core/layouts/homes';
 import { checkVersionPattern } from '@/core/versions/habit';
 import { yardstickFormats } from '@/core/units/yardstickScene';
+import { collectRequest, reportDraft } from './collect';
 import { noteSchema, planSchema } from './plan';
 import { netSettings, unitsSchema } from './workspace';
 
@@ -249,8 +250,20 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('alike'), root: z.string(), pack: treePathText }),
   z.object({ work: z.literal('duplicates'), root: z.string() }),
   z.object({ work: z.literal('probe'), folder: z.string() }),
-  /** `records`: where they lie when not in the root's own hidden folder. */
-  z.object({ work: z.literal('apply'), root: z.string(), plan: planSchema, records: z.string().nullable() }),
+  z.object({
+    work: z.literal('needs'),
+    root: z.string(),
+    request: collectRequest.pick({ scenes: true, excluded: true }),
+  }),
+  z.object({ work: z.literal('collect'), root: z.string(), request: collectRequest, to: z.string() }),
+  /** `records`: where they lie when not in the root's own hidden folder. `makes`: the root is a new folder; a report is written after it where there is a draft of it. */
+  z.object({
+    work: z.literal('apply'),
+    root: z.string(),
+    plan: planSchema,
+    records: z.string().nullable(),
+    makes: z.object({ draft: reportDraft.nullable() }).optional(),
+  }),
   /** One round of the net. `run`: which run of the application looks, and since when; `away`: since when the workspace could not be looked at, or nothing could be kept. */
   z.object({
     work: z.literal('net'),

@@ -11,6 +11,7 @@ import { kindAtHome, kindOfName, type FileKind, type Homes } from '../layouts/ho
 import { Lookup } from '../references/lookup';
 import type { Setting } from '../references/resolve';
 import { judge, type JudgedReference } from '../references/scan';
+import { reach } from './reach';
 import { saysOf, type Says } from './says';
 
 /** Where scenes are read and judged: a workspace, as far as it matters here. */
@@ -52,12 +53,13 @@ export interface NeededFile {
   says: ({ format: FormatId } & Says) | null;
 }
 
-export type LeftWhy = 'missing' | 'offline' | 'remote' | 'not-allowed' | 'excluded' | 'unticked';
+export type LeftWhy = 'missing' | 'offline' | 'remote' | 'not-allowed' | 'excluded' | 'unticked' | 'not-used';
 
-/** What is needed and does not come along. `path`: where it lies; null where that is not known. */
+/** What is needed and does not come along. `path`: where it lies, of frames and tiles that of their set; null where it is not known. `size`: of all `files`, in bytes. */
 export interface LeftOut {
   why: LeftWhy;
   path: string | null;
+  files: number;
   size: number;
   /** The library or the place that counts here. */
   via: string | null;
@@ -78,8 +80,10 @@ export interface ClosureRequest {
   chosen: readonly string[];
   /** Folders of which nothing comes along. */
   excluded?: readonly string[] | undefined;
-  /** Files that do not come along; a scene among them brings nothing with it. */
+  /** Files, and sets by their path with marks, that do not come along; a scene among them brings nothing with it. */
   unticked?: ReadonlySet<string> | undefined;
+  /** Frames and tiles that are a part of a set, and that nothing shows. */
+  notUsed?: ReadonlySet<string> | undefined;
   signal?: CancelSignal | undefined;
   onFile?: ((found: number, path: string) => void) | undefined;
 }
@@ -93,12 +97,17 @@ const fileKindOf: Partial<Record<ReferenceKind, FileKind>> = {
   font: 'font',
 };
 
+const nothingOut: ReadonlySet<string> = new Set();
+
 /** Follows everything. */
 export async function closureOf(source: Source, request: ClosureRequest): Promise<Closure> {
   const walk = new Walk(source, request);
   for (const path of request.chosen) await walk.need(path, null, null);
   await walk.follow();
-  return { files: walk.files, sets: walk.sets, left: [...walk.left.values()], notes: walk.notes };
+  const { files, sets, notes } = walk;
+  const all: Closure = { files, sets, left: [...walk.left.values()], notes };
+  const { unticked = nothingOut, notUsed = nothingOut } = request;
+  return unticked.size + notUsed.size > 0 ? { ...all, ...reach(all, unticked, notUsed) } : all;
 }
 
 class Walk {
@@ -125,7 +134,6 @@ class Walk {
       return;
     }
     const { outside } = this.source;
-    if (this.request.unticked?.has(from)) return this.leave('unticked', from, need, await this.sizeOf(from));
     if (this.request.excluded?.some((folder) => from === folder || insideOf(folder, from) !== null))
       return this.leave('excluded', from, need, await this.sizeOf(from));
     const stat = await outside.stat(from);
@@ -169,7 +177,7 @@ class Walk {
     const key = path ?? `${why} ${need ? folderOf(need.scene) : ''} ${need?.written}`;
     const known = this.left.get(key);
     if (known && need) known.neededBy.push(need);
-    if (!known) this.left.set(key, { why, path, size, via, neededBy: need ? [need] : [] });
+    if (!known) this.left.set(key, { why, path, files: 1, size, via, neededBy: need ? [need] : [] });
   }
 
   private liesAt(from: string): Lies {

@@ -20,6 +20,7 @@ const reasons: Record<Report['left'][number]['why'], string> = {
   'not-allowed': 'in a folder that could not be looked into',
   excluded: 'in an excluded folder: to be found where it always lies',
   unticked: 'left out by choice',
+  'not-used': 'not used: outside the frames or tiles that the scenes show',
 };
 
 const style = `
@@ -79,7 +80,7 @@ function leftSection({ left }: Report): string {
   if (left.length === 0) return '';
   const rows = left.map(
     (l) =>
-      `<tr><td><code>${e(l.what)}</code></td><td>${e(reasons[l.why])}</td><td>${needed(l.neededBy)}</td><td class="n">${l.size > 0 ? bytesText(l.size) : ''}</td></tr>`,
+      `<tr><td>${l.files === 1 ? '' : `${l.files} of `}<code>${e(l.what)}</code></td><td>${e(reasons[l.why])}</td><td>${needed(l.neededBy)}</td><td class="n">${l.size > 0 ? bytesText(l.size) : ''}</td></tr>`,
   );
   return `<section><h2 class="left">Not here</h2><table><tr><th>What</th><th>Why</th><th>Needed by</th><th class="n">Size</th></tr>${rows.join('')}</table></section>`;
 }

@@ -5,6 +5,7 @@ import fc from 'fast-check';
 import { foldName } from '../names/portable';
 import type { FileKind } from '../layouts/homes';
 import type { Closure, NeededFile } from './closure';
+import type { HandStep } from './hand';
 import { place, type Placing, type Rule } from './placement';
 
 interface Said {
@@ -176,7 +177,12 @@ describe('by hand', () => {
     { from: '/z/w.1002.png', set: '/z/w.<UDIM>.png' },
   ];
   const hand = (to: Record<string, string>, folders: string[] = []) =>
-    placed(files, byKind, { byHand: { to: new Map(Object.entries(to)), folders } });
+    placed(files, byKind, {
+      byHand: [
+        ...Object.entries(to).map(([from, path]): HandStep => ({ do: 'put', from, to: path })),
+        ...folders.map((path): HandStep => ({ do: 'make', path })),
+      ],
+    });
   test('stands first, and the rule goes around it', () => {
     const p = hand({ '/y/a.png': 'textures/a.png', '/z/w.<UDIM>.png': 'tiles/w.<UDIM>.png' }, ['refs/new']);
     expect(p.to).toEqual({
@@ -195,7 +201,8 @@ describe('by hand', () => {
     [{ '/x/a.png': '../a.png' }, 'It is no path below the folder.'],
     [{ '/x/a.png': 'con/a.png' }, expect.stringMatching(/Windows/)],
     [{ '/x/a.png': '.satchel/a.png' }, expect.stringMatching(/records/)],
-  ])('%j cannot be, and the file is placed by the rule', (to, why) => {
+    [{ '/z/w.<UDIM>.png': 'tiles/v.<UDIM>.png' }, expect.stringMatching(/keep their names/)],
+  ])('%j cannot be, and is said', (to, why) => {
     const p = hand(to as Record<string, string>);
     expect(p.clashes).toMatchObject([{ why }]);
     expect(p.files.size).toBe(4);
@@ -203,6 +210,84 @@ describe('by hand', () => {
   test('what is not needed any more keeps its place for when it is again', () => {
     expect(hand({ '/gone/b.png': 'textures/a.png' }).to['/x/a.png']).toBe('textures/a.png');
   });
+});
+
+test('steps of a hand, one after the other: folders take along what lies in them, and what comes later', () => {
+  const files: Said[] = [
+    { from: '/w/scenes/a.gltf', kind: 'scene' },
+    { from: '/w/scenes/a.bin', kind: 'cache', owner: '/w/scenes/a.gltf' },
+    { from: '/x/hull.png', below: 'boat' },
+    { from: '/x/rope.png' },
+    { from: '/z/w.1001.png', set: '/z/w.<UDIM>.png' },
+  ];
+  const after = (steps: HandStep[], of = files) => placed(of, byKind, { byHand: steps });
+  const steps: HandStep[] = [
+    { do: 'put', from: '/x/rope.png', to: 'textures/boat/rope.png' },
+    { do: 'folder', path: 'textures/boat', to: 'client/ship' },
+    { do: 'make', path: 'client/ship/notes' },
+    { do: 'folder', path: 'client', to: 'for the client' },
+    { do: 'put', from: '/w/scenes/a.gltf', to: 'first.gltf' },
+    { do: 'put', from: '/z/w.<UDIM>.png', to: 'tiles/w.<UDIM>.png' },
+  ];
+  const all = after(steps);
+  expect(all.to).toEqual({
+    '/w/scenes/a.gltf': 'first.gltf',
+    // What belongs to a scene follows it.
+    '/w/scenes/a.bin': 'a.bin',
+    '/x/hull.png': 'for the client/ship/hull.png',
+    '/x/rope.png': 'for the client/ship/rope.png',
+    '/z/w.1001.png': 'tiles/w.1001.png',
+  });
+  expect([all.folders, all.clashes]).toEqual([['for the client/ship/notes'], []]);
+  const mast: Said = { from: '/x/mast.png', below: 'boat' };
+  expect(after(steps, [...files, mast]).to['/x/mast.png']).toBe('for the client/ship/mast.png');
+  expect(after(steps, files.slice(0, 3)).to['/x/hull.png']).toBe('for the client/ship/hull.png');
+  const back = after([
+    ...steps,
+    { do: 'rule-in', path: 'for the client' },
+    { do: 'rule', from: '/w/scenes/a.gltf' },
+  ]);
+  expect(back.to).toEqual({ ...after([]).to, '/z/w.1001.png': 'tiles/w.1001.png' });
+  expect(back.folders).toEqual([]);
+});
+
+test('whatever a hand does: what it says is no clash can be, and the rest goes around it', () => {
+  const folder = fc.constantFrom('textures', 'textures/boat', 'scenes', 'a', 'a/b', 'CON', '..', 'b.png');
+  const froms = ['/x/a.png', '/x/b.png', '/y/a.png', '/w/scenes/s.gltf', '/z/w.<UDIM>.png', '/gone.png'];
+  const step = fc.oneof(
+    fc.record({
+      do: fc.constant('put' as const),
+      from: fc.constantFrom(...froms),
+      to: fc.constantFrom('a.png', 'a/a.png', 'textures/A.png', 'a', 'a/b/w.<UDIM>.png'),
+    }),
+    fc.record({ do: fc.constant('folder' as const), path: folder, to: folder }),
+    fc.record({ do: fc.constant('make' as const), path: folder }),
+    fc.record({ do: fc.constant('rule' as const), from: fc.constantFrom(...froms) }),
+    fc.record({ do: fc.constant('rule-in' as const), path: folder }),
+  );
+  const files: Said[] = [
+    { from: '/x/a.png' },
+    { from: '/x/b.png', below: 'boat' },
+    { from: '/y/a.png' },
+    { from: '/w/scenes/s.gltf', kind: 'scene' },
+    { from: '/w/scenes/s.bin', kind: 'cache', owner: '/w/scenes/s.gltf' },
+    { from: '/z/w.1001.png', set: '/z/w.<UDIM>.png' },
+    { from: '/z/w.1002.png', set: '/z/w.<UDIM>.png' },
+  ];
+  fc.assert(
+    fc.property(fc.array(step, { maxLength: 12 }), (steps) => {
+      const p = placed(files, byKind, { byHand: steps });
+      expect(p.files.size).toBe(files.length);
+      if (p.clashes.length > 0) return;
+      const paths = [...p.files.values()].map((f) => foldName(f.to));
+      expect(new Set(paths).size).toBe(paths.length);
+      for (const path of [...paths, ...p.folders.map(foldName)])
+        for (let at = path.lastIndexOf('/'); at > 0; at = path.lastIndexOf('/', at - 1))
+          expect(paths).not.toContain(path.slice(0, at));
+      for (const path of p.folders) expect(paths).not.toContain(foldName(path));
+    }),
+    { numRuns: 500 },
+  );
 });
 
 test('whatever is needed: no two in one place, every name legal, no file where a folder is, sets together', () => {

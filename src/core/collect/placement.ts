@@ -7,17 +7,10 @@ import { checkNewName, foldName, freeName, legalName } from '../names/portable';
 import { setName } from '../names/sequences';
 import { isUsualName } from '../names/usual';
 import type { Closure, NeededFile } from './closure';
+import { handed, type HandStep } from './hand';
 
 /** How files are laid out. `homes`: the folder of each kind. `tail`: so many of the folders they lie in are kept. */
 export type Rule = { by: 'kind'; homes: Homes } | { by: 'mirror' } | { by: 'tail'; folders: number };
-
-/** What a hand changed: where single files and whole sets go instead (by what they come from), and folders that are made though nothing lies in them. */
-export interface ByHand {
-  to: ReadonlyMap<string, string>;
-  folders: readonly string[];
-}
-
-export const nothingByHand: ByHand = { to: new Map(), folders: [] };
 
 export interface Placed {
   to: TreePath;
@@ -46,15 +39,33 @@ export interface Placing {
   root: string;
   libraries: readonly { name: string; path: string }[];
   rule: Rule;
-  byHand?: ByHand | undefined;
+  byHand?: readonly HandStep[] | undefined;
   /** Names at the top that are kept free: the report's. */
   reserved?: readonly string[] | undefined;
 }
 
-/** Works it out. */
-export function place(closure: Pick<Closure, 'files' | 'sets'>, placing: Placing): Placement {
-  return new Placer(closure, placing).run();
+/** A file, as far as its place depends on it. */
+export type PlacedFile = Pick<NeededFile, 'from' | 'kind' | 'below' | 'lies' | 'owner' | 'neededBy' | 'set'>;
+
+/** What is placed. */
+export interface ToPlace {
+  files: ReadonlyMap<string, PlacedFile>;
+  sets: Closure['sets'];
 }
+
+/** Works it out. */
+export function place(closure: ToPlace, placing: Placing): Placement {
+  const byRule = new Placer(closure, placing).run([], nothingByHand);
+  if (!placing.byHand?.length) return byRule;
+  const at = new Map<string, string>(byRule.sets);
+  for (const file of closure.files.values())
+    if (file.set === null) at.set(file.from, byRule.files.get(file.from)!.to);
+  const { to, folders } = handed(placing.byHand, at);
+  // What a hand placed stands first: the rule goes around it.
+  return new Placer(closure, placing).run(folders, to);
+}
+
+const nothingByHand: ReadonlyMap<string, string> = new Map();
 
 class Placer {
   private readonly files = new Map<string, Placed>();
@@ -66,7 +77,7 @@ class Placer {
   private readonly commons: ReadonlyMap<string, string>;
 
   constructor(
-    private readonly closure: Pick<Closure, 'files' | 'sets'>,
+    private readonly closure: ToPlace,
     private readonly placing: Placing,
   ) {
     this.commons = commonFolders(
@@ -74,15 +85,13 @@ class Placer {
     );
   }
 
-  run(): Placement {
-    const hand = this.placing.byHand ?? nothingByHand;
+  run(folders: readonly string[], byHand: ReadonlyMap<string, string>): Placement {
     for (const name of this.placing.reserved ?? []) this.takenFiles.add(foldName(name));
-    // What a hand placed stands first: the rule goes around it.
-    for (const [from, to] of hand.to) this.byHand(from, to);
-    const folders = hand.folders.flatMap((folder) => {
-      const why = wrongIn(folder);
-      if (why !== null || this.takenFiles.has(foldName(folder))) {
-        this.clashes.push({ from: '', to: folder, why: why ?? 'A file of this name lies there.' });
+    for (const [from, to] of byHand) this.byHand(from, to);
+    const made = folders.flatMap((folder) => {
+      const why = wrongIn(folder) ?? this.fileAbove(`${folder}/x`);
+      if (why !== null) {
+        this.clashes.push({ from: '', to: folder, why });
         return [];
       }
       this.takeFolders(`${folder}/x`);
@@ -93,46 +102,50 @@ class Placer {
         if (file.set === null) this.single(file);
         else this.wholeSet(file.set);
       }
-    return { files: this.files, sets: this.sets, folders, clashes: this.clashes };
+    return { files: this.files, sets: this.sets, folders: made, clashes: this.clashes };
   }
 
+  /** Where a hand wants it; what cannot be is said, and shown there all the same. */
   private byHand(from: string, to: string): void {
     const members = this.closure.sets.get(from)?.filter((m) => this.closure.files.has(m));
-    const file = this.closure.files.get(from);
-    // What is not needed any more keeps its place for when it is again.
-    if (!members?.length && !file) return;
     const all = members
-      ? members.map((m) => [m, join(folderOf(treePath(to)), nameOf(m))] as const)
+      ? members.map((m) => [m, join(folderOf(to), nameOf(m))] as const)
       : [[from, to] as const];
-    const wrong = all.map(([, path]) => wrongIn(path) ?? this.occupied(path)).find((why) => why !== null);
-    if (wrong !== undefined && wrong !== null) {
-      this.clashes.push({ from, to, why: wrong });
-      return;
-    }
+    const wrong =
+      members && nameOf(to) !== nameOf(from)
+        ? 'Frames and tiles keep their names: scenes count on them.'
+        : all.map(([, path]) => wrongIn(path) ?? this.occupied(path)).find((why) => why !== null);
+    if (wrong) this.clashes.push({ from, to, why: wrong });
     for (const [member, path] of all) this.put(member, path, true, null);
-    if (members) this.sets.set(from, treePath(to));
+    if (members) this.sets.set(from, to as TreePath);
   }
 
   private occupied(path: string): string | null {
     const folded = foldName(path);
     if (this.takenFiles.has(folded)) return 'Another file will lie there.';
     if (this.takenFolders.has(folded)) return 'A folder of this name will lie there.';
-    for (let at = folderOf(treePath(path)); at !== ''; at = folderOf(at))
+    return this.fileAbove(path);
+  }
+
+  /** What is wrong where a file lies in place of a folder that a path leads through. */
+  private fileAbove(path: string): string | null {
+    for (let at = folderOf(path); at !== ''; at = folderOf(at))
       if (this.takenFiles.has(foldName(at))) return `${at} is a file.`;
     return null;
   }
 
   private put(from: string, to: string, byHand: boolean, instead: Placed['instead']): void {
-    this.files.set(from, { to: treePath(to), byHand, instead });
+    // One that a hand chose may be no path at all: then it is a clash, and no plan is made of it.
+    this.files.set(from, { to: to as TreePath, byHand, instead });
     this.takenFiles.add(foldName(to));
     this.takeFolders(to);
   }
 
   private takeFolders(path: string): void {
-    for (let at = folderOf(treePath(path)); at !== ''; at = folderOf(at)) this.takenFolders.add(foldName(at));
+    for (let at = folderOf(path); at !== ''; at = folderOf(at)) this.takenFolders.add(foldName(at));
   }
 
-  private single(file: NeededFile): void {
+  private single(file: PlacedFile): void {
     const folder = this.folderFor(file);
     const legal = legalName(nameOf(file.from));
     const name = freeName(legal, (n) => this.occupied(join(folder, n)) !== null);
@@ -160,7 +173,7 @@ class Placer {
     this.sets.set(set, treePath(join(into, nameOf(set))));
   }
 
-  private folderFor(file: NeededFile): string {
+  private folderFor(file: PlacedFile): string {
     return this.notAFile(this.wantedFolder(file));
   }
 
@@ -177,7 +190,7 @@ class Placer {
     return at;
   }
 
-  private wantedFolder(file: NeededFile): string {
+  private wantedFolder(file: PlacedFile): string {
     const owner = file.owner === null ? undefined : this.files.get(file.owner);
     switch (this.placing.rule.by) {
       case 'kind': {
@@ -200,7 +213,7 @@ class Placer {
     }
   }
 
-  private mirrored({ from, lies }: NeededFile): string[] {
+  private mirrored({ from, lies }: PlacedFile): string[] {
     const below = (top: string) => partsOf(from.slice(top.length)).slice(0, -1);
     if (lies.in === 'root') return below(this.placing.root);
     if (lies.in === 'library') {

@@ -33,7 +33,7 @@ export interface Report {
   made: string;
   files: ReportFile[];
   /** What is needed and is not here. */
-  left: { why: LeftOut['why']; what: string; size: number; neededBy: ReportNeed[] }[];
+  left: { why: LeftOut['why']; what: string; files: number; size: number; neededBy: ReportNeed[] }[];
   /** What the scenes say of themselves. */
   scenes: ({ path: string; format: string } & Says)[];
 }
@@ -45,23 +45,15 @@ export const reportNames = {
   table: 'what is in here.csv',
 } as const;
 
-/** What a collected file is known by, besides. */
-export interface About {
-  /** Bytes in the folder: of a scene whose paths were written anew others than before. */
-  size: number;
-  digest: string | null;
-}
-
-/** Puts the report together. `root`: of the workspace that was collected from. */
+/** Puts the report together, but for checksums. `root`: of the workspace that was collected from. */
 export function reportOf(request: {
   root: string;
   name: string;
   made: string;
   closure: Closure;
   placement: Placement;
-  about: ReadonlyMap<string, About>;
 }): Report {
-  const { root, closure, placement, about } = request;
+  const { root, closure, placement } = request;
   const needs = (all: readonly Need[]): ReportNeed[] => {
     const seen = new Map<string, ReportNeed>();
     for (const n of all) {
@@ -77,11 +69,10 @@ export function reportOf(request: {
     files: [...closure.files.values()]
       .map((file): ReportFile => {
         const { to } = placement.files.get(file.from)!;
-        const known = about.get(to);
         return {
           path: to,
-          size: known?.size ?? file.state.size,
-          blake3: known?.digest ?? null,
+          size: file.state.size,
+          blake3: null,
           kind: file.kind,
           chosen: file.chosen,
           was: wasAt(root, file),
@@ -93,6 +84,7 @@ export function reportOf(request: {
       why: l.why,
       // What lies outside is told by its name alone: a path of this machine says nothing elsewhere.
       what: l.path === null ? l.neededBy[0]!.written : (insideOf(root, l.path) ?? `…/${nameOf(l.path)}`),
+      files: l.files,
       size: l.size,
       neededBy: needs(l.neededBy),
     })),
@@ -137,8 +129,10 @@ export const scenesIn = (needs: readonly ReportNeed[]): string[] => [...new Set(
 export function byFolder(files: readonly ReportFile[]): [folder: string, files: ReportFile[]][] {
   const folders = new Map<string, ReportFile[]>();
   for (const file of files) {
-    const folder = folderOf(file.path as TreePath);
-    folders.set(folder, [...(folders.get(folder) ?? []), file]);
+    const folder = folderOf(file.path);
+    const known = folders.get(folder);
+    if (known) known.push(file);
+    else folders.set(folder, [file]);
   }
   return [...folders].sort(([a], [b]) => (a < b ? -1 : 1));
 }

@@ -78,7 +78,15 @@ const report: Report = {
       neededBy: [],
     },
   ],
-  left: [{ why: 'missing', what: '-x.png', size: 0, neededBy: [{ scene: 's/<i>.gltf', at: '/images/1' }] }],
+  left: [
+    {
+      why: 'missing',
+      files: 1,
+      what: '-x.png',
+      size: 0,
+      neededBy: [{ scene: 's/<i>.gltf', at: '/images/1' }],
+    },
+  ],
   scenes: [{ path: 's/<i>.gltf', format: 'gltf', ...plain, programs: ['"><img src=x onerror=alert(1)>'] }],
 };
 

@@ -13,17 +13,23 @@ export type MarkedWorkspace = Workspace & { file: WorkspaceFile };
 
 /** The step that writes a new marker; null where it says the same. */
 export async function markerStep(workspace: Workspace, file: WorkspaceFile): Promise<Step | null> {
-  const text = utf8(writeWorkspaceFile(file));
+  const step = newMarkerStep(file);
   const before = await stateOf(workspace.tree, markerPath);
-  if (before !== null && latin1(await workspace.tree.read(markerPath)) === latin1(text)) return null;
+  if (before !== null && latin1(await workspace.tree.read(markerPath)) === step.from.latin1) return null;
+  return { ...step, before };
+}
+
+/** The step that writes the marker where there is none. */
+export function newMarkerStep(file: WorkspaceFile) {
+  const text = utf8(writeWorkspaceFile(file));
   return {
     do: 'put',
     path: markerPath,
-    before,
+    before: null,
     size: text.length,
     modified: null,
     from: { from: 'bytes', latin1: latin1(text) },
-  };
+  } satisfies Step;
 }
 
 /** What a marker says once folders have moved. */

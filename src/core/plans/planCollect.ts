@@ -13,8 +13,10 @@ import type { Placement } from '../collect/placement';
 import { AppError } from '../errors';
 import type { CancelSignal } from '../files/fileTree';
 import { join, nameOf, type TreePath } from '../files/treePath';
+import type { WorkspaceFile } from '../layouts/workspace';
 import type { JudgedReference } from '../references/scan';
 import { count } from '../text/figures';
+import { newMarkerStep } from './marker';
 import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
 
 export interface CollectRequest {
@@ -22,6 +24,8 @@ export interface CollectRequest {
   placement: Placement;
   /** What it is called in the ledger: 'harbour_v007 and 2 more'. */
   name: string;
+  /** Where the new folder is to be a workspace: what it says of itself. */
+  marker?: WorkspaceFile | null | undefined;
   signal?: CancelSignal | undefined;
   onFile?: ((done: number, of: number) => void) | undefined;
 }
@@ -59,6 +63,7 @@ export async function planCollect(source: Source, request: CollectRequest): Prom
     });
     request.onFile?.(++done, closure.files.size);
   }
+  if (request.marker) steps.push(newMarkerStep(request.marker));
   return {
     kind: 'collect',
     title: `Collect ${request.name}: ${count(closure.files.size, 'file')}`,
@@ -117,6 +122,7 @@ const becauseOf: Record<LeftOut['why'], string> = {
   'not-allowed': 'lies in a folder you have not allowed',
   excluded: 'lies in an excluded folder',
   unticked: 'is left out',
+  'not-used': 'is not used',
 };
 
 /** What is needed and stays behind: each once, with who needs it. */
@@ -127,10 +133,12 @@ function leftNotes(left: readonly LeftOut[]): Note[] {
       scenes.length === 0
         ? ''
         : ` ${scenes.slice(0, 3).join(', ')}${scenes.length > 3 ? ` and ${scenes.length - 3} more` : ''} ${scenes.length === 1 ? 'needs' : 'need'} it.`;
-    const what = l.path ?? l.neededBy[0]!.written;
-    const via = l.via === null ? becauseOf[l.why] : `${becauseOf[l.why]} (${l.via})`;
+    const where = l.path ?? l.neededBy[0]!.written;
+    const what = l.files === 1 ? where : `${count(l.files, 'file')} of ${where}`;
+    const because = l.files === 1 ? becauseOf[l.why] : becauseOf[l.why].replace(/^is /, 'are ');
+    const via = l.via === null ? because : `${because} (${l.via})`;
     return {
-      level: l.why === 'remote' ? 'info' : 'warning',
+      level: l.why === 'remote' || l.why === 'not-used' ? 'info' : 'warning',
       code: l.why,
       message: `${what} ${via}.${who}`,
       path: l.path ?? l.neededBy[0]!.scene,

@@ -1,12 +1,11 @@
 // Creates a workspace: its folders and its marker, in a root that is new and empty.
 
-import { markerPath } from '../files/records';
 import type { Plan, Step } from '../changes/plan';
 import { treePath } from '../files/treePath';
 import { keeper, writeLayout, type Layout } from '../layouts/layout';
-import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
+import type { WorkspaceFile } from '../layouts/workspace';
+import { newMarkerStep } from './marker';
 import { usualNet } from '../versions/net';
-import { latin1, utf8 } from '../text/bytes';
 
 /** What the marker of a new workspace says. `without`: folders of the layout that are not wanted, with all below them. */
 export function newWorkspaceFile(request: {
@@ -48,18 +47,10 @@ export function keeperStep(folder: string): Step {
 
 /** The plan, for the tree of the new root. */
 export function planCreate(file: WorkspaceFile): Plan {
-  const text = utf8(writeWorkspaceFile(file));
   const steps: Step[] = file.folders.flatMap((f): Step[] => [
     { do: 'make-folder', path: treePath(f) },
     ...(file.kept?.includes(f) ? [keeperStep(f)] : []),
   ]);
-  steps.push({
-    do: 'put',
-    path: markerPath,
-    before: null,
-    size: text.length,
-    modified: null,
-    from: { from: 'bytes', latin1: latin1(text) },
-  });
+  steps.push(newMarkerStep(file));
   return { kind: 'create', title: `Create ${file.name}`, steps, notes: [], paths: [], readiness: null };
 }

@@ -21,7 +21,7 @@ export async function afterApply(
     else if (row) startScan(h, row.id, row.root, row.name);
     return {};
   }
-  if (waiting.records === null)
+  if (waiting.records === null || waiting.makes)
     return (await h.ask('hasMarker', waiting.root))
       ? { workspace: (await openRoot(h, waiting.root)).id }
       : {};

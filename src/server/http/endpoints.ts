@@ -1,6 +1,7 @@
 // Every endpoint, in the order of the work: a file for each subject, with what its pages show.
 
 import { bagEndpoints } from './bags';
+import { collectEndpoints } from './collect';
 import { dropEndpoints } from './drops';
 import { fileEndpoints } from './files';
 import { intakeEndpoints } from './intake';
@@ -25,5 +26,6 @@ export const endpoints = [
   ...intakeEndpoints,
   ...dropEndpoints,
   ...planEndpoints,
+  ...collectEndpoints,
   ...bagEndpoints,
 ];

@@ -109,7 +109,13 @@ export const planEndpoints = [
     const waiting = await waitingPlan(h, plan!);
     h.plans.delete(waiting.id);
     return h.jobs.start({
-      order: { work: 'apply', root: waiting.root, plan: waiting.plan, records: waiting.records },
+      order: {
+        work: 'apply',
+        root: waiting.root,
+        plan: waiting.plan,
+        records: waiting.records,
+        makes: waiting.makes ?? undefined,
+      },
       title: waiting.plan.title,
       workspace: waiting.workspace,
       finish: async (result) => ({

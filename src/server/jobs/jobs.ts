@@ -8,6 +8,7 @@ import { randomBytes } from 'node:crypto';
 import type { IndexFile, IndexProblem, IndexRow, JobView, WorkMessage, WorkOrder } from '@/wire/jobs';
 import { AppError } from '@/core/errors';
 import { clearParts } from '../disk/parts';
+import { folderOf } from '@/core/files/treePath';
 import { isThere } from '../disk/asking';
 import { shapeOfError } from '../errorShape';
 import type { WorkEnd } from '../threads/work.thread';
@@ -173,7 +174,7 @@ export class Jobs {
   /** A drive may be unplugged, a share away or not answering: then a job waits for what it works on. */
   private async runOnceThere(job: Job): Promise<void> {
     const { order } = job.request;
-    const root = 'root' in order ? order.root : null;
+    const root = worksIn(order);
     const canRun = root === null || (await isThere(root));
     try {
       job.allowed = await this.allowed();
@@ -246,6 +247,13 @@ export class Jobs {
     const error = await afterLoss(job.request.order, thread, why, settle);
     this.end(id, { state: 'failed', error });
   }
+}
+
+/** The folder that has to be there for the work; null: none. */
+function worksIn(order: WorkOrder): string | null {
+  if (!('root' in order)) return null;
+  // A new folder is made by the work itself.
+  return order.work === 'apply' && order.makes ? folderOf(order.root) || '/' : order.root;
 }
 
 const wordsOf = (cause: unknown) => (cause instanceof Error ? cause.message : String(cause));

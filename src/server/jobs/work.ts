@@ -3,6 +3,7 @@
 import type { CancelSignal } from '@/core/files/fileTree';
 import { machineOf } from '@/core/bags/machine';
 import { bytesToWrite } from '@/core/changes/plan';
+import type { Rule } from '@/core/collect/placement';
 import { treePath } from '@/core/files/treePath';
 import { readLayout } from '@/core/layouts/layout';
 import { planAdopt, recognise } from '@/core/plans/planAdopt';
@@ -31,6 +32,14 @@ import { outputsOf } from '../outputs/origins';
 import { makeCheckpoint } from '../workspaces/checkpoints';
 import { netRound } from '../workspaces/net';
 import { measureScenes } from '../workspaces/measure';
+import {
+  scenesIn,
+  collect,
+  drawWithin,
+  needsOf,
+  planCollecting,
+  planReportOnly,
+} from '../workspaces/collect';
 import { withNeighbours } from '../workspaces/neighbours';
 import { shelfOf, shelfRecords, shelfTree, shelved } from '../workspaces/shelf';
 import { scanInto } from './scanWork';
@@ -174,18 +183,46 @@ const works: Works = {
       onFile: (files, at) => toldFiles(files, null, at),
     }),
   probe: (order, { signal, parts }) => probe(order.folder, signal, parts),
-  async apply({ root, plan, records }, { signal, toldBytes, allowed }) {
+  needs: async (order, { signal, toldFiles, allowed }) =>
+    needsOf(await guarded(order.root, allowed), order.request, {
+      signal,
+      onFile: (n, at) => toldFiles(n, null, at),
+    }),
+  async collect({ root, request, to }, { signal, toldFiles, allowed }) {
+    const workspace = await guarded(root, allowed);
+    const { chosen } = await scenesIn(workspace, request.scenes);
+    const collecting = await planCollecting(workspace, {
+      chosen,
+      rule: request.layout as Rule,
+      excluded: request.excluded,
+      unticked: new Set(request.unticked),
+      notUsed: new Set(request.notUsed),
+      byHand: request.byHand,
+      to,
+      name: request.name,
+      asWorkspace: request.as === 'workspace',
+      signal,
+      onFile: (n, at) => toldFiles(n, null, at),
+    });
+    return request.as === 'report'
+      ? { plan: await planReportOnly(collecting, drawWithin(allowed)), draft: null }
+      : { plan: collecting.plan, draft: collecting.draft };
+  },
+  async apply({ root, plan, records, makes }, { signal, toldBytes, allowed }) {
     const report = toldBytes({ files: plan.steps.length, bytes: bytesToWrite(plan) });
-    const record = await applyPlan(
-      root,
-      plan,
-      {
-        signal,
-        outside: outsideWithin({ allowed }),
-        onProgress: (d) => report({ files: d.steps, bytes: d.bytes, path: d.path }),
-      },
-      records === null ? recordsIn(root) : shelfRecords(root, records),
-    );
+    const options = {
+      signal,
+      outside: outsideWithin({ allowed }),
+      onProgress: (d: { steps: number; bytes: number; path: string }) =>
+        report({ files: d.steps, bytes: d.bytes, path: d.path }),
+    };
+    if (makes && records !== null) {
+      const todo = { to: root, plan, draft: makes.draft };
+      const made = await collect(todo, records, { ...options, draw: drawWithin(allowed) });
+      return { id: made.record.id, gone: false };
+    }
+    const of = records === null ? recordsIn(root) : shelfRecords(root, records);
+    const record = await applyPlan(root, plan, options, of);
     // Its creation was undone: what is left is a folder that holds the records of it.
     const gone = records === null && plan.undoes !== undefined && !(await hasMarker(root));
     return { id: record.id, gone };

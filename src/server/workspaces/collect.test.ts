@@ -18,7 +18,7 @@ import { collectReport } from '@/wire/collect';
 import { diskOutside } from '../disk/diskOutside';
 import { DiskTree } from '../disk/diskTree';
 import { applyPlan } from './changing';
-import { collect, collectReportOnly, planCollecting, type CollectOptions } from './collect';
+import { collect, planCollecting, planReportOnly, type CollectOptions } from './collect';
 import { planUndoOf } from './ledger';
 import { plainFolder, type OpenWorkspace } from './open';
 import { recordsOf, shelfRecords } from './shelf';
@@ -94,7 +94,7 @@ test('generated workspaces: every path that led to a file leads to the same cont
           content: isScene ? null : fs.readFileSync(target),
         });
       }
-    const { report } = await collect(collecting, data, { draw });
+    const { report } = await collect(collecting, recordsOf(data, collecting.to), { draw });
     expect(snapshot(at)).toEqual(before);
     fs.rmSync(at, { recursive: true });
     const now = plainFolder(to);
@@ -128,7 +128,7 @@ test('generated workspaces: every path that led to a file leads to the same cont
         .toString()
         .slice(to.length + 1),
     );
-    expect(lies.sort()).toEqual([...report.files.map((f) => f.path), ...Object.values(reportNames)].sort());
+    expect(lies.sort()).toEqual([...report!.files.map((f) => f.path), ...Object.values(reportNames)].sort());
     const read = collectReport.parse(JSON.parse(fs.readFileSync(path.join(to, reportNames.data), 'utf8')));
     for (const f of read.files) {
       expect(f.size).toBe(fs.statSync(path.join(to, f.path)).size);
@@ -207,15 +207,15 @@ describe('one workspace', () => {
       }),
     );
     expect(collecting.plan.notes.map((n) => [n.code, n.message])).toEqual([
-      ['unticked', `${root}/textures/wood.png is left out. a.gltf needs it.`],
       ['excluded', `${base}/elsewhere/wood.png lies in an excluded folder. a.gltf needs it.`],
       ['missing', '../gone.png is missing. a.gltf needs it.'],
+      ['unticked', `${root}/textures/wood.png is left out. a.gltf needs it.`],
     ]);
-    const { report } = await collect(collecting, data, { draw });
-    expect(report.left.map((l) => [l.why, l.what, l.size])).toEqual([
-      ['unticked', 'textures/wood.png', 6],
+    const { report } = await collect(collecting, recordsOf(data, collecting.to), { draw });
+    expect(report!.left.map((l) => [l.why, l.what, l.size])).toEqual([
       ['excluded', '…/wood.png', 7],
       ['missing', '../gone.png', 0],
+      ['unticked', 'textures/wood.png', 6],
     ]);
     const page = fs.readFileSync(path.join(to, reportNames.page), 'utf8');
     expect(page).toContain('3 things that are needed are not here.');
@@ -231,7 +231,7 @@ describe('one workspace', () => {
   test('two pictures of a name: both come, each scene says which; another library reads it', async () => {
     const to = path.join(base, 'both');
     fs.mkdirSync(to);
-    await collect(await planCollecting(plainFolder(root), options({ to })), data, { draw });
+    await collect(await planCollecting(plainFolder(root), options({ to })), recordsOf(data, to), { draw });
     const json = JSON.parse(fs.readFileSync(path.join(to, 'scenes/a.gltf'), 'utf8')) as {
       images: { uri: string }[];
     };
@@ -269,7 +269,7 @@ describe('one workspace', () => {
       options({ to, chosen: [`${root}/scenes/guess.gltf`], rule: { by: 'tail', folders: 0 } }),
     );
     expect(collecting.plan.paths).toEqual([]);
-    await collect(collecting, data, { draw });
+    await collect(collecting, recordsOf(data, collecting.to), { draw });
     expect(fs.readFileSync(path.join(to, 'guess.gltf'))).toEqual(
       fs.readFileSync(path.join(root, 'scenes/guess.gltf')),
     );
@@ -278,20 +278,21 @@ describe('one workspace', () => {
 
   test('the report alone: nothing is copied, every checksum is there', async () => {
     const to = path.join(base, 'alone');
-    const report = await collectReportOnly(
-      await planCollecting(plainFolder(root), options({ to })),
-      data,
-      draw,
-    );
+    const collecting = await planCollecting(plainFolder(root), options({ to }));
+    const plan = await planReportOnly(collecting, draw);
+    await collect({ to, plan, draft: null }, recordsOf(data, to), { draw });
+    const report = collectReport.parse(JSON.parse(fs.readFileSync(path.join(to, reportNames.data), 'utf8')));
     expect(fs.readdirSync(to).sort()).toEqual(Object.values(reportNames).sort());
-    expect(report.files.every((f) => /^[0-9a-f]{64}$/.test(f.blake3!))).toBe(true);
+    expect(report!.files.every((f) => /^[0-9a-f]{64}$/.test(f.blake3!))).toBe(true);
   });
 
   test('a source that was saved since: nothing comes', async () => {
     const to = path.join(base, 'late');
     const collecting = await planCollecting(plainFolder(root), options({ to }));
     fs.appendFileSync(path.join(root, 'textures/wood.png'), '!');
-    await expect(collect(collecting, data, { draw })).rejects.toMatchObject({ code: 'stale-plan' });
+    await expect(collect(collecting, recordsOf(data, collecting.to), { draw })).rejects.toMatchObject({
+      code: 'stale-plan',
+    });
     expect(fs.existsSync(to)).toBe(false);
     fs.writeFileSync(path.join(root, 'textures/wood.png'), 'inside');
   });

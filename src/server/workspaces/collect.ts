@@ -1,24 +1,30 @@
 // Collecting on disk: into a folder that is empty, with a report in it. The records of what was done lie in the application's own folder, so that what is handed over holds
 // only what it is to hold; a collected workspace has its own.
 
-import { bytesToWrite, type Plan } from '@/core/changes/plan';
+import type { Plan } from '@/core/changes/plan';
 import type { JournalRecord } from '@/core/changes/journal';
-import { closureOf, type Closure, type Source } from '@/core/collect/closure';
+import { closureOf, type Closure, type Need, type Source } from '@/core/collect/closure';
 import { reportPage } from '@/core/collect/page';
-import { place, type ByHand, type Placement, type Rule } from '@/core/collect/placement';
-import { reportNames, reportOf, reportTable, type About, type Report } from '@/core/collect/report';
+import type { HandStep } from '@/core/collect/hand';
+import { place, type Placement, type Rule } from '@/core/collect/placement';
+import { reportNames, reportOf, reportTable, type Report } from '@/core/collect/report';
 import { AppError } from '@/core/errors';
 import type { CancelSignal } from '@/core/files/fileTree';
-import { isWithin, nameOf, treePath } from '@/core/files/treePath';
+import { comparePaths, isWithin, nameOf, treePath } from '@/core/files/treePath';
 import { planCollect } from '@/core/plans/planCollect';
+import { allSeries } from '@/core/plans/planSave';
 import { settingOf } from '@/core/plans/workspace';
 import { checkNewName } from '@/core/names/portable';
 import { latin1, utf8 } from '@/core/text/bytes';
 import { count } from '@/core/text/figures';
+import type { WorkspaceFile } from '@/core/layouts/workspace';
+import type { CollectNeeds, CollectRequest, CollectScope, ReportDraft } from '@/wire/collect';
 import { diskOutside } from '../disk/diskOutside';
-import { applyPlan, type Records } from './changing';
+import type { Allowed } from '../disk/bounds';
+import { smallPicture } from '../facts/picture';
+import { applyPlan, type ApplyOptions } from './changing';
 import { checkNoTwin, inNewFolder, rootOf, type OpenWorkspace } from './open';
-import { recordsOf, shelfRecords } from './shelf';
+import { shelfRecords } from './shelf';
 
 export interface CollectOptions {
   /** Scenes, or other files, by absolute path. */
@@ -26,29 +32,40 @@ export interface CollectOptions {
   rule: Rule;
   excluded?: readonly string[] | undefined;
   unticked?: ReadonlySet<string> | undefined;
-  byHand?: ByHand | undefined;
+  notUsed?: ReadonlySet<string> | undefined;
+  byHand?: readonly HandStep[] | undefined;
   /** The new folder, absolute. */
   to: string;
+  /** The new folder is a workspace of its own. */
+  asWorkspace?: boolean | undefined;
   /** What it is called; absent: after what was chosen. */
   name?: string | undefined;
   signal?: CancelSignal | undefined;
   onFile?: ((found: number, path: string) => void) | undefined;
 }
 
-export interface Collecting {
+export interface Collecting extends ToCollect {
+  draft: ReportDraft;
   source: Source;
   closure: Closure;
   placement: Placement;
-  plan: Plan;
-  name: string;
+}
+
+/** What is to be done, as it waits for its review. */
+export interface ToCollect {
+  /** The new folder, absolute. */
   to: string;
+  plan: Plan;
+  /** Null: there is no report to write after it. */
+  draft: ReportDraft | null;
 }
 
 /** What collecting would do. Throws AppError where the folder cannot be. */
 export async function planCollecting(workspace: OpenWorkspace, options: CollectOptions): Promise<Collecting> {
-  await checkTarget(workspace.root, options.to);
-  const { root, outside, file } = workspace;
-  const source: Source = { root, outside, setting: settingOf(workspace), homes: file.homes };
+  const { to } = options;
+  await checkTarget(workspace.root, to);
+  const { root, file } = workspace;
+  const source = sourceOf(workspace);
   const closure = await closureOf(source, options);
   const placement = place(closure, {
     root,
@@ -63,8 +80,45 @@ export async function planCollecting(workspace: OpenWorkspace, options: CollectO
     (options.chosen.length === 1
       ? nameOf(one!)
       : `${nameOf(one!)} and ${count(options.chosen.length - 1, 'other')}`);
-  const plan = await planCollect(source, { closure, placement, name, signal: options.signal });
-  return { source, closure, placement, plan, name, to: options.to };
+  const plan = await planCollect(source, {
+    closure,
+    placement,
+    name,
+    marker: options.asWorkspace ? markerOf(workspace, options.rule, placement, to) : null,
+    signal: options.signal,
+  });
+  const report = reportOf({ root, name, made: '', closure, placement });
+  const sources = [...placement.files].map(([from, { to: path }]): [string, string] => [path, from]);
+  return { source, closure, placement, plan, to, draft: { report, sources } };
+}
+
+/** Where scenes of a workspace are read. */
+export const sourceOf = (workspace: OpenWorkspace): Source => ({
+  root: workspace.root,
+  outside: workspace.outside,
+  setting: settingOf(workspace),
+  homes: workspace.file.homes,
+});
+
+/** What a collected folder says of itself as a workspace: units and names as they were, homes where its files lie. */
+function markerOf({ file }: OpenWorkspace, rule: Rule, placement: Placement, to: string): WorkspaceFile {
+  const paths = [...placement.files.values()].map((f) => f.to);
+  const homes = Object.entries(rule.by === 'kind' ? rule.homes : {}).filter(
+    ([, home]) => home !== '' && paths.some((p) => isWithin(p, home)),
+  );
+  return {
+    format: 1,
+    name: nameOf(to),
+    created: new Date().toISOString(),
+    layout: file.layout,
+    folders: [...new Set(homes.map(([, home]) => home))].sort(),
+    homes: Object.fromEntries(homes),
+    units: file.units,
+    names: file.names,
+    net: file.net,
+    libraries: [],
+    places: file.places,
+  };
 }
 
 /** The new folder: not there yet, or empty; in a folder that is there, and in no workspace. */
@@ -97,36 +151,33 @@ async function checkTarget(root: string, to: string): Promise<void> {
 
 export interface Collected {
   record: JournalRecord;
-  report: Report;
+  report: Report | null;
 }
 
-/** Copies what was planned, and writes the report. */
+/** Copies what was planned, and writes the report. `records`: the folder in which those of the new one lie. */
 export async function collect(
-  collecting: Collecting,
-  dataFolder: string,
-  options: {
-    draw: Draw;
-    signal?: CancelSignal | undefined;
-    onProgress?: ((done: { steps: number; bytes: number; of: number }) => void) | undefined;
-  },
+  { plan, to, draft }: ToCollect,
+  of: string,
+  options: ApplyOptions & { draw: Draw },
 ): Promise<Collected> {
-  const { plan, to } = collecting;
   return inNewFolder(to, async () => {
-    const records = shelfRecords(to, recordsOf(dataFolder, to));
-    const of = bytesToWrite(plan);
-    const record = await applyPlan(
-      to,
-      plan,
-      { signal: options.signal, onProgress: (d) => options.onProgress?.({ ...d, of }) },
-      records,
-    );
-    const about = new Map<string, About>();
+    const records = shelfRecords(to, of);
+    const record = await applyPlan(to, plan, options, records);
+    if (draft === null) return { record, report: null };
+    const about = new Map<string, { size: number; blake3: string | null }>();
     for (const [n, step] of plan.steps.entries())
       if (step.do === 'put')
-        about.set(step.path, { size: step.size, digest: record.about.get(n)?.digest ?? null });
-    const report = await writeReport(collecting, about, records, options.draw).catch((cause: unknown) => {
+        about.set(step.path, { size: step.size, blake3: record.about.get(n)?.digest ?? null });
+    const report = {
+      ...draft.report,
+      made: new Date().toISOString(),
+      files: draft.report.files.map((f) => ({ ...f, ...about.get(f.path) })),
+    };
+    try {
+      await applyPlan(to, await reportPlan(report, draft.sources, options.draw), {}, records);
+    } catch (cause) {
       throw cause instanceof AppError ? withoutReport(to, record.id, cause) : cause;
-    });
+    }
     return { record, report };
   });
 }
@@ -139,68 +190,40 @@ const withoutReport = (to: string, id: string, { code, message }: AppError) =>
     `The copies are whole and stay (ledger entry ${id}). Write the report into another folder, or collect again where there is room.`,
   );
 
-/** The report alone, into the empty folder: nothing is copied, every file is read for its checksum. */
-export async function collectReportOnly(
-  collecting: Collecting,
-  dataFolder: string,
-  draw: Draw,
-): Promise<Report> {
-  const { to, closure, placement, source } = collecting;
-  const about = new Map<string, About>();
-  for (const file of closure.files.values())
-    about.set(placement.files.get(file.from)!.to, {
-      size: file.state.size,
-      digest: await source.outside.digest(file.from),
-    });
-  return inNewFolder(to, () =>
-    writeReport(collecting, about, shelfRecords(to, recordsOf(dataFolder, to)), draw),
-  );
+/** The report alone, as a plan: nothing is copied, every file is read for its checksum. */
+export async function planReportOnly({ source, draft }: Collecting, draw: Draw): Promise<Plan> {
+  const from = new Map(draft.sources);
+  const files: Report['files'] = [];
+  for (const file of draft.report.files)
+    files.push({ ...file, blake3: await source.outside.digest(from.get(file.path)!) });
+  return reportPlan({ ...draft.report, made: new Date().toISOString(), files }, draft.sources, draw);
 }
 
-async function writeReport(
-  { source, closure, placement, name, to }: Collecting,
-  about: ReadonlyMap<string, About>,
-  records: Records,
-  draw: Draw,
-): Promise<Report> {
-  const report = reportOf({
-    root: source.root,
-    name,
-    made: new Date().toISOString(),
-    closure,
-    placement,
-    about,
-  });
-  const pictures = await smallPictures({ closure, placement }, draw);
+async function reportPlan(report: Report, sources: ReportDraft['sources'], draw: Draw): Promise<Plan> {
+  const pictures = await smallPictures(report, new Map(sources), draw);
   const files: [string, string][] = [
     [reportNames.page, reportPage(report, pictures)],
     [reportNames.data, `${JSON.stringify(report, null, 1)}\n`],
     [reportNames.table, reportTable(report)],
   ];
-  await applyPlan(
-    to,
-    {
-      kind: 'collect',
-      title: 'Say what is in here',
-      steps: files.map(([path, text]) => {
-        const bytes = utf8(text);
-        return {
-          do: 'put',
-          path: treePath(path),
-          before: null,
-          size: bytes.length,
-          modified: null,
-          from: { from: 'bytes', latin1: latin1(bytes) },
-        };
-      }),
-      notes: [],
-      paths: [],
-      readiness: null,
-    },
-    {},
-    records,
-  );
-  return report;
+  return {
+    kind: 'collect',
+    title: 'Say what is in here',
+    steps: files.map(([path, text]) => {
+      const bytes = utf8(text);
+      return {
+        do: 'put',
+        path: treePath(path),
+        before: null,
+        size: bytes.length,
+        modified: null,
+        from: { from: 'bytes', latin1: latin1(bytes) },
+      };
+    }),
+    notes: [],
+    paths: [],
+    readiness: null,
+  };
 }
 
 /** So many files get a picture; a page of thousands would not open. */
@@ -210,20 +233,101 @@ const side = 48;
 /** Draws a file small, as WebP; null where there is no picture of it. */
 export type Draw = (path: string, side: number) => Promise<Uint8Array | null>;
 
+/** Draws what may be looked at. */
+export function drawWithin(allowed: Allowed): Draw {
+  return async (path, side) => {
+    try {
+      return await smallPicture({ path, allowed, side });
+    } catch (cause) {
+      if (cause instanceof AppError) return null;
+      throw cause;
+    }
+  };
+}
+
 /** Small pictures of textures, as data URIs, by where they lie. */
 async function smallPictures(
-  { closure, placement }: Pick<Collecting, 'closure' | 'placement'>,
+  { files }: Report,
+  from: ReadonlyMap<string, string>,
   draw: Draw,
 ): Promise<Map<string, string>> {
   const found = new Map<string, string>();
-  const drawn = [...closure.files.values()].filter((f) => f.kind === 'texture').slice(0, mostPictures);
-  for (const file of drawn) {
-    const picture = await draw(file.from, side);
-    if (picture)
-      found.set(
-        placement.files.get(file.from)!.to,
-        `data:image/webp;base64,${Buffer.from(picture).toString('base64')}`,
-      );
+  for (const { path } of files.filter((f) => f.kind === 'texture').slice(0, mostPictures)) {
+    const picture = await draw(from.get(path)!, side);
+    if (picture) found.set(path, `data:image/webp;base64,${Buffer.from(picture).toString('base64')}`);
   }
   return found;
+}
+
+/** Scenes of a workspace that are worked on, with their versions that lie there as files. */
+async function workedOn(workspace: OpenWorkspace): Promise<CollectNeeds['scenes']> {
+  return (await allSeries(workspace))
+    .flatMap(({ scene, versions }) => [
+      ...(versions.some((v) => v.path === scene) ? [] : [{ path: scene, isLatest: true }]),
+      ...versions.filter((v) => !v.compact).map(({ path }) => ({ path, isLatest: path === scene })),
+    ])
+    .sort((a, b) => comparePaths(a.path, b.path));
+}
+
+/** The scenes that are asked for, as absolute paths, among all there are. */
+export async function scenesIn(
+  workspace: OpenWorkspace,
+  scope: CollectScope,
+): Promise<{ all: CollectNeeds['scenes']; chosen: string[] }> {
+  const { root } = workspace;
+  const all = await workedOn(workspace);
+  const named = Array.isArray(scope)
+    ? scope
+    : all.filter((s) => scope === 'all' || s.isLatest).map((s) => s.path);
+  const known = new Set(all.map((s) => s.path));
+  const unknown = named.find((scene) => !known.has(scene));
+  if (unknown !== undefined) throw new AppError('not-found', `${unknown} is no scene of this workspace.`);
+  return { all, chosen: named.map((scene) => `${root === '/' ? '' : root}/${scene}`) };
+}
+
+/** What scenes need, as the page shows it. */
+export async function needsOf(
+  workspace: OpenWorkspace,
+  request: Pick<CollectRequest, 'scenes' | 'excluded'>,
+  options: Pick<CollectOptions, 'signal' | 'onFile'>,
+): Promise<CollectNeeds> {
+  const { all, chosen } = await scenesIn(workspace, request.scenes);
+  const closure = await closureOf(sourceOf(workspace), { chosen, excluded: request.excluded, ...options });
+  const at = new Map([...closure.files.keys()].map((from, n) => [from, n]));
+  const by = (needs: readonly Need[]) => [
+    ...new Set(needs.flatMap((n) => (at.has(n.scene) ? [at.get(n.scene)!] : []))),
+  ];
+  return {
+    scenes: all,
+    root: workspace.root,
+    libraries: workspace.file.libraries,
+    homes: workspace.file.homes,
+    files: [...closure.files.values()].map(
+      ({ from, state, kind, below, lies, chosen: asked, owner, neededBy, set }) => ({
+        from,
+        size: state.size,
+        kind,
+        below,
+        lies,
+        chosen: asked,
+        owner: owner === null ? null : (at.get(owner) ?? null),
+        by: by(neededBy),
+        set,
+      }),
+    ),
+    sets: [...closure.sets].map(([path, members]): [string, number[]] => [
+      path,
+      members.flatMap((m) => at.get(m) ?? []),
+    ]),
+    left: closure.left.map(({ why, path, files, size, via, neededBy }) => ({
+      why,
+      path,
+      written: neededBy[0]?.written ?? '',
+      files,
+      size,
+      via,
+      by: by(neededBy),
+    })),
+    notes: closure.notes.map((n) => n.message),
+  };
 }

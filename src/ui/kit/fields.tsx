@@ -1,7 +1,7 @@
 'use client';
 // Fields: a line or an area of text, a choice of a few, ticks and radios. Behaviour is React Aria's; what they look like stands here once.
 
-import { Check, ChevronDown, Search } from 'lucide-react';
+import { Check, ChevronDown, Search, Minus } from 'lucide-react';
 import { useState, type ReactNode, type Ref } from 'react';
 import {
   Button as AriaButton,
@@ -340,7 +340,8 @@ const TickFrame = styled(Checkbox)`
     border-radius: 4px;
     margin-top: 3px;
   }
-  &[data-selected] .mark {
+  &[data-selected] .mark,
+  &[data-indeterminate] .mark {
     background: ${color.green};
     border-color: ${color.green};
   }
@@ -386,6 +387,23 @@ export function Tick({
         {checked && <Check size={13} strokeWidth={3} />}
       </span>
       {children !== undefined && <span style={{ minWidth: 0 }}>{children}</span>}
+    </TickFrame>
+  );
+}
+
+/** The tick of a row that can be chosen; the row says whether it is. */
+export function RowTick({ some = false }: { some?: boolean }) {
+  return (
+    <TickFrame slot="selection" isIndeterminate={some}>
+      {({ isSelected, isIndeterminate }) => (
+        <span className="mark" aria-hidden>
+          {isIndeterminate ? (
+            <Minus size={13} strokeWidth={3} />
+          ) : (
+            isSelected && <Check size={13} strokeWidth={3} />
+          )}
+        </span>
+      )}
     </TickFrame>
   );
 }

@@ -10,6 +10,7 @@ import styled from 'styled-components';
 import { readLayoutText } from '@/core/layouts/layout';
 import type { LayoutView } from '@/wire/views';
 import { call } from '../kit/api';
+import { download } from '../kit/download';
 import type { Attempt } from '../kit/attempt';
 import { Button, LineButton, PlainButton } from '../kit/buttons';
 import { FolderChooser } from '../kit/FolderChooser';
@@ -22,15 +23,6 @@ const List = styled.ul`
   margin: 0;
   padding: 0;
 `;
-
-function download(name: string, type: string, content: string): void {
-  const url = URL.createObjectURL(new Blob([content], { type }));
-  const a = document.createElement('a');
-  a.href = url;
-  a.download = name;
-  a.click();
-  URL.revokeObjectURL(url);
-}
 
 /** The text of a layout in a file: plain, or as JSON; named after the file where it has no name. */
 async function textOfFile(file: File): Promise<string> {

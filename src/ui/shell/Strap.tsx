@@ -10,6 +10,7 @@ import {
   LifeBuoy,
   NotebookText,
   Settings2,
+  ShoppingBasket,
   Spline,
   Waypoints,
 } from 'lucide-react';
@@ -26,6 +27,7 @@ const steps = [
   { href: '/references', name: 'References', icon: Spline },
   { href: '/map', name: 'Map', icon: Waypoints },
   { href: '/versions', name: 'Versions', icon: History },
+  { href: '/collect', name: 'Collect', icon: ShoppingBasket },
   { href: '/travel', name: 'Travel', icon: Briefcase },
 ];
 const foot = [

@@ -1,0 +1,5 @@
+import { CollectPage } from '@/ui/collect/CollectPage';
+
+export default function Route() {
+  return <CollectPage />;
+}
