@@ -138,6 +138,21 @@ export const verbs: Record<string, VerbHead> = {
     words: [1, Infinity],
     load: async () => (await import('./collect')).collectVerbs.collect!,
   },
+  carry: {
+    use: 'carry ASSET… --from DIR --to DIR [--flat] [--without FILE…] [--clash both|replace|target]',
+    about:
+      'files and folders of one workspace, or of any folder, carried over into another with what they need; what is there already is used, paths are valid there, the sources stay as they are',
+    example: 'satchel carry models/lantern.glb --from ../old-pier --to . --yes',
+    flags: {
+      from: { type: 'string' },
+      to: { type: 'string' },
+      flat: { type: 'boolean' },
+      without: { type: 'string', multiple: true },
+      clash: { type: 'string' },
+    },
+    words: [1, Infinity],
+    load: async () => (await import('./carry')).carryVerbs.carry!,
+  },
   outputs: {
     use: 'outputs DIR',
     about:

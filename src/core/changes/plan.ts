@@ -99,6 +99,7 @@ export const planKinds = [
   'take-out',
   'passes',
   'collect',
+  'carry',
   'undo',
 ] as const;
 export type PlanKind = (typeof planKinds)[number];

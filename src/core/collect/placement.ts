@@ -9,8 +9,13 @@ import { isUsualName } from '../names/usual';
 import type { Closure, NeededFile } from './closure';
 import { handed, type HandStep } from './hand';
 
-/** How files are laid out. `homes`: the folder of each kind. `tail`: so many of the folders they lie in are kept. */
-export type Rule = { by: 'kind'; homes: Homes } | { by: 'mirror' } | { by: 'tail'; folders: number };
+/** How files are laid out. `homes`: the folder of each kind; `flat`: without the folders below it that they lie in. `tail`: so many of the folders they lie in are kept. */
+export type Rule =
+  | { by: 'kind'; homes: Homes; flat?: boolean | undefined }
+  | { by: 'mirror' }
+  | { by: 'tail'; folders: number }
+  /** As it lies below the root; what lies elsewhere goes to the home of its kind. */
+  | { by: 'kept'; homes: Homes };
 
 export interface Placed {
   to: TreePath;
@@ -191,26 +196,33 @@ class Placer {
   }
 
   private wantedFolder(file: PlacedFile): string {
-    const owner = file.owner === null ? undefined : this.files.get(file.owner);
-    switch (this.placing.rule.by) {
-      case 'kind': {
-        if (owner) return folderOf(owner.to);
-        const home = join(homeOf(file.kind, this.placing.rule.homes), file.below);
-        // What has a usual name tells nobody whose it is: where it is not filed yet, it comes in a folder of its scene.
-        const scene =
-          file.below === '' && file.lies.in !== 'root' && isUsualName(file.from)
-            ? this.files.get(file.neededBy[0]?.scene ?? '')
-            : undefined;
-        return scene ? join(home, stemOf(scene.to)) : home;
-      }
+    const { rule } = this.placing;
+    switch (rule.by) {
+      case 'kind':
+        return this.homeFolder(file, rule.homes, rule.flat ? '' : file.below);
+      case 'kept':
+        return file.lies.in === 'root'
+          ? legalPath(this.mirrored(file))
+          : this.homeFolder(file, rule.homes, '');
       case 'tail': {
         const parts = partsOf(folderOf(treePath(bare(file.from))));
-        const { folders } = this.placing.rule;
-        return folders === 0 ? '' : legalPath(parts.slice(-folders));
+        return rule.folders === 0 ? '' : legalPath(parts.slice(-rule.folders));
       }
       case 'mirror':
         return legalPath(this.mirrored(file));
     }
+  }
+
+  private homeFolder(file: PlacedFile, homes: Homes, below: string): string {
+    const owner = file.owner === null ? undefined : this.files.get(file.owner);
+    if (owner) return folderOf(owner.to);
+    const home = join(homeOf(file.kind, homes), below);
+    // What has a usual name tells nobody whose it is: where it is not filed yet, it comes in a folder of its scene.
+    const scene =
+      file.below === '' && file.lies.in !== 'root' && isUsualName(file.from)
+        ? this.files.get(file.neededBy[0]?.scene ?? '')
+        : undefined;
+    return scene ? join(home, stemOf(scene.to)) : home;
   }
 
   private mirrored({ from, lies }: PlacedFile): string[] {

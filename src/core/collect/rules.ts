@@ -16,8 +16,11 @@ const usualHomes: Homes = {
   other: 'other',
 };
 
-/** Each kind in a folder of its own: the workspace's homes, as far as it has them. */
-export const byKind = (homes: Homes): Rule => ({ by: 'kind', homes: { ...usualHomes, ...homes } });
+/** A home for every kind: the workspace's, as far as it has them. */
+export const homesFor = (homes: Homes): Homes => ({ ...usualHomes, ...homes });
+
+/** Each kind in a folder of its own. */
+export const byKind = (homes: Homes): Rule => ({ by: 'kind', homes: homesFor(homes) });
 
 /**
  * A list of scenes as text, for a render list: a path a line; lines that begin with # are passed over. `folder`: from

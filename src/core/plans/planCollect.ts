@@ -1,23 +1,15 @@
 // Collects what scenes need into a new folder: copied to where the placement says, paths written for there. The sources stay as they are.
 
 import { foldersFor, type Note, type PathChange, type Plan, type Step } from '../changes/plan';
-import {
-  absoluteTarget,
-  readNeeded,
-  type Closure,
-  type LeftOut,
-  type NeededFile,
-  type Source,
-} from '../collect/closure';
+import { absoluteTarget, type Closure, type LeftOut, type Source } from '../collect/closure';
 import type { Placement } from '../collect/placement';
-import { AppError } from '../errors';
 import type { CancelSignal } from '../files/fileTree';
 import { join, nameOf, type TreePath } from '../files/treePath';
 import type { WorkspaceFile } from '../layouts/workspace';
 import type { JudgedReference } from '../references/scan';
 import { count } from '../text/figures';
+import { contentAt } from './contentAt';
 import { newMarkerStep } from './marker';
-import { isGuess, rewrite, writtenRelative, type Rewriting } from './rewrite';
 
 export interface CollectRequest {
   closure: Closure;
@@ -50,7 +42,9 @@ export async function planCollect(source: Source, request: CollectRequest): Prom
     request.signal?.throwIfAborted();
     const to = placement.files.get(file.from)!.to;
     makeFolders(to);
-    const content = await contentOf(source, file, to, request);
+    const content = await contentAt(source, file, to, (r) =>
+      placedTarget(source.root, file.from, r, closure, placement),
+    );
     paths.push(...content.paths);
     notes.push(...content.notes);
     steps.push({
@@ -72,33 +66,6 @@ export async function planCollect(source: Source, request: CollectRequest): Prom
     paths,
     readiness: null,
   };
-}
-
-/** A file's content at its new place: the same, or with its paths written for there. */
-async function contentOf(
-  source: Source,
-  file: NeededFile,
-  to: TreePath,
-  { closure, placement }: CollectRequest,
-): Promise<Awaited<ReturnType<typeof rewrite>>> {
-  const asItIs = { size: file.state.size, pieces: null, paths: [], notes: [] };
-  if (!file.references || file.references.length === 0) return asItIs;
-  const reading = await readNeeded(source, file);
-  if (!reading) return asItIs;
-  const now = await source.outside.stat(file.from);
-  if (now?.size !== file.state.size || now.modified !== file.state.modified)
-    throw new AppError('stale-plan', `${file.from} was saved while the plan was being made.`);
-  const guesses: Note[] = [];
-  const wishes = file.references.flatMap((reference): Rewriting[] => {
-    // What may be a path or not comes along, and is left as it is written.
-    if (isGuess(reference, to, guesses)) return [];
-    const target = placedTarget(source.root, file.from, reference, closure, placement);
-    return target === null ? [] : [{ reference, written: writtenRelative(reading, to, target, reference) }];
-  });
-  const done = await rewrite(reading, file.state.size, wishes, to, (range) =>
-    source.outside.read(file.from, range),
-  );
-  return { ...done, notes: [...guesses, ...done.notes] };
 }
 
 /** Where what a reference leads to will lie; null where it does not come along. */
@@ -126,7 +93,7 @@ const becauseOf: Record<LeftOut['why'], string> = {
 };
 
 /** What is needed and stays behind: each once, with who needs it. */
-function leftNotes(left: readonly LeftOut[]): Note[] {
+export function leftNotes(left: readonly LeftOut[]): Note[] {
   return left.map((l) => {
     const scenes = [...new Set(l.neededBy.map((n) => nameOf(n.scene)))];
     const who =

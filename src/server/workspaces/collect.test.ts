@@ -23,6 +23,7 @@ import { planUndoOf } from './ledger';
 import { plainFolder, type OpenWorkspace } from './open';
 import { recordsOf, shelfRecords } from './shelf';
 import { generate } from './testing/generated';
+import { snapshot } from './testing/snapshot';
 
 const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-collect-')));
 const data = path.join(base, 'data');
@@ -30,28 +31,6 @@ beforeAll(() => fs.mkdirSync(data));
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
 
 const draw = () => Promise.resolve(null);
-
-/** Every file below a folder: its bytes and its time. Links are told by their text. */
-function snapshot(folder: string): Record<string, string> {
-  const found: Record<string, string> = {};
-  const walk = (at: Buffer): void => {
-    for (const e of fs.readdirSync(at, { withFileTypes: true, encoding: 'buffer' })) {
-      const full = Buffer.concat([at, Buffer.from('/'), e.name]);
-      if (e.isDirectory()) walk(full);
-      else {
-        const stat = fs.lstatSync(full, { bigint: true });
-        const said = e.isSymbolicLink()
-          ? fs.readlinkSync(full)
-          : e.isFile()
-            ? fs.readFileSync(full, 'base64')
-            : '';
-        found[full.toString('latin1')] = `${stat.mtimeNs} ${said}`;
-      }
-    }
-  };
-  walk(Buffer.from(folder));
-  return found;
-}
 
 const rules: Rule[] = [
   { by: 'kind', homes: { scene: 'scenes', texture: 'textures', model: 'models', other: 'other' } },

@@ -37,9 +37,9 @@ const layoutWords = (rule: Rule | undefined) =>
     ? 'any layout'
     : rule.by === 'kind'
       ? 'by kind'
-      : rule.by === 'mirror'
-        ? 'as it lies'
-        : `the last ${rule.folders} folders kept`;
+      : rule.by === 'tail'
+        ? `the last ${rule.folders} folders kept`
+        : 'as it lies';
 
 export function Presets({
   rule,
