@@ -12,6 +12,7 @@ import { netRound } from '../src/server/workspaces/net';
 import { usualNet } from '../src/core/versions/net';
 import { writeWorkspaceFile } from '../src/core/layouts/workspace';
 import { glbBytes, gltfText, objText, seaFrame, type Scene } from './gltf';
+import { makeMarket } from './market';
 import {
   boathouse,
   buoy,
@@ -287,6 +288,14 @@ export async function makeDemo(folder: string): Promise<string> {
         `${root}/renders/harbour/harbour_v007_Pier.${String(frame).padStart(4, '0')}.png`,
         png(320, dusk(frame / 12), 180),
       );
+  const at = (name: string) => path.join(base, ...name.split('/'));
+  makeMarket(root, {
+    put,
+    picture,
+    scene,
+    read: (name) => fs.readFileSync(at(name)),
+    folder: (name) => fs.mkdirSync(at(name), { recursive: true }),
+  });
   fs.mkdirSync(path.join(base, 'field-laptop'), { recursive: true });
   await keepMorning(path.join(base, ...root.split('/')), lighthouse);
   return path.join(base, ...root.split('/'));

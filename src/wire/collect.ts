@@ -133,13 +133,8 @@ export const reportDraft = z.object({
 });
 export type ReportDraft = z.infer<typeof reportDraft>;
 
-/** What scenes need, as the page shows it. `by`, `owner`: places in `files`. */
-export const collectNeeds = z.object({
-  /** Every scene that is worked on, as paths in the tree, and whether a later version of it is there. */
-  scenes: z.array(z.object({ path: z.string(), isLatest: z.boolean() })),
-  root: z.string(),
-  libraries: z.array(z.object({ name: z.string(), path: z.string() })),
-  homes: z.partialRecord(z.enum(fileKinds), z.string()),
+/** What is needed, as pages show it. `by`, `owner`, members of sets: places in `files`. */
+const needed = z.object({
   files: z.array(
     z.object({
       from: z.string(),
@@ -170,8 +165,45 @@ export const collectNeeds = z.object({
     }),
   ),
   notes: z.array(z.string()),
+  /** The root of what it was read in. */
+  root: z.string(),
+});
+export type NeededWire = z.infer<typeof needed>;
+
+/** What scenes need, and what a placement of it has to know. */
+export const collectNeeds = needed.extend({
+  /** Every scene that is worked on, as paths in the tree, and whether a later version of it is there. */
+  scenes: z.array(z.object({ path: z.string(), isLatest: z.boolean() })),
+  libraries: z.array(z.object({ name: z.string(), path: z.string() })),
+  homes: z.partialRecord(z.enum(fileKinds), z.string()),
 });
 export type CollectNeeds = z.infer<typeof collectNeeds>;
+
+export const clashWay = z.enum(['both', 'replace', 'target']);
+
+/** What is carried over. `from`: a folder, absolute; `assets`: paths below it, '' is all of it. */
+export const carryRequest = z.object({
+  from: z.string().min(1),
+  assets: z.array(z.string()).min(1).max(10_000),
+  flat: z.boolean(),
+});
+
+/** What carrying over would meet. `carried`: where each file would lie, in the order of `files`; null: in a library that is known here. */
+export const carryLook = needed.extend({
+  name: z.string(),
+  carried: z.array(
+    z.object({ to: z.string(), how: z.enum(['copy', 'there', 'replace', 'target']) }).nullable(),
+  ),
+  clashes: z.array(z.object({ from: z.string(), there: z.string(), both: z.string() })),
+});
+export type CarryLook = z.infer<typeof carryLook>;
+
+/** Files that could be carried over; `more`: so many are not in the list. */
+export const carryAssets = z.object({
+  name: z.string(),
+  files: z.array(z.object({ path: z.string(), size: z.number() })),
+  more: z.number(),
+});
 
 /** The schemas as they are published. */
 export const collectPresetSchema = () => z.toJSONSchema(collectPreset, { io: 'input' });

@@ -5,7 +5,7 @@ import { isTreePath } from '@/core/files/treePath';
 import { fileKinds } from '@/core/layouts/homes';
 import { checkVersionPattern } from '@/core/versions/habit';
 import { yardstickFormats } from '@/core/units/yardstickScene';
-import { collectRequest, reportDraft } from './collect';
+import { carryRequest, clashWay, collectRequest, reportDraft } from './collect';
 import { noteSchema, planSchema } from './plan';
 import { netSettings, unitsSchema } from './workspace';
 
@@ -108,6 +108,13 @@ export const planRequest = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('passes'), file: z.string().min(1).max(500) }),
   z.object({ kind: z.literal('back'), id: z.string() }),
   z.object({ kind: z.literal('drop'), id: z.string() }),
+  /** Files of another folder, with what they need. `unticked`: absolute, or sets by their path with marks. */
+  carryRequest.extend({
+    kind: z.literal('carry'),
+    unticked: z.array(z.string()).default([]),
+    clash: clashWay.default('both'),
+    clashes: z.array(z.tuple([z.string(), clashWay])).default([]),
+  }),
   z.object({ kind: z.literal('undo'), id: z.string() }),
   z.object({
     kind: z.literal('relink'),
@@ -255,6 +262,8 @@ export const workOrder = z.discriminatedUnion('work', [
     root: z.string(),
     request: collectRequest.pick({ scenes: true, excluded: true }),
   }),
+  z.object({ work: z.literal('carry-assets'), root: z.string() }),
+  z.object({ work: z.literal('carry-look'), root: z.string(), request: carryRequest }),
   z.object({ work: z.literal('collect'), root: z.string(), request: collectRequest, to: z.string() }),
   /** `records`: where they lie when not in the root's own hidden folder. `makes`: the root is a new folder; a report is written after it where there is a draft of it. */
   z.object({

@@ -127,8 +127,11 @@ class Walk {
   /** Notes that a file is needed; `reference`: by what, in `need.scene`. */
   async need(from: string, need: Need | null, reference: JudgedReference | null, set: string | null = null) {
     const known = this.files.get(from);
+    const owned = reference?.kind === 'buffer' || reference?.kind === 'material';
     if (known) {
       if (need) known.neededBy.push(need);
+      // What was asked for by itself may turn out to belong to a scene.
+      if (owned && need) known.owner ??= need.scene;
       // A tile that was met alone before its set goes with the set.
       known.set ??= set;
       return;
@@ -143,7 +146,6 @@ class Walk {
     // Where its workspace has filed it says more than its name.
     const filed = inside === null ? null : kindAtHome(inside, this.source.homes);
     const byReference = reference ? fileKindOf[reference.kind] : undefined;
-    const owned = reference?.kind === 'buffer' || reference?.kind === 'material';
     const file: NeededFile = {
       from,
       state: { ...stat, digest: null },

@@ -79,6 +79,8 @@ class Placer {
   /** Folded paths of files, and of the folders around them. */
   private readonly takenFiles = new Set<string>();
   private readonly takenFolders = new Set<string>();
+  /** Files whose scenes are being placed first. */
+  private readonly open = new Set<string>();
   private readonly commons: ReadonlyMap<string, string>;
 
   constructor(
@@ -102,12 +104,21 @@ class Placer {
       this.takeFolders(`${folder}/x`);
       return [treePath(folder)];
     });
-    for (const file of this.closure.files.values())
-      if (!this.files.has(file.from)) {
-        if (file.set === null) this.single(file);
-        else this.wholeSet(file.set);
-      }
+    for (const file of this.closure.files.values()) this.byRule(file);
     return { files: this.files, sets: this.sets, folders: made, clashes: this.clashes };
+  }
+
+  private byRule(file: PlacedFile): void {
+    if (this.files.has(file.from) || this.open.has(file.from)) return;
+    // What belongs to a scene lies where that lies.
+    const owner = file.owner === null ? undefined : this.closure.files.get(file.owner);
+    if (owner) {
+      this.open.add(file.from);
+      this.byRule(owner);
+      this.open.delete(file.from);
+    }
+    if (file.set === null) this.single(file);
+    else this.wholeSet(file.set);
   }
 
   /** Where a hand wants it; what cannot be is said, and shown there all the same. */

@@ -1,6 +1,6 @@
 // What lies in a collected folder, why, and what does not: the report as data, and as a table.
 
-import { folderOf, insideOf, nameOf, type TreePath } from '../files/treePath';
+import { folderOf, insideOf, nameOf } from '../files/treePath';
 import type { Closure, LeftOut, Need, NeededFile } from './closure';
 import type { Placement } from './placement';
 import type { Says } from './says';

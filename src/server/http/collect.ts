@@ -1,12 +1,15 @@
-// Collecting: what scenes need, the plan of a new folder with it, and presets.
+// Collecting and carrying over: what is needed, the plan of a new folder with it, presets; what another folder has and what that would meet here.
 
+import { nameOf } from '@/core/files/treePath';
 import { planSchema } from '@/wire/plan';
 import { reportDraft } from '@/wire/collect';
+import { lookCarry, listAssets } from '@/wire/routes/carry';
 import { dropPreset, keepPreset, listPresets, planCollect, readNeeds } from '@/wire/routes/collect';
 import { z } from 'zod';
 import { allowedPath, keepPlan, workspaceOf } from '../hub';
 import * as library from '../workspaces/presets';
 import { recordsOf } from '../workspaces/shelf';
+import { folderIn } from './folders';
 import { endpoint } from './handle';
 
 const made = z.object({ plan: planSchema, draft: reportDraft.nullable() });
@@ -33,6 +36,24 @@ export const collectEndpoints = [
         const records = recordsOf(h.dataFolder, to);
         return { plan: keepPlan(h, { workspace: null, root: to, records, makes: { draft } }, plan) };
       },
+    });
+  }),
+  endpoint(listAssets, async (h, { from }, { id }) => {
+    const row = await workspaceOf(h, id!);
+    const root = await folderIn(h, from);
+    return h.jobs.start({
+      order: { work: 'carry-assets', root },
+      title: `Look through ${nameOf(root)}`,
+      workspace: row.id,
+    });
+  }),
+  endpoint(lookCarry, async (h, request, { id }) => {
+    const row = await workspaceOf(h, id!);
+    const from = await folderIn(h, request.from);
+    return h.jobs.start({
+      order: { work: 'carry-look', root: row.root, request: { ...request, from } },
+      title: `Look for what is needed of ${nameOf(from)}`,
+      workspace: row.id,
     });
   }),
   endpoint(listPresets, async (h) => library.presets(h.dataFolder)),

@@ -29,6 +29,7 @@ function titleOf(request: PlanRequest): string {
     passes: 'Plan the list of passes',
     'take-out': 'Plan what is taken out of scenes',
     drop: 'Plan what is given up',
+    carry: 'Plan what is carried over',
     'other-back': 'Plan the way back',
     undo: 'Plan the undo',
     relink: 'Plan where paths point',
@@ -79,6 +80,7 @@ export const planEndpoints = [
       for (const file of input.files) if (!isWithin(cleanPath(file), staging)) await allowedPath(h, file);
     if (input.kind === 'intake' && !isWithin(cleanPath(input.from), staging))
       await allowedPath(h, input.from);
+    if (input.kind === 'carry') input.from = await allowedPath(h, input.from);
     if (input.kind === 'relink') for (const folder of input.search) await allowedPath(h, folder);
     const dropped = input.kind === 'bring' ? input.files : input.kind === 'intake' ? [input.from] : [];
     const seen =

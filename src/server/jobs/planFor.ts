@@ -37,6 +37,7 @@ import { packName, stage } from '../workspaces/stage';
 import { recordsIn } from '../workspaces/changing';
 import { planUndoOf } from '../workspaces/ledger';
 import { checkpointOf } from '../workspaces/checkpoints';
+import { planCarrying } from '../workspaces/carry';
 import { netLines } from '../workspaces/net';
 import { readWorkspace, type OpenWorkspace } from '../workspaces/open';
 
@@ -53,6 +54,8 @@ interface Planning {
   now: string;
   onScene: (path: string, of?: number) => void;
   watched: { signal: CancelSignal; onScene: (done: number, of: number, path: string) => void };
+  /** Another workspace, or any folder. */
+  open: (root: string) => Promise<OpenWorkspace>;
 }
 
 type Planners = { [K in Kind]: (request: RequestOf<K>, planning: Planning) => Promise<Plan> };
@@ -87,6 +90,16 @@ const planners: Planners = {
     planConvert(workspace, { path: treePath(path), to: treePath(to), follow, as }),
   'take-out': ({ scenes, digest }, { workspace }) =>
     planTakeOut(workspace, { scenes: scenes.map(treePath), digest }),
+  async carry({ from, clashes, unticked, ...request }, { workspace, signal, watched, open }) {
+    const { plan } = await planCarrying(workspace, await open(from), {
+      ...request,
+      unticked: new Set(unticked),
+      clashes: new Map(clashes),
+      signal,
+      onFile: watched.onScene,
+    });
+    return plan;
+  },
   passes: ({ file }, { workspace }) => planPasses(workspace, file),
   back: async ({ id }, { workspace, now }) =>
     planBack(workspace, await checkpointOf(workspace.tree, id), now),
@@ -144,9 +157,11 @@ export function planFor(
   order: PlanOrder,
   signal: CancelSignal,
   onScene: (path: string, of?: number) => void,
+  open: Planning['open'],
 ): Promise<Plan> {
   const { request } = order;
   const planner = planners[request.kind] as (request: PlanRequest, planning: Planning) => Promise<Plan>;
   const watched = { signal, onScene: (_: number, of: number, at: string) => onScene(at, of) };
-  return planner(request, { workspace, order, signal, now: new Date().toISOString(), onScene, watched });
+  const now = new Date().toISOString();
+  return planner(request, { workspace, order, signal, now, onScene, watched, open });
 }

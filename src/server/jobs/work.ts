@@ -27,6 +27,7 @@ import { findWorkspaces } from '../workspaces/find';
 import { passListPath } from '@/core/plans/planPasses';
 import { readPassList } from '@/wire/passes';
 import { complete } from '../outputs/complete';
+import { assetsOf, lookOf, openSource } from '../workspaces/carry';
 import { costOf } from '../workspaces/cost';
 import { outputsOf } from '../outputs/origins';
 import { makeCheckpoint } from '../workspaces/checkpoints';
@@ -80,6 +81,12 @@ async function guarded(root: string, allowed: Allowed): Promise<OpenWorkspace> {
   return { ...(await readWorkspace(root)), outside: outsideWithin({ allowed, signal: signal ?? undefined }) };
 }
 
+/** The same of any folder. */
+async function guardedFolder(root: string, allowed: Allowed): Promise<OpenWorkspace> {
+  const { signal } = currentLimits();
+  return { ...(await openSource(root)), outside: outsideWithin({ allowed, signal: signal ?? undefined }) };
+}
+
 const works: Works = {
   scan: async (order, { signal, say, told }) =>
     scanInto(await readWorkspace(order.root), order, signal, say, told),
@@ -88,7 +95,7 @@ const works: Works = {
     const scenes = order.request.kind === 'travel' ? (await scenePaths(workspace.tree)).scenes.length : null;
     let seen = 0;
     const onScene = (at: string, of?: number) => toldFiles(++seen, of ?? scenes, at);
-    const made = await planFor(workspace, order, signal, onScene);
+    const made = await planFor(workspace, order, signal, onScene, (root) => guardedFolder(root, allowed));
     const plan = { ...made, notes: [...order.notes, ...made.notes] };
     return withNeighbours(plan, order.root, order.neighbours, signal);
   },
@@ -187,6 +194,14 @@ const works: Works = {
     needsOf(await guarded(order.root, allowed), order.request, {
       signal,
       onFile: (n, at) => toldFiles(n, null, at),
+    }),
+  'carry-assets': async ({ root }, { allowed }) => assetsOf(await guardedFolder(root, allowed)),
+  'carry-look': async ({ root, request }, { signal, toldFiles, allowed }) =>
+    lookOf(await guarded(root, allowed), await guardedFolder(request.from, allowed), {
+      ...request,
+      clash: 'both',
+      signal,
+      onFile: toldFiles,
     }),
   async collect({ root, request, to }, { signal, toldFiles, allowed }) {
     const workspace = await guarded(root, allowed);

@@ -276,6 +276,25 @@ describe('one by one', () => {
     expect(fs.readFileSync(path.join(b, 'deep/er/b.usda'), 'utf8')).toBe(sub('c'));
   });
 
+  test('a scene with its geometry, both picked: the geometry lies beside it, though the same lies elsewhere', async () => {
+    const scene = JSON.stringify({
+      asset: { version: '2.0' },
+      buffers: [{ uri: 'lamp.bin', byteLength: 4 }],
+    });
+    const { source, target } = two(
+      { 'a/lamp.bin': 'data', 'a/lamp.gltf': scene },
+      { 'scenes/boat.bin': 'data' },
+    );
+    for (const flat of [true, false]) {
+      const { carrying } = await planCarrying(target, source, options({ assets: ['a'], flat }));
+      const folder = flat ? 'scenes' : 'a';
+      expect([...carrying.files.values()].map((f) => [f.how, f.to])).toEqual([
+        ['copy', `${folder}/lamp.bin`],
+        ['copy', `${folder}/lamp.gltf`],
+      ]);
+    }
+  });
+
   test('into itself, from within, or nothing at all: refused', async () => {
     const { a, source, target } = two({ 'x/a.png': 'a' }, {});
     await expect(planCarrying(source, plainFolder(`${a}/x`), options({}))).rejects.toMatchObject({

@@ -8,7 +8,9 @@ import { insideOf, isWithin, nameOf, treePath, type TreePath } from '@/core/file
 import { carry, type Carrying, type CarryRequest } from '@/core/plans/carrying';
 import { planCarry } from '@/core/plans/planCarry';
 import { count } from '@/core/text/figures';
-import { sourceOf } from './collect';
+import type { z } from 'zod';
+import type { carryAssets, CarryLook } from '@/wire/collect';
+import { neededWire, sourceOf } from './collect';
 import { hasMarker, plainFolder, readWorkspace, type OpenWorkspace } from './open';
 
 export interface CarryOptions extends CarryRequest {
@@ -73,4 +75,37 @@ export function assetIn(root: string, whole: string): TreePath {
   const inside = insideOf(root, whole);
   if (inside === null) throw new AppError('bad-request', `${whole} does not lie in ${root}.`);
   return inside;
+}
+
+/** So many files are listed of a folder. */
+const mostListed = 20_000;
+
+/** Files of a folder that could be carried over. */
+export async function assetsOf({ tree, file }: OpenWorkspace): Promise<z.infer<typeof carryAssets>> {
+  const files: { path: string; size: number }[] = [];
+  let more = 0;
+  for await (const { path, size } of tree.list(undefined, () => undefined)) {
+    if (isOwnAnywhere(path)) continue;
+    if (files.length < mostListed) files.push({ path, size });
+    else more++;
+  }
+  return { name: file.name, files, more };
+}
+
+/** What carrying over would meet, as the page shows it. */
+export async function lookOf(
+  target: OpenWorkspace,
+  from: OpenWorkspace,
+  options: CarryOptions,
+): Promise<CarryLook> {
+  const { closure, carrying } = await planCarrying(target, from, options);
+  return {
+    ...neededWire(from.root, closure),
+    name: from.file.name,
+    carried: [...closure.files.keys()].map((path) => {
+      const carried = carrying.files.get(path);
+      return carried ? { to: carried.to, how: carried.how } : null;
+    }),
+    clashes: carrying.clashes.map(({ from: what, there, both }) => ({ from: what, there, both })),
+  };
 }

@@ -18,7 +18,7 @@ import { checkNewName } from '@/core/names/portable';
 import { latin1, utf8 } from '@/core/text/bytes';
 import { count } from '@/core/text/figures';
 import type { WorkspaceFile } from '@/core/layouts/workspace';
-import type { CollectNeeds, CollectRequest, CollectScope, ReportDraft } from '@/wire/collect';
+import type { CollectNeeds, CollectRequest, CollectScope, NeededWire, ReportDraft } from '@/wire/collect';
 import { diskOutside } from '../disk/diskOutside';
 import type { Allowed } from '../disk/bounds';
 import { smallPicture } from '../facts/picture';
@@ -293,28 +293,29 @@ export async function needsOf(
 ): Promise<CollectNeeds> {
   const { all, chosen } = await scenesIn(workspace, request.scenes);
   const closure = await closureOf(sourceOf(workspace), { chosen, excluded: request.excluded, ...options });
+  const { libraries, homes } = workspace.file;
+  return { ...neededWire(workspace.root, closure), scenes: all, libraries, homes };
+}
+
+/** What is needed, with numbers for names that come again and again. */
+export function neededWire(root: string, closure: Closure): NeededWire {
   const at = new Map([...closure.files.keys()].map((from, n) => [from, n]));
   const by = (needs: readonly Need[]) => [
     ...new Set(needs.flatMap((n) => (at.has(n.scene) ? [at.get(n.scene)!] : []))),
   ];
   return {
-    scenes: all,
-    root: workspace.root,
-    libraries: workspace.file.libraries,
-    homes: workspace.file.homes,
-    files: [...closure.files.values()].map(
-      ({ from, state, kind, below, lies, chosen: asked, owner, neededBy, set }) => ({
-        from,
-        size: state.size,
-        kind,
-        below,
-        lies,
-        chosen: asked,
-        owner: owner === null ? null : (at.get(owner) ?? null),
-        by: by(neededBy),
-        set,
-      }),
-    ),
+    root,
+    files: [...closure.files.values()].map((f) => ({
+      from: f.from,
+      size: f.state.size,
+      kind: f.kind,
+      below: f.below,
+      lies: f.lies,
+      chosen: f.chosen,
+      owner: f.owner === null ? null : (at.get(f.owner) ?? null),
+      by: by(f.neededBy),
+      set: f.set,
+    })),
     sets: [...closure.sets].map(([path, members]): [string, number[]] => [
       path,
       members.flatMap((m) => at.get(m) ?? []),

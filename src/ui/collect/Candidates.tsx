@@ -135,7 +135,7 @@ function GroupItem({ id, group, root }: { id: string; group: Group; root: string
   );
 }
 
-const names = (all: readonly string[]) =>
+export const names = (all: readonly string[]) =>
   `${all.slice(0, 3).join(', ')}${all.length > 3 ? ` and ${all.length - 3} more` : ''}`;
 
 function LineItem({ line: l, root }: { line: Line; root: string }) {
@@ -180,7 +180,7 @@ const reasons: Partial<Record<LeftOut['why'], string>> = {
 };
 
 /** What is needed and no tick can bring along. */
-function NotThere({ left, root }: { left: readonly LeftOut[]; root: string }) {
+export function NotThere({ left, root }: { left: readonly LeftOut[]; root: string }) {
   const href = useStepHref();
   const shown = left.filter((l) => reasons[l.why]);
   const missing = shown.some((l) => l.why === 'missing');

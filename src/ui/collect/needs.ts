@@ -2,7 +2,7 @@
 
 import type { LeftOut, Need, NeededFile } from '@/core/collect/closure';
 import { nameOf } from '@/core/files/treePath';
-import type { CollectNeeds } from '@/wire/collect';
+import type { NeededWire } from '@/wire/collect';
 
 export type Needed = Pick<
   NeededFile,
@@ -17,7 +17,7 @@ export interface Needs {
 }
 
 /** What came over the wire, its numbers by names again. */
-export function needsIn(wire: CollectNeeds): Needs {
+export function needsIn(wire: NeededWire): Needs {
   const at = (n: number) => wire.files[n]!.from;
   const needs = (by: readonly number[], written = ''): Need[] =>
     by.map((n) => ({ scene: at(n), at: '', written }));

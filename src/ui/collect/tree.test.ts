@@ -5,16 +5,16 @@ import { place } from '@/core/collect/placement';
 import { reach } from '@/core/collect/reach';
 import { byKind } from '@/core/collect/rules';
 import type { HandStep } from '@/core/collect/hand';
-import type { CollectNeeds } from '@/wire/collect';
+import type { NeededWire } from '@/wire/collect';
 import { groupsOf, linesOf, needsIn } from './needs';
 import { freshName, nodesOf, nudged, stepTo, stepsInto, treeOf, type Node } from './tree';
 
 const file = (
   from: string,
-  kind: CollectNeeds['files'][number]['kind'],
+  kind: NeededWire['files'][number]['kind'],
   by: number[],
-  more: Partial<CollectNeeds['files'][number]> = {},
-): CollectNeeds['files'][number] => ({
+  more: Partial<NeededWire['files'][number]> = {},
+): NeededWire['files'][number] => ({
   from,
   size: 10,
   kind,
@@ -27,10 +27,7 @@ const file = (
   ...more,
 });
 const all = needsIn({
-  scenes: [],
   root: '/w',
-  libraries: [],
-  homes: {},
   files: [
     file('/w/scenes/a.gltf', 'scene', []),
     file('/w/scenes/b.gltf', 'scene', []),

@@ -12,6 +12,7 @@ import { Drawer, FullPath, Preview } from '../kit/Drawer';
 import { Row, Soft } from '../kit/layout';
 import { ErrorNotice, Notice } from '../kit/notices';
 import { useStepHref } from '../kit/work';
+import { CarryTo } from '../carry/CarryTo';
 import { OtherForm } from './OtherForm';
 import { RenameFile } from './RenameFile';
 
@@ -81,6 +82,7 @@ export function FileDrawer({
             <FullPath path={data.fullPath} />
             {data.home && <Soft>the home of {data.home} files</Soft>}
           </div>
+          <CarryTo path={path} />
           <OtherForm path={path} />
           <RenameFile key={path} path={path} kind={data.kind} home={data.home} />
         </>

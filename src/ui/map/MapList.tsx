@@ -9,6 +9,7 @@ import { LineButton, LinkButton, PlainButton } from '../kit/buttons';
 import { Grow, Row } from '../kit/layout';
 import { StateMark } from '../kit/marks';
 import { useStepHref } from '../kit/work';
+import { CarryTo } from '../carry/CarryTo';
 import { color, font, radius, space } from '../theme/theme';
 import { told } from './drawing';
 
@@ -83,6 +84,7 @@ export function MapList({
                   <Table2 size={15} /> See in the table
                 </LinkButton>
               )}
+              {n.kind === 'scene' && <CarryTo path={n.within === '' ? n.label : `${n.within}/${n.label}`} />}
               {n.opens && (
                 <PlainButton onPress={() => onToggle(n)}>
                   {n.opens === 'open' ? (

@@ -73,6 +73,11 @@ export function Commands() {
     { id: href('/references'), name: 'Go to References', needs: true },
     { id: href('/versions'), name: 'Go to Versions: save the next one', needs: true },
     { id: href('/collect'), name: 'Go to Collect: what scenes need, into a new folder', needs: true },
+    {
+      id: href('/carry'),
+      name: 'Go to Carry over: files of another workspace, with what they need',
+      needs: true,
+    },
     { id: href('/travel'), name: 'Go to Travel: pack, verify, unpack, rehearse', needs: false },
     { id: '/', name: 'Go to Workspaces: create, open, allowed folders', needs: false },
     { id: href('/map'), name: 'Go to Map: what leads to what', needs: true },

@@ -2,6 +2,7 @@
 // The strap: the steps of the work in their order, what stands beside them below.
 
 import {
+  ArrowLeftRight,
   Briefcase,
   Compass,
   FolderOpen,
@@ -28,6 +29,7 @@ const steps = [
   { href: '/map', name: 'Map', icon: Waypoints },
   { href: '/versions', name: 'Versions', icon: History },
   { href: '/collect', name: 'Collect', icon: ShoppingBasket },
+  { href: '/carry', name: 'Carry over', icon: ArrowLeftRight },
   { href: '/travel', name: 'Travel', icon: Briefcase },
 ];
 const foot = [

@@ -1,0 +1,5 @@
+import { CarryPage } from '@/ui/carry/CarryPage';
+
+export default function Route() {
+  return <CarryPage />;
+}
