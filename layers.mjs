@@ -44,6 +44,7 @@ export const layers = {
   'core/repeats': ['core/documents', 'core/formats', 'core/store', 'core/text', 'core/problem'],
   'core/collect': [
     'core/changes',
+    'core/documents',
     'core/files',
     'core/formats',
     'core/layouts',

@@ -145,6 +145,44 @@ test('collected for a client: ticks warn, the tree is arranged by hand, one plan
   );
 });
 
+test('only the frames that are shown, as a workspace of its own, by a preset that is kept', async ({
+  page,
+}) => {
+  const w = await openDemo(page, server.address);
+  await page.goto(`${server.address}/collect${w}`);
+  await page.getByRole('button', { name: /Leave out frames and tiles/ }).click();
+  await page.getByLabel('From frame').first().fill('5');
+  await page.getByLabel('to frame').first().fill('9');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('frames 5 to 9 are shown')).toBeVisible();
+  await page.getByRole('button', { name: 'as it lies' }).click();
+  await page.getByRole('button', { name: 'Presets…' }).click();
+  await page.getByLabel('Keep what is chosen now as').fill('As it lies');
+  await page.keyboard.press('Enter');
+  await expect(
+    page.getByRole('list', { name: 'Kept presets' }).getByText('as it lies').first(),
+  ).toBeVisible();
+  await page.getByRole('button', { name: 'Done' }).click();
+  await page.getByRole('button', { name: 'by kind' }).last().click();
+  await page.getByRole('button', { name: 'Presets…' }).click();
+  await page.getByRole('button', { name: /^As it lies/ }).click();
+  await page.getByRole('button', { name: 'Done' }).click();
+  await expect(page.getByRole('button', { name: 'as it lies' })).toHaveAttribute('aria-pressed', 'true');
+  await choose(page, 'As', 'a workspace of its own');
+  await page.getByLabel('New folder', { exact: true }).fill('Harbour small');
+  await page.getByRole('button', { name: 'Plan the collecting…' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('Collect Harbour small');
+  await page.getByRole('button', { name: 'Apply the plan' }).click();
+  // It is opened at once.
+  await expect(page.getByRole('button', { name: /^Workspace Harbour small/ })).toBeVisible();
+  const to = path.join(bench, 'Harbour small');
+  expect(fs.readdirSync(path.join(to, 'caches/sea')).sort()).toEqual(
+    [5, 6, 7, 8, 9].map((n) => `sea.000${n}.ply`),
+  );
+  const report = fs.readFileSync(path.join(to, 'what is in here.csv'), 'utf8');
+  expect(report).toMatch(/^not-used,.*sea\.####\.ply/m);
+});
+
 test('carried over from another workspace: levels, a warning for what is left out, a clash replaced, undone to the byte', async ({
   page,
 }) => {

@@ -65,6 +65,7 @@ export const collectVerbs: Record<string, Verb> = {
         rule,
         excluded: [...exclude, ...((call.flags.exclude as string[] | undefined) ?? [])].map(absolute),
         to,
+        usedOnly: call.flags['used-only'] === true,
         name: words.length === 1 && absolute(words[0]!) === workspace.root ? workspace.file.name : undefined,
         onFile: (n, path) => progress(`${n} files … ${path}`),
       });
@@ -77,7 +78,7 @@ export const collectVerbs: Record<string, Verb> = {
       const of = bytesToWrite(plan);
       if (isDone) {
         const todo = reportOnly
-          ? { to, plan: await planReportOnly(collecting, draw), draft: null }
+          ? { to, plan: await planReportOnly(collecting, draw), draft: null, marker: null }
           : { ...collecting, plan };
         const { record } = await collect(todo, recordsOf(dataFolder(), to), {
           draw,

@@ -125,7 +125,7 @@ export const verbs: Record<string, VerbHead> = {
     load: async () => (await import('./versions')).versionVerbs.convert!,
   },
   collect: {
-    use: 'collect SCENE…|DIR|LIST.txt --to EMPTYDIR [--layout by-kind|keep-N|mirror|FILE.json] [--exclude DIR…] [--report-only]',
+    use: 'collect SCENE…|DIR|LIST.txt --to EMPTYDIR [--layout by-kind|keep-N|mirror|FILE.json] [--exclude DIR…] [--used-only] [--report-only]',
     about:
       'everything that scenes need, copied into an empty folder with paths that lead there, and a report (HTML, JSON, CSV); the sources stay as they are',
     example: 'satchel collect scenes/harbour_v007.gltf --to ~/handover/harbour --yes',
@@ -133,6 +133,7 @@ export const verbs: Record<string, VerbHead> = {
       to: { type: 'string' },
       layout: { type: 'string' },
       exclude: { type: 'string', multiple: true },
+      'used-only': { type: 'boolean' },
       'report-only': { type: 'boolean' },
     },
     words: [1, Infinity],

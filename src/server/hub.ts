@@ -5,7 +5,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
 import type { Plan } from '@/core/changes/plan';
-import type { ReportDraft } from '@/wire/collect';
+import type { NewFolder } from '@/wire/collect';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
 import { dataFolder } from './dataFolder';
@@ -32,7 +32,7 @@ export interface WaitingPlan {
   root: string;
   records: string | null;
   /** Set where the root is a new folder that the plan makes, with what its report is to say. */
-  makes: { draft: ReportDraft | null } | null;
+  makes: NewFolder | null;
   plan: Plan;
   made: number;
 }

@@ -6,6 +6,7 @@ import type { HandStep } from '@/core/collect/hand';
 import type { Report } from '@/core/collect/report';
 import type { Rule } from '@/core/collect/placement';
 import { fileKinds } from '@/core/layouts/homes';
+import { workspaceFileSchema } from './workspace';
 import { isTreePath } from '@/core/files/treePath';
 
 const folder = z.string().refine((f) => f === '' || isTreePath(f), 'this is no folder below the new one');
@@ -133,6 +134,13 @@ export const reportDraft = z.object({
 });
 export type ReportDraft = z.infer<typeof reportDraft>;
 
+/** What else is written into a new folder once its files lie there. `marker`: where it is to be a workspace. */
+export const newFolder = z.object({
+  draft: reportDraft.nullable(),
+  marker: workspaceFileSchema.nullable(),
+});
+export type NewFolder = z.infer<typeof newFolder>;
+
 /** What is needed, as pages show it. `by`, `owner`, members of sets: places in `files`. */
 const needed = z.object({
   files: z.array(
@@ -178,6 +186,24 @@ export const collectNeeds = needed.extend({
   homes: z.partialRecord(z.enum(fileKinds), z.string()),
 });
 export type CollectNeeds = z.infer<typeof collectNeeds>;
+
+const frameRange = z.tuple([z.number().int(), z.number().int()]);
+/** What is asked to know which frames and tiles are shown. `frames`: what somebody said of sequences, by their path with marks. */
+export const usedRequest = collectRequest.pick({ scenes: true, excluded: true }).extend({
+  frames: z
+    .array(z.tuple([z.string(), frameRange]))
+    .max(10_000)
+    .default([]),
+});
+
+/** Frames and tiles that nothing shows; and sequences of which no scene says what it shows, with the frames there are. */
+export const collectUsed = z.object({
+  notUsed: z.array(
+    z.object({ set: z.string(), files: z.array(z.string()), size: z.number(), why: z.string() }),
+  ),
+  asks: z.array(z.object({ set: z.string(), first: z.number(), last: z.number() })),
+});
+export type CollectUsed = z.infer<typeof collectUsed>;
 
 export const clashWay = z.enum(['both', 'replace', 'target']);
 

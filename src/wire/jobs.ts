@@ -5,7 +5,7 @@ import { isTreePath } from '@/core/files/treePath';
 import { fileKinds } from '@/core/layouts/homes';
 import { checkVersionPattern } from '@/core/versions/habit';
 import { yardstickFormats } from '@/core/units/yardstickScene';
-import { carryRequest, clashWay, collectRequest, reportDraft } from './collect';
+import { carryRequest, clashWay, collectRequest, newFolder, usedRequest } from './collect';
 import { noteSchema, planSchema } from './plan';
 import { netSettings, unitsSchema } from './workspace';
 
@@ -262,6 +262,7 @@ export const workOrder = z.discriminatedUnion('work', [
     root: z.string(),
     request: collectRequest.pick({ scenes: true, excluded: true }),
   }),
+  z.object({ work: z.literal('used'), root: z.string(), request: usedRequest }),
   z.object({ work: z.literal('carry-assets'), root: z.string() }),
   z.object({ work: z.literal('carry-look'), root: z.string(), request: carryRequest }),
   z.object({ work: z.literal('collect'), root: z.string(), request: collectRequest, to: z.string() }),
@@ -271,7 +272,7 @@ export const workOrder = z.discriminatedUnion('work', [
     root: z.string(),
     plan: planSchema,
     records: z.string().nullable(),
-    makes: z.object({ draft: reportDraft.nullable() }).optional(),
+    makes: newFolder.optional(),
   }),
   /** One round of the net. `run`: which run of the application looks, and since when; `away`: since when the workspace could not be looked at, or nothing could be kept. */
   z.object({

@@ -11,7 +11,6 @@ import { kindAtHome, kindOfName, type FileKind, type Homes } from '../layouts/ho
 import { Lookup } from '../references/lookup';
 import type { Setting } from '../references/resolve';
 import { judge, type JudgedReference } from '../references/scan';
-import { reach } from './reach';
 import { saysOf, type Says } from './says';
 
 /** Where scenes are read and judged: a workspace, as far as it matters here. */
@@ -80,10 +79,6 @@ export interface ClosureRequest {
   chosen: readonly string[];
   /** Folders of which nothing comes along. */
   excluded?: readonly string[] | undefined;
-  /** Files, and sets by their path with marks, that do not come along; a scene among them brings nothing with it. */
-  unticked?: ReadonlySet<string> | undefined;
-  /** Frames and tiles that are a part of a set, and that nothing shows. */
-  notUsed?: ReadonlySet<string> | undefined;
   signal?: CancelSignal | undefined;
   onFile?: ((found: number, path: string) => void) | undefined;
 }
@@ -97,17 +92,13 @@ const fileKindOf: Partial<Record<ReferenceKind, FileKind>> = {
   font: 'font',
 };
 
-const nothingOut: ReadonlySet<string> = new Set();
-
 /** Follows everything. */
 export async function closureOf(source: Source, request: ClosureRequest): Promise<Closure> {
   const walk = new Walk(source, request);
   for (const path of request.chosen) await walk.need(path, null, null);
   await walk.follow();
   const { files, sets, notes } = walk;
-  const all: Closure = { files, sets, left: [...walk.left.values()], notes };
-  const { unticked = nothingOut, notUsed = nothingOut } = request;
-  return unticked.size + notUsed.size > 0 ? { ...all, ...reach(all, unticked, notUsed) } : all;
+  return { files, sets, left: [...walk.left.values()], notes };
 }
 
 class Walk {

@@ -77,3 +77,10 @@ function reachedIn(files: ReadonlyMap<string, Reached>, out: ReadonlyMap<string,
   }
   return reached;
 }
+
+/** A closure without what is left out. */
+export const leaveOut = (
+  all: Closure,
+  unticked: ReadonlySet<string> = new Set(),
+  notUsed: ReadonlySet<string> = new Set(),
+): Closure => (unticked.size + notUsed.size > 0 ? { ...all, ...reach(all, unticked, notUsed) } : all);

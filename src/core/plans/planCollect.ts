@@ -5,19 +5,15 @@ import { absoluteTarget, type Closure, type LeftOut, type Source } from '../coll
 import type { Placement } from '../collect/placement';
 import type { CancelSignal } from '../files/fileTree';
 import { join, nameOf, type TreePath } from '../files/treePath';
-import type { WorkspaceFile } from '../layouts/workspace';
 import type { JudgedReference } from '../references/scan';
 import { count } from '../text/figures';
 import { contentAt } from './contentAt';
-import { newMarkerStep } from './marker';
 
 export interface CollectRequest {
   closure: Closure;
   placement: Placement;
   /** What it is called in the ledger: 'harbour_v007 and 2 more'. */
   name: string;
-  /** Where the new folder is to be a workspace: what it says of itself. */
-  marker?: WorkspaceFile | null | undefined;
   signal?: CancelSignal | undefined;
   onFile?: ((done: number, of: number) => void) | undefined;
 }
@@ -57,7 +53,6 @@ export async function planCollect(source: Source, request: CollectRequest): Prom
     });
     request.onFile?.(++done, closure.files.size);
   }
-  if (request.marker) steps.push(newMarkerStep(request.marker));
   return {
     kind: 'collect',
     title: `Collect ${request.name}: ${count(closure.files.size, 'file')}`,

@@ -2,17 +2,16 @@
 
 import { nameOf } from '@/core/files/treePath';
 import { planSchema } from '@/wire/plan';
-import { reportDraft } from '@/wire/collect';
+import { newFolder } from '@/wire/collect';
 import { lookCarry, listAssets } from '@/wire/routes/carry';
-import { dropPreset, keepPreset, listPresets, planCollect, readNeeds } from '@/wire/routes/collect';
-import { z } from 'zod';
+import { dropPreset, keepPreset, listPresets, lookUsed, planCollect, readNeeds } from '@/wire/routes/collect';
 import { allowedPath, keepPlan, workspaceOf } from '../hub';
 import * as library from '../workspaces/presets';
 import { recordsOf } from '../workspaces/shelf';
 import { folderIn } from './folders';
 import { endpoint } from './handle';
 
-const made = z.object({ plan: planSchema, draft: reportDraft.nullable() });
+const made = newFolder.extend({ plan: planSchema });
 
 export const collectEndpoints = [
   endpoint(readNeeds, async (h, request, { id }) => {
@@ -20,6 +19,14 @@ export const collectEndpoints = [
     return h.jobs.start({
       order: { work: 'needs', root: row.root, request },
       title: `Look for what scenes of ${row.name} need`,
+      workspace: row.id,
+    });
+  }),
+  endpoint(lookUsed, async (h, request, { id }) => {
+    const row = await workspaceOf(h, id!);
+    return h.jobs.start({
+      order: { work: 'used', root: row.root, request },
+      title: 'Look for frames and tiles that nothing shows',
       workspace: row.id,
     });
   }),
@@ -32,9 +39,9 @@ export const collectEndpoints = [
       title: `Plan ${request.name}`,
       workspace: row.id,
       finish: async (result) => {
-        const { plan, draft } = made.parse(result);
+        const { plan, ...makes } = made.parse(result);
         const records = recordsOf(h.dataFolder, to);
-        return { plan: keepPlan(h, { workspace: null, root: to, records, makes: { draft } }, plan) };
+        return { plan: keepPlan(h, { workspace: null, root: to, records, makes }, plan) };
       },
     });
   }),

@@ -35,6 +35,7 @@ import { netRound } from '../workspaces/net';
 import { measureScenes } from '../workspaces/measure';
 import {
   scenesIn,
+  usedIn,
   collect,
   drawWithin,
   needsOf,
@@ -195,6 +196,11 @@ const works: Works = {
       signal,
       onFile: (n, at) => toldFiles(n, null, at),
     }),
+  used: async (order, { signal, toldFiles, allowed }) =>
+    usedIn(await guarded(order.root, allowed), order.request, {
+      signal,
+      onFile: (n, at) => toldFiles(n, null, at),
+    }),
   'carry-assets': async ({ root }, { allowed }) => assetsOf(await guardedFolder(root, allowed)),
   'carry-look': async ({ root, request }, { signal, toldFiles, allowed }) =>
     lookOf(await guarded(root, allowed), await guardedFolder(request.from, allowed), {
@@ -220,8 +226,8 @@ const works: Works = {
       onFile: (n, at) => toldFiles(n, null, at),
     });
     return request.as === 'report'
-      ? { plan: await planReportOnly(collecting, drawWithin(allowed)), draft: null }
-      : { plan: collecting.plan, draft: collecting.draft };
+      ? { plan: await planReportOnly(collecting, drawWithin(allowed)), draft: null, marker: null }
+      : { plan: collecting.plan, draft: collecting.draft, marker: collecting.marker };
   },
   async apply({ root, plan, records, makes }, { signal, toldBytes, allowed }) {
     const report = toldBytes({ files: plan.steps.length, bytes: bytesToWrite(plan) });
@@ -232,7 +238,7 @@ const works: Works = {
         report({ files: d.steps, bytes: d.bytes, path: d.path }),
     };
     if (makes && records !== null) {
-      const todo = { to: root, plan, draft: makes.draft };
+      const todo = { to: root, plan, ...makes };
       const made = await collect(todo, records, { ...options, draw: drawWithin(allowed) });
       return { id: made.record.id, gone: false };
     }

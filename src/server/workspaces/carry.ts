@@ -1,6 +1,7 @@
 // Carrying over on disk: assets of one workspace or folder into another, with what they need.
 
 import { closureOf, type Closure } from '@/core/collect/closure';
+import { leaveOut } from '@/core/collect/reach';
 import type { Plan } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import { isOwnAnywhere } from '@/core/files/records';
@@ -44,7 +45,8 @@ export async function planCarrying(
   const chosen = await filesOf(from, options.assets);
   if (chosen.length === 0) throw new AppError('not-found', 'Nothing lies there that could be carried over.');
   const source = sourceOf(from);
-  const closure = await closureOf(source, { chosen, unticked: options.unticked, signal: options.signal });
+  const all = await closureOf(source, { chosen, signal: options.signal });
+  const closure = leaveOut(all, options.unticked);
   const carrying = await carry(target, source, closure, options);
   const [one] = options.assets;
   const name =

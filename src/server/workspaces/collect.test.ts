@@ -18,10 +18,10 @@ import { collectReport } from '@/wire/collect';
 import { diskOutside } from '../disk/diskOutside';
 import { DiskTree } from '../disk/diskTree';
 import { applyPlan } from './changing';
-import { collect, planCollecting, planReportOnly, type CollectOptions } from './collect';
-import { planUndoOf } from './ledger';
-import { plainFolder, type OpenWorkspace } from './open';
-import { recordsOf, shelfRecords } from './shelf';
+import { collect, planCollecting, planReportOnly, usedIn, type CollectOptions } from './collect';
+import { planUndoOf, readLedger } from './ledger';
+import { plainFolder, readWorkspace, type OpenWorkspace } from './open';
+import { recordsAbout, recordsOf, shelfRecords } from './shelf';
 import { generate } from './testing/generated';
 import { snapshot } from './testing/snapshot';
 
@@ -259,10 +259,27 @@ describe('one workspace', () => {
     const to = path.join(base, 'alone');
     const collecting = await planCollecting(plainFolder(root), options({ to }));
     const plan = await planReportOnly(collecting, draw);
-    await collect({ to, plan, draft: null }, recordsOf(data, to), { draw });
+    await collect({ to, plan, draft: null, marker: null }, recordsOf(data, to), { draw });
     const report = collectReport.parse(JSON.parse(fs.readFileSync(path.join(to, reportNames.data), 'utf8')));
     expect(fs.readdirSync(to).sort()).toEqual(Object.values(reportNames).sort());
     expect(report!.files.every((f) => /^[0-9a-f]{64}$/.test(f.blake3!))).toBe(true);
+  });
+
+  test('as a workspace: its own ledger names no path of this machine, and both can be undone', async () => {
+    const to = path.join(base, 'Own');
+    const collecting = await planCollecting(plainFolder(root), options({ to, asWorkspace: true }));
+    const { record } = await collect(collecting, recordsOf(data, to), { draw });
+    const own = await readWorkspace(to);
+    expect(own.file).toMatchObject({ name: 'Own', homes: { scene: 'scenes', texture: 'textures' } });
+    for (const f of fs.readdirSync(path.join(to, '.satchel'), { recursive: true, withFileTypes: true }))
+      if (f.isFile()) expect(fs.readFileSync(path.join(f.parentPath, f.name), 'utf8')).not.toContain(root);
+    const places = await recordsAbout(to, data);
+    expect((await Promise.all(places.map(readLedger))).map((l) => l.map((e) => e.title))).toEqual([
+      ['Make Own a workspace'],
+      ['Say what is in here', expect.stringMatching(/^Collect/)],
+    ]);
+    await applyPlan(to, await planUndoOf(places[1]!, record.id), {}, places[1]);
+    expect(fs.existsSync(path.join(to, 'scenes'))).toBe(false);
   });
 
   test('a source that was saved since: nothing comes', async () => {
@@ -274,6 +291,70 @@ describe('one workspace', () => {
     });
     expect(fs.existsSync(to)).toBe(false);
     fs.writeFileSync(path.join(root, 'textures/wood.png'), 'inside');
+  });
+});
+
+describe('only what is shown', () => {
+  const root = path.join(base, 'shown');
+  const lay = (files: Record<string, string>) => {
+    for (const [name, text] of Object.entries(files)) {
+      fs.mkdirSync(path.dirname(path.join(root, name)), { recursive: true });
+      fs.writeFileSync(path.join(root, name), text);
+    }
+  };
+  const shot = (head: string) =>
+    `#usda 1.0\n(\n${head})\ndef "sea" { asset cache = @../caches/sea.####.bin@ }\n`;
+  beforeAll(() => {
+    const frames = Array.from({ length: 10 }, (_, n) => [
+      `caches/sea.${String(n + 1).padStart(4, '0')}.bin`,
+      `frame ${n}`,
+    ]);
+    lay({
+      ...(Object.fromEntries(frames) as Record<string, string>),
+      'scenes/a.usda': shot('    startTimeCode = 3\n    endTimeCode = 5\n'),
+      'scenes/b.usda': shot('    startTimeCode = 5\n    endTimeCode = 6\n'),
+      'scenes/c.usda': shot(''),
+      'models/wall.obj': 'mtllib wall.mtl\nv 0 0 0\nvt 0 0\nvt 1 0\nvt 2 1\nf 1/1 1/2 1/3\n',
+      'models/wall.mtl': 'newmtl w\nmap_Kd ../textures/w.<UDIM>.png\n',
+      'textures/w.1001.png': 'one',
+      'textures/w.1002.png': 'two',
+      'textures/w.1003.png': 'three',
+    });
+  });
+  let n = 0;
+  const kept = async (chosen: string[], more: Partial<CollectOptions> = {}) => {
+    const { placement, draft, plan } = await planCollecting(plainFolder(root), {
+      chosen: chosen.map((c) => `${root}/${c}`),
+      rule: { by: 'mirror' },
+      to: path.join(base, `used${n++}`),
+      usedOnly: true,
+      ...more,
+    });
+    const names = [...placement.files.values()]
+      .map((f) => f.to)
+      .filter((f) => /^(?:caches|textures)/.test(f));
+    return { names, left: draft.report.left, notes: plan.notes.map((x) => [x.level, x.code]) };
+  };
+  test('frames: those that any scene shows, all where one does not say', async () => {
+    expect((await kept(['scenes/a.usda'])).names).toEqual([3, 4, 5].map((f) => `caches/sea.000${f}.bin`));
+    const both = await kept(['scenes/a.usda', 'scenes/b.usda']);
+    expect(both.names).toEqual([3, 4, 5, 6].map((f) => `caches/sea.000${f}.bin`));
+    expect(both.left).toMatchObject([{ why: 'not-used', what: 'caches/sea.####.bin', files: 6, size: 42 }]);
+    expect(both.notes).toEqual([['info', 'not-used']]);
+    expect((await kept(['scenes/a.usda', 'scenes/c.usda'])).names).toHaveLength(10);
+    expect((await kept(['scenes/a.usda'], { usedOnly: false })).names).toHaveLength(10);
+  });
+  test('tiles that no texture coordinate reaches; frames that somebody said', async () => {
+    expect((await kept(['models/wall.obj'])).names).toEqual(['textures/w.1001.png', 'textures/w.1002.png']);
+    const asked = (frames: [string, [number, number]][]) =>
+      usedIn(plainFolder(root), { scenes: ['scenes/c.usda'], excluded: [], frames }, {});
+    const set = `${root}/caches/sea.####.bin`;
+    expect(await asked([])).toEqual({ notUsed: [], asks: [{ set, first: 1, last: 10 }] });
+    const said = await asked([[set, [2, 9]]]);
+    expect([said.asks, said.notUsed.map((u) => [u.set, u.files.length, u.size])]).toEqual([
+      [],
+      [[set, 2, 14]],
+    ]);
   });
 });
 

@@ -4,6 +4,9 @@
 import type { Plan } from '@/core/changes/plan';
 import type { JournalRecord } from '@/core/changes/journal';
 import { closureOf, type Closure, type Need, type Source } from '@/core/collect/closure';
+import { leaveOut } from '@/core/collect/reach';
+import { usedOf, type Used } from '@/core/collect/used';
+import type { FrameRange } from '@/core/collect/frameRanges';
 import { reportPage } from '@/core/collect/page';
 import type { HandStep } from '@/core/collect/hand';
 import { place, type Placement, type Rule } from '@/core/collect/placement';
@@ -11,6 +14,7 @@ import { reportNames, reportOf, reportTable, type Report } from '@/core/collect/
 import { AppError } from '@/core/errors';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { comparePaths, isWithin, nameOf, treePath } from '@/core/files/treePath';
+import { newMarkerStep } from '@/core/plans/marker';
 import { planCollect } from '@/core/plans/planCollect';
 import { allSeries } from '@/core/plans/planSave';
 import { settingOf } from '@/core/plans/workspace';
@@ -32,7 +36,10 @@ export interface CollectOptions {
   rule: Rule;
   excluded?: readonly string[] | undefined;
   unticked?: ReadonlySet<string> | undefined;
+  /** Frames and tiles that nothing shows. */
   notUsed?: ReadonlySet<string> | undefined;
+  /** They are looked for. */
+  usedOnly?: boolean | undefined;
   byHand?: readonly HandStep[] | undefined;
   /** The new folder, absolute. */
   to: string;
@@ -58,6 +65,8 @@ export interface ToCollect {
   plan: Plan;
   /** Null: there is no report to write after it. */
   draft: ReportDraft | null;
+  /** What the folder says of itself where it is to be a workspace. */
+  marker: WorkspaceFile | null;
 }
 
 /** What collecting would do. Throws AppError where the folder cannot be. */
@@ -66,7 +75,11 @@ export async function planCollecting(workspace: OpenWorkspace, options: CollectO
   await checkTarget(workspace.root, to);
   const { root, file } = workspace;
   const source = sourceOf(workspace);
-  const closure = await closureOf(source, options);
+  const all = await closureOf(source, options);
+  const notUsed = options.usedOnly
+    ? new Set((await usedOf(source, all, new Map(), options.signal)).notUsed.flatMap((u) => u.files))
+    : options.notUsed;
+  const closure = leaveOut(all, options.unticked, notUsed);
   const placement = place(closure, {
     root,
     libraries: file.libraries,
@@ -84,12 +97,12 @@ export async function planCollecting(workspace: OpenWorkspace, options: CollectO
     closure,
     placement,
     name,
-    marker: options.asWorkspace ? markerOf(workspace, options.rule, placement, to) : null,
     signal: options.signal,
   });
   const report = reportOf({ root, name, made: '', closure, placement });
   const sources = [...placement.files].map(([from, { to: path }]): [string, string] => [path, from]);
-  return { source, closure, placement, plan, to, draft: { report, sources } };
+  const marker = options.asWorkspace ? markerOf(workspace, options.rule, placement, to) : null;
+  return { source, closure, placement, plan, to, draft: { report, sources }, marker };
 }
 
 /** Where scenes of a workspace are read. */
@@ -156,13 +169,14 @@ export interface Collected {
 
 /** Copies what was planned, and writes the report. `records`: the folder in which those of the new one lie. */
 export async function collect(
-  { plan, to, draft }: ToCollect,
+  { plan, to, draft, marker }: ToCollect,
   of: string,
   options: ApplyOptions & { draw: Draw },
 ): Promise<Collected> {
   return inNewFolder(to, async () => {
     const records = shelfRecords(to, of);
     const record = await applyPlan(to, plan, options, records);
+    if (marker) await applyPlan(to, planMark(marker));
     if (draft === null) return { record, report: null };
     const about = new Map<string, { size: number; blake3: string | null }>();
     for (const [n, step] of plan.steps.entries())
@@ -181,6 +195,16 @@ export async function collect(
     return { record, report };
   });
 }
+
+/** Its own ledger begins with this: that of what was copied names paths of this machine, and stays here. */
+const planMark = (marker: WorkspaceFile): Plan => ({
+  kind: 'create',
+  title: `Make ${marker.name} a workspace`,
+  steps: [newMarkerStep(marker)],
+  notes: [],
+  paths: [],
+  readiness: null,
+});
 
 /** What is to be said where all was copied and the report was not written. */
 const withoutReport = (to: string, id: string, { code, message }: AppError) =>
@@ -331,4 +355,18 @@ export function neededWire(root: string, closure: Closure): NeededWire {
     })),
     notes: closure.notes.map((n) => n.message),
   };
+}
+
+/** Frames and tiles of it that nothing shows. `frames`: what somebody said of sequences that no scene says anything of. */
+export async function usedIn(
+  workspace: OpenWorkspace,
+  request: Pick<CollectRequest, 'scenes' | 'excluded'> & {
+    frames: readonly (readonly [string, FrameRange])[];
+  },
+  options: Pick<CollectOptions, 'signal' | 'onFile'>,
+): Promise<Used> {
+  const { chosen } = await scenesIn(workspace, request.scenes);
+  const source = sourceOf(workspace);
+  const all = await closureOf(source, { chosen, excluded: request.excluded, ...options });
+  return usedOf(source, all, new Map(request.frames), options.signal);
 }

@@ -40,7 +40,7 @@ export function shelfRecords(container: string, records: string): Records {
 /** Every place where what was done in a folder is recorded: in it, and in the application's own folder for what was collected into it. */
 export async function recordsAbout(root: string, dataFolder: string): Promise<Records[]> {
   const apart = recordsOf(dataFolder, root);
-  const isApart = !(await hasMarker(root)) && fs.existsSync(toSystem(`${apart}/place.txt`));
+  const isApart = fs.existsSync(toSystem(`${apart}/place.txt`));
   return [recordsIn(root), ...(isApart ? [shelfRecords(root, apart)] : [])];
 }
 

@@ -21,8 +21,7 @@ export function CarryTo({ path }: { path: string }) {
   const [chosen, setChosen] = useState<string | null>(null);
   const into = chosen ?? others[0]?.id ?? '';
   if (!own) return null;
-  const go = () =>
-    router.push(`/carry?${new URLSearchParams({ w: into, from: own.root, asset: path })}`);
+  const go = () => router.push(`/carry?${new URLSearchParams({ w: into, from: own.root, asset: path })}`);
   return (
     <>
       <Button onPress={() => setOpen(true)}>

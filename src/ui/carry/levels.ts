@@ -35,10 +35,8 @@ export function levelsOf(all: Needs, kept: Pick<Needs, 'files'>, unticked: Reado
     const number = depth.get(line.key) ?? 0;
     const level = (levels[number] ??= { number, lines: [], files: 0, size: 0 });
     level.lines.push(line);
-    if (line.is === 'in') {
-      level.files += line.files;
-      level.size += line.size;
-    }
+    level.files += line.kept.files;
+    level.size += line.kept.size;
   }
   return levels.filter(Boolean);
 }

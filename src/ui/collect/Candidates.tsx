@@ -3,7 +3,7 @@
 
 import { ChevronRight, Library, TriangleAlert, Unlink } from 'lucide-react';
 import Link from 'next/link';
-import { useMemo, useState } from 'react';
+import { useMemo, useState, type ReactNode } from 'react';
 import { Button as AriaButton, Tree, TreeItem, TreeItemContent, type Selection } from 'react-aria-components';
 import type { LeftOut } from '@/core/collect/closure';
 import { insideOf } from '@/core/files/treePath';
@@ -29,6 +29,7 @@ export function Candidates({
   onTick,
   grouping,
   onGroup,
+  children,
 }: {
   all: Needs;
   /** What is left of it with ticks taken out. */
@@ -37,6 +38,8 @@ export function Candidates({
   onTick: (unticked: Set<string>) => void;
   grouping: Grouping;
   onGroup: (grouping: Grouping) => void;
+  /** Between its head and the lines. */
+  children?: ReactNode;
 }) {
   const lines = useMemo(() => linesOf(all, kept, unticked), [all, kept, unticked]);
   const groups = useMemo(() => groupsOf(all, lines, grouping), [all, lines, grouping]);
@@ -66,13 +69,14 @@ export function Candidates({
       style={{ display: 'flex', flexDirection: 'column', gap: 8, minHeight: 0 }}
     >
       <Row $wrap>
-        <h2 style={{ flex: 1 }}>What is needed</h2>
+        <h2 style={{ flex: 1, whiteSpace: 'nowrap' }}>What is needed</h2>
         {groupings.map(([id, name]) => (
           <Chip key={id} isSelected={grouping === id} onChange={() => onGroup(id)}>
             {name}
           </Chip>
         ))}
       </Row>
+      {children}
       <TreeLook>
         <Tree
           aria-label="What is needed"
@@ -148,7 +152,13 @@ function LineItem({ line: l, root }: { line: Line; root: string }) {
           <RowTick />
           <span className="grow">
             <Path path={shown} />
-            {l.files > 1 && <Soft className="told">{count(l.files, 'file')}</Soft>}
+            {l.files > 1 && (
+              <Soft className="told">
+                {l.is === 'in' && l.kept.files < l.files
+                  ? `${l.kept.files} of ${count(l.files, 'file')}`
+                  : count(l.files, 'file')}
+              </Soft>
+            )}
             {l.library !== null && (
               <span className="told slate">
                 <Library size={13} aria-hidden /> {l.library}
@@ -156,7 +166,7 @@ function LineItem({ line: l, root }: { line: Line; root: string }) {
             )}
             {l.is === 'apart' && <Soft className="told">only {names(l.neededBy)} needs it</Soft>}
           </span>
-          <span className="figure">{bytes(l.size)}</span>
+          <span className="figure">{bytes(l.is === 'in' ? l.kept.size : l.size)}</span>
         </div>
         {l.is === 'out' && l.neededBy.length > 0 && (
           <div className="under">

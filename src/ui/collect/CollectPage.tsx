@@ -1,8 +1,8 @@
 'use client';
 // Collect: left what scenes need, right where it will lie, changed by hand; then one plan of one new folder.
 
-import { planCollect, readNeeds } from '@/wire/routes/collect';
-import { useQuery } from '@tanstack/react-query';
+import { lookUsed, planCollect, readNeeds } from '@/wire/routes/collect';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Bookmark, Boxes, ListChecks, PackagePlus, ShieldCheck } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import styled from 'styled-components';
@@ -15,6 +15,7 @@ import { nameOf } from '@/core/files/treePath';
 import type { Rule } from '@/core/collect/placement';
 import { bytes, count } from '@/core/text/figures';
 import { collectLayout, collectScope, handStep, type CollectNeeds, type CollectScope } from '@/wire/collect';
+import { shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Button, MainButton } from '../kit/buttons';
 import { useKept } from '../kit/kept';
@@ -37,6 +38,7 @@ import { NewFolder } from './NewFolder';
 import { Presets } from './Presets';
 import { ChooseScenes } from './ChooseScenes';
 import { Target } from './Target';
+import { UsedOnly, type Frames } from './UsedOnly';
 
 const Panes = styled.div`
   display: grid;
@@ -44,6 +46,9 @@ const Panes = styled.div`
   gap: ${space(4)};
   flex: 1;
   min-height: 320px;
+  @media (max-width: 1120px) {
+    min-height: 520px;
+  }
 `;
 const Foot = styled.div`
   display: flex;
@@ -101,6 +106,12 @@ function useChoices(data: CollectNeeds) {
     `${overview?.workspace.name ?? nameOf(data.root)} collected`,
   );
   const [as, setAs] = useKept('as', z.enum(['files', 'workspace', 'report']), 'files');
+  const [usedOnly, setUsedOnly] = useKept('only what is shown', z.boolean(), false);
+  const [frames, setFrames] = useKept(
+    'frames',
+    z.record(z.string(), z.tuple([z.number(), z.number()])),
+    {} as Frames,
+  );
   const [grouping, setGrouping] = useKept('grouped', z.enum(['kind', 'place', 'scene']), 'kind' as Grouping);
   return {
     unticked: useMemo(() => new Set(unticked), [unticked]),
@@ -115,6 +126,10 @@ function useChoices(data: CollectNeeds) {
     setName,
     as,
     setAs,
+    usedOnly,
+    setUsedOnly,
+    frames,
+    setFrames,
     grouping,
     setGrouping,
   };
@@ -142,7 +157,19 @@ function Collect({
   const [open, setOpen] = useState<'scenes' | 'presets' | null>(null);
   const c = useChoices(data);
   const all = useMemo(() => needsIn(data), [data]);
-  const kept = useMemo(() => ({ ...all, ...reach(all, c.unticked) }), [all, c.unticked]);
+  const run = useJob();
+  const { data: used, error: usedError } = useQuery({
+    queryKey: ['used', id, scenes, excluded, c.frames],
+    enabled: c.usedOnly,
+    placeholderData: keepPreviousData,
+    staleTime: 60_000,
+    queryFn: () => run(lookUsed, { id }, { scenes, excluded, frames: Object.entries(c.frames) }),
+  });
+  const notUsed = useMemo(
+    () => new Set(c.usedOnly ? (used?.notUsed.flatMap((u) => u.files) ?? []) : []),
+    [c.usedOnly, used],
+  );
+  const kept = useMemo(() => ({ ...all, ...reach(all, c.unticked, notUsed) }), [all, c.unticked, notUsed]);
   const placement = useMemo(
     () =>
       place(kept, {
@@ -165,6 +192,7 @@ function Collect({
           scenes,
           excluded,
           unticked: [...c.unticked],
+          notUsed: [...notUsed],
           layout: c.rule as z.output<typeof collectLayout>,
           byHand: c.steps,
           folder: c.folder,
@@ -190,7 +218,11 @@ function Collect({
           </Button>
           <MainButton
             isDisabled={
-              kept.files.size === 0 || clashes > 0 || c.name.trim() === '' || c.folder.trim() === ''
+              kept.files.size === 0 ||
+              (c.usedOnly && !used) ||
+              clashes > 0 ||
+              c.name.trim() === '' ||
+              c.folder.trim() === ''
             }
             isPending={busy !== null}
             onPress={() => void plan()}
@@ -207,7 +239,7 @@ function Collect({
           browser.
         </Notice>
       )}
-      <ErrorNotice error={problem} />
+      <ErrorNotice error={problem ?? (usedError ? shapeOf(usedError) : null)} />
       {data.notes.length > 0 && (
         <Notice tone="amber" title={`${count(data.notes.length, 'scene')} could not be read whole.`}>
           <ul style={{ margin: 0, paddingLeft: 18 }}>
@@ -232,7 +264,17 @@ function Collect({
             onTick={c.setUnticked}
             grouping={c.grouping}
             onGroup={c.setGrouping}
-          />
+          >
+            {all.sets.size > 0 && (
+              <UsedOnly
+                isOn={c.usedOnly}
+                onChange={c.setUsedOnly}
+                used={used}
+                frames={c.frames}
+                onFrames={c.setFrames}
+              />
+            )}
+          </Candidates>
           <Sheet
             aria-label="Where it will lie"
             style={{ display: 'flex', flexDirection: 'column', gap: 8, minHeight: 0 }}

@@ -47,6 +47,8 @@ export interface Line {
   key: string;
   files: number;
   size: number;
+  /** Of these, what comes along. */
+  kept: { files: number; size: number };
   kind: NeededFile['kind'];
   library: string | null;
   /** in: it comes along; out: its tick was taken out; apart: only what is left out needs it. */
@@ -75,12 +77,17 @@ export function linesOf(all: Needs, kept: Pick<Needs, 'files'>, unticked: Readon
     if (line) {
       line.files++;
       line.size += f.state.size;
-      if (isIn) line.is = 'in';
+      if (isIn) {
+        line.is = 'in';
+        line.kept.files++;
+        line.kept.size += f.state.size;
+      }
     } else
       lines.set(key, {
         key,
         files: 1,
         size: f.state.size,
+        kept: isIn ? { files: 1, size: f.state.size } : { files: 0, size: 0 },
         kind: f.kind,
         library: f.lies.in === 'library' ? f.lies.name : null,
         is,
@@ -148,10 +155,8 @@ export function groupsOf(all: Needs, lines: readonly Line[], by: Grouping): Grou
     const [id, name] = groupOf(line);
     const group = groups.get(id) ?? { id, name, lines: [], files: 0, size: 0 };
     group.lines.push(line);
-    if (line.is === 'in') {
-      group.files += line.files;
-      group.size += line.size;
-    }
+    group.files += line.kept.files;
+    group.size += line.kept.size;
     groups.set(id, group);
   }
   const order = Object.values(kindNames);

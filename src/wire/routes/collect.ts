@@ -1,7 +1,7 @@
 // Collecting: what scenes need, and the plan of a new folder with it; presets.
 
 import { z } from 'zod';
-import { collectNeeds, collectPreset, collectRequest } from '../collect';
+import { collectNeeds, collectPreset, collectRequest, collectUsed, usedRequest } from '../collect';
 import { done, jobRoute, nothing, planMade, route } from './route';
 
 export const readNeeds = jobRoute(
@@ -9,6 +9,12 @@ export const readNeeds = jobRoute(
   'Everything that scenes need, wherever it lies.',
   collectRequest.pick({ scenes: true, excluded: true }),
   collectNeeds,
+);
+export const lookUsed = jobRoute(
+  '/api/workspaces/:id/collect/used',
+  'Frames and tiles of it that no scene shows.',
+  usedRequest,
+  collectUsed,
 );
 export const planCollect = jobRoute(
   '/api/workspaces/:id/collect',
