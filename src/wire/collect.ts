@@ -76,6 +76,8 @@ export const collectReport = z.object({
       chosen: z.boolean().describe('It was asked for itself, not only needed.'),
       was: z.string().describe('Where it came from: below the root, in a library, or its name alone.'),
       neededBy: z.array(need),
+      programs: z.array(z.string()).describe('Of pictures: what wrote them, as they say.'),
+      fonts: z.array(z.string()).describe('Of pictures: typefaces in their texts.'),
     }),
   ),
   left: z.array(

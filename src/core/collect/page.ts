@@ -111,6 +111,15 @@ function needsSection({ scenes }: Report): string {
   return `<section><h2>What it takes to open them</h2><table><tr><th>Scene</th><th>Format</th><th>Written by</th><th>Extensions and plug-ins (<strong>required</strong>)</th><th>Fonts</th><th>Units</th></tr>${rows.join('')}</table></section>`;
 }
 
+const aboutPicture = ({ programs, fonts }: ReportFile) =>
+  [
+    programs.length > 0 ? `by ${programs.join(', ')}` : '',
+    fonts.length > 0 ? `typefaces: ${fonts.join(', ')}` : '',
+  ]
+    .filter(Boolean)
+    .map((said) => `<br><span class="soft">${e(said)}</span>`)
+    .join('');
+
 function folderSection(
   folder: string,
   files: readonly ReportFile[],
@@ -119,7 +128,7 @@ function folderSection(
   const rows = files.map((f) => {
     const picture = pictures.get(f.path);
     const name = f.path.slice(f.path.lastIndexOf('/') + 1);
-    return `<tr><td>${picture ? `<img alt="" src="${e(picture)}">` : ''}<code>${e(name)}</code><br><code class="sum">${e(f.blake3 ?? '')}</code></td><td>${e(f.kind)}</td><td>${f.chosen ? 'asked for' : needed(f.neededBy)}</td><td class="soft">${f.was === f.path ? '' : e(f.was)}</td><td class="n">${bytesText(f.size)}</td></tr>`;
+    return `<tr><td>${picture ? `<img alt="" src="${e(picture)}">` : ''}<code>${e(name)}</code><br><code class="sum">${e(f.blake3 ?? '')}</code></td><td>${e(f.kind)}${aboutPicture(f)}</td><td>${f.chosen ? 'asked for' : needed(f.neededBy)}</td><td class="soft">${f.was === f.path ? '' : e(f.was)}</td><td class="n">${bytesText(f.size)}</td></tr>`;
   });
   return `<section><h2><code>${e(folder === '' ? 'at the top' : `${folder}/`)}</code></h2><table><tr><th>File</th><th>Kind</th><th>Needed by</th><th>Came from</th><th class="n">Size</th></tr>${rows.join('')}</table></section>`;
 }

@@ -23,6 +23,9 @@ export interface ReportFile {
   /** Where it came from: below the root of its workspace, in a library, or its name alone. */
   was: string;
   neededBy: ReportNeed[];
+  /** Of pictures: programs that wrote them, and names of typefaces in their texts. */
+  programs: string[];
+  fonts: string[];
 }
 
 export interface Report {
@@ -45,7 +48,7 @@ export const reportNames = {
   table: 'what is in here.csv',
 } as const;
 
-/** Puts the report together, but for checksums. `root`: of the workspace that was collected from. */
+/** Puts the report together, but for checksums and what pictures say. `root`: of the workspace that was collected from. */
 export function reportOf(request: {
   root: string;
   name: string;
@@ -77,6 +80,8 @@ export function reportOf(request: {
           chosen: file.chosen,
           was: wasAt(root, file),
           neededBy: needs(file.neededBy),
+          programs: [],
+          fonts: [],
         };
       })
       .sort((a, b) => (a.path < b.path ? -1 : 1)),

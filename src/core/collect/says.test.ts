@@ -67,6 +67,8 @@ const report: Report = {
       chosen: false,
       was: '=cmd()',
       neededBy: [{ scene: 's/<i>.gltf', at: '/images/0' }],
+      programs: ['<u>painter</u>'],
+      fonts: ['Quay'],
     },
     {
       path: 's/<i>.gltf',
@@ -76,6 +78,8 @@ const report: Report = {
       chosen: true,
       was: 's/<i>.gltf',
       neededBy: [],
+      programs: [],
+      fonts: [],
     },
   ],
   left: [

@@ -7,13 +7,14 @@ import { closureOf, type Closure, type Need, type Source } from '@/core/collect/
 import { leaveOut } from '@/core/collect/reach';
 import { usedOf, type Used } from '@/core/collect/used';
 import type { FrameRange } from '@/core/collect/frameRanges';
+import { bytesToSay, pictureSays } from '@/core/collect/pictureSays';
 import { reportPage } from '@/core/collect/page';
 import type { HandStep } from '@/core/collect/hand';
 import { place, type Placement, type Rule } from '@/core/collect/placement';
 import { reportNames, reportOf, reportTable, type Report } from '@/core/collect/report';
 import { AppError } from '@/core/errors';
-import type { CancelSignal } from '@/core/files/fileTree';
-import { comparePaths, isWithin, nameOf, treePath } from '@/core/files/treePath';
+import type { CancelSignal, OutsideFiles } from '@/core/files/fileTree';
+import { comparePaths, extensionOf, isWithin, nameOf, treePath } from '@/core/files/treePath';
 import { newMarkerStep } from '@/core/plans/marker';
 import { planCollect } from '@/core/plans/planCollect';
 import { allSeries } from '@/core/plans/planSave';
@@ -182,10 +183,11 @@ export async function collect(
     for (const [n, step] of plan.steps.entries())
       if (step.do === 'put')
         about.set(step.path, { size: step.size, blake3: record.about.get(n)?.digest ?? null });
+    const files = draft.report.files.map((f) => ({ ...f, ...about.get(f.path) }));
     const report = {
       ...draft.report,
       made: new Date().toISOString(),
-      files: draft.report.files.map((f) => ({ ...f, ...about.get(f.path) })),
+      files: await withPictureSays(diskOutside, files, (f) => `${to}/${f.path}`),
     };
     try {
       await applyPlan(to, await reportPlan(report, draft.sources, options.draw), {}, records);
@@ -220,7 +222,23 @@ export async function planReportOnly({ source, draft }: Collecting, draw: Draw):
   const files: Report['files'] = [];
   for (const file of draft.report.files)
     files.push({ ...file, blake3: await source.outside.digest(from.get(file.path)!) });
-  return reportPlan({ ...draft.report, made: new Date().toISOString(), files }, draft.sources, draw);
+  const said = await withPictureSays(source.outside, files, (f) => from.get(f.path)!);
+  return reportPlan({ ...draft.report, made: new Date().toISOString(), files: said }, draft.sources, draw);
+}
+
+/** What pictures say of their making, from their first bytes. */
+async function withPictureSays(
+  outside: Pick<OutsideFiles, 'read'>,
+  files: Report['files'],
+  at: (file: Report['files'][number]) => string,
+): Promise<Report['files']> {
+  const said: Report['files'] = [];
+  for (const file of files) {
+    const length = file.kind === 'texture' || extensionOf(file.path) === '.svg' ? bytesToSay(file.path) : 0;
+    const head = length === 0 ? null : await outside.read(at(file), [0, length]).catch(() => null);
+    said.push({ ...file, ...(head && pictureSays(file.path, head)) });
+  }
+  return said;
 }
 
 async function reportPlan(report: Report, sources: ReportDraft['sources'], draw: Draw): Promise<Plan> {
