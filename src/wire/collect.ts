@@ -212,7 +212,7 @@ export const clashWay = z.enum(['both', 'replace', 'target']);
 /** What is carried over. `from`: a folder, absolute; `assets`: paths below it, '' is all of it. */
 export const carryRequest = z.object({
   from: z.string().min(1),
-  assets: z.array(z.string()).min(1).max(10_000),
+  assets: z.array(folder).min(1).max(10_000),
   flat: z.boolean(),
 });
 

@@ -34,7 +34,8 @@ export async function planCollect(source: Source, request: CollectRequest): Prom
   // A folder that is made though nothing lies in it: as if something did.
   for (const path of placement.folders) makeFolders(join(path, 'x'));
   let done = 0;
-  for (const file of closure.files.values()) {
+  // Where a hand put something that cannot lie there, no step is made of any of it.
+  for (const file of placement.clashes.length > 0 ? [] : closure.files.values()) {
     request.signal?.throwIfAborted();
     const to = placement.files.get(file.from)!.to;
     makeFolders(to);

@@ -8,6 +8,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
+import { blockers } from '@/core/changes/plan';
 import { absoluteTarget } from '@/core/collect/closure';
 import type { Rule } from '@/core/collect/placement';
 import { reportNames } from '@/core/collect/report';
@@ -263,6 +264,19 @@ describe('one workspace', () => {
     const report = collectReport.parse(JSON.parse(fs.readFileSync(path.join(to, reportNames.data), 'utf8')));
     expect(fs.readdirSync(to).sort()).toEqual(Object.values(reportNames).sort());
     expect(report!.files.every((f) => /^[0-9a-f]{64}$/.test(f.blake3!))).toBe(true);
+  });
+
+  test('what a hand put where it cannot lie: the plan says so, and does nothing', async () => {
+    for (const path of ['../../x.png', 'a//b.png', 'con/x.png', '.satchel/x.png', 'what is in here.html']) {
+      const { plan } = await planCollecting(
+        plainFolder(root),
+        options({
+          to: `${base}/wrong`,
+          byHand: [{ do: 'put', from: `${root}/textures/wood.png`, to: path }],
+        }),
+      );
+      expect([path, blockers(plan).map((b) => b.code), plan.steps]).toEqual([path, ['clash'], []]);
+    }
   });
 
   test('as a workspace: its own ledger names no path of this machine, and both can be undone', async () => {
