@@ -1,9 +1,10 @@
 // Wrapped scenes: gzip, COLLADA and OpenTimelineIO packages. Read without spans, never rewritten; damaged, lying and growing ones are told.
 
 import { describe, expect, test } from '@jest/globals';
-import { gzipSync, zipSync } from 'fflate';
+import { zipSync } from 'fflate';
 import fs from 'node:fs';
 import path from 'node:path';
+import { gzipSync } from 'node:zlib';
 import { readReferences } from './formats';
 import { gunzip, mostUnpacked } from './packed';
 
