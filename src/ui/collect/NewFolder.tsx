@@ -172,7 +172,16 @@ export function NewFolder({
   );
 }
 
-function NodeItem({ node: n, isOpen }: { node: Node; isOpen: (key: string) => boolean }) {
+function NodeItem({
+  node: n,
+  isOpen,
+  isSaid = false,
+}: {
+  node: Node;
+  isOpen: (key: string) => boolean;
+  /** That a hand placed it stands at a folder around it. */
+  isSaid?: boolean;
+}) {
   const [most, setMost] = useState(linesAtOnce);
   return (
     <TreeItem
@@ -210,7 +219,7 @@ function NodeItem({ node: n, isOpen }: { node: Node; isOpen: (key: string) => bo
             ) : n.told !== null ? (
               <strong className="told amber">{n.told}</strong>
             ) : (
-              n.byHand && <Soft className="told">by hand</Soft>
+              n.byHand && !isSaid && <Soft className="told">by hand</Soft>
             )}
           </span>
           <span className="figure">
@@ -220,7 +229,9 @@ function NodeItem({ node: n, isOpen }: { node: Node; isOpen: (key: string) => bo
         </div>
       </TreeItemContent>
       {isOpen(n.key) &&
-        n.children.slice(0, most).map((c) => <NodeItem key={c.key} node={c} isOpen={isOpen} />)}
+        n.children
+          .slice(0, most)
+          .map((c) => <NodeItem key={c.key} node={c} isOpen={isOpen} isSaid={n.byHand} />)}
       {isOpen(n.key) && n.children.length > most && (
         <TreeItem id={`more ${n.key}`} textValue="more">
           <TreeItemContent>
