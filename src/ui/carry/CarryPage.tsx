@@ -16,11 +16,11 @@ import { shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { MainButton } from '../kit/buttons';
 import { useKept } from '../kit/kept';
-import { Grow, Sheet, Soft } from '../kit/layout';
+import { FootLine, Grow, Sheet, Soft } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
 import { useAddress, useJob, useOverview, usePlan, useWorkspaceId } from '../kit/work';
-import { color, radius, space } from '../theme/theme';
+import { space } from '../theme/theme';
 import { needsIn } from '../collect/needs';
 import { From } from './From';
 import { Into, type Ways } from './Into';
@@ -37,16 +37,6 @@ const Panes = styled.div`
     gap: ${space(3)};
   }
 `;
-const Foot = styled.div`
-  display: flex;
-  align-items: center;
-  gap: ${space(3)};
-  background: ${color.raised};
-  border: 1px solid ${color.line};
-  border-radius: ${radius.medium};
-  padding: ${space(2)} ${space(4)};
-`;
-
 export function CarryPage() {
   const result = useOverview();
   return (
@@ -167,7 +157,7 @@ function Carry({ overview }: { overview: OverviewView }) {
           onWays={setWays}
         />
       </Panes>
-      <Foot>
+      <FootLine>
         <ShieldCheck size={16} aria-hidden />
         <Grow>
           <Soft>
@@ -178,7 +168,7 @@ function Carry({ overview }: { overview: OverviewView }) {
           <strong>{bytes(comes.size)}</strong> {count(comes.files, 'file comes', 'files come')}
           {comes.there > 0 && `, ${comes.there} there already`}
         </span>
-      </Foot>
+      </FootLine>
     </Page>
   );
 }

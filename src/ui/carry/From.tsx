@@ -16,7 +16,7 @@ import { Mono, Row, Sheet, Soft } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { Path } from '../kit/Path';
 import { useJob, useServerState, useWorkspaceId } from '../kit/work';
-import { linesAtOnce, TreeLook } from '../collect/treeLook';
+import { linesAtOnce, TreeLook } from '../kit/tree';
 
 interface Branch {
   path: string;

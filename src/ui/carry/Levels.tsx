@@ -9,7 +9,7 @@ import { bytes, count } from '@/core/text/figures';
 import type { CarryLook } from '@/wire/collect';
 import { NotThere, names } from '../collect/Candidates';
 import type { Line, Needs } from '../collect/needs';
-import { linesAtOnce, TreeLook } from '../collect/treeLook';
+import { linesAtOnce, TreeLook } from '../kit/tree';
 import { PlainButton } from '../kit/buttons';
 import { Tick } from '../kit/fields';
 import { Soft } from '../kit/layout';

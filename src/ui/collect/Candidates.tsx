@@ -14,7 +14,7 @@ import { Row, Sheet, Soft } from '../kit/layout';
 import { Path } from '../kit/Path';
 import { useStepHref } from '../kit/work';
 import { groupsOf, linesOf, type Group, type Grouping, type Line, type Needs } from './needs';
-import { linesAtOnce, TreeLook } from './treeLook';
+import { linesAtOnce, TreeLook } from '../kit/tree';
 
 const groupings: readonly (readonly [Grouping, string])[] = [
   ['kind', 'by kind'],

@@ -19,7 +19,7 @@ import { shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Button, MainButton } from '../kit/buttons';
 import { useKept } from '../kit/kept';
-import { Grow, Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
+import { FootLine, Grow, Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
 import { Empty, ErrorNotice, Notice } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
 import {
@@ -31,7 +31,7 @@ import {
   useStepHref,
   useWorkspaceId,
 } from '../kit/work';
-import { color, radius, space } from '../theme/theme';
+import { space } from '../theme/theme';
 import { Candidates } from './Candidates';
 import { needsIn, type Grouping, type Needs as All } from './needs';
 import { NewFolder } from './NewFolder';
@@ -50,16 +50,6 @@ const Panes = styled.div`
     min-height: 520px;
   }
 `;
-const Foot = styled.div`
-  display: flex;
-  align-items: center;
-  gap: ${space(3)};
-  background: ${color.raised};
-  border: 1px solid ${color.line};
-  border-radius: ${radius.medium};
-  padding: ${space(2)} ${space(4)};
-`;
-
 export function CollectPage() {
   const id = useWorkspaceId();
   const run = useJob();
@@ -284,7 +274,7 @@ function Collect({
           </Sheet>
         </Panes>
       )}
-      <Foot>
+      <FootLine>
         <ShieldCheck size={16} aria-hidden />
         <Grow>
           <Soft>The sources stay as they are, to the byte. Only an empty folder is filled.</Soft>
@@ -295,7 +285,7 @@ function Collect({
             <strong>{bytes(c.as === 'report' ? 0 : size)}</strong> to copy
           </span>
         </Row>
-      </Foot>
+      </FootLine>
       {open === 'scenes' && (
         <ChooseScenes
           scenes={data.scenes}

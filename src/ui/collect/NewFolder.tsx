@@ -36,7 +36,7 @@ import { Row, Soft } from '../kit/layout';
 import { color } from '../theme/theme';
 import { freshName, nodesOf, nudged, stepTo, stepsInto, treeOf, type Node } from './tree';
 import type { Needs } from './needs';
-import { linesAtOnce, TreeLook } from './treeLook';
+import { linesAtOnce, TreeLook } from '../kit/tree';
 
 export function NewFolder({
   needs,

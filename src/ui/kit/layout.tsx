@@ -57,3 +57,13 @@ export const Mono = styled.span`
   font-size: 13.5px;
   overflow-wrap: anywhere;
 `;
+/** The line at the foot of a page: what stays as it is, what it takes. */
+export const FootLine = styled.div`
+  display: flex;
+  align-items: center;
+  gap: ${space(3)};
+  background: ${color.raised};
+  border: 1px solid ${color.line};
+  border-radius: ${radius.medium};
+  padding: ${space(2)} ${space(4)};
+`;

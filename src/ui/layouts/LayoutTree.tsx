@@ -15,62 +15,25 @@ import styled from 'styled-components';
 import { folderAt, moveFolder, type FolderPlace } from '@/core/layouts/editing';
 import { flowOf, nameOnDisk, type LayoutFolder, type LayoutTree as Model } from '@/core/layouts/layout';
 import { Soft } from '../kit/layout';
-import { color, font, radius, space } from '../theme/theme';
+import { TreeLook } from '../kit/tree';
+import { color, font, space } from '../theme/theme';
 
-const Frame = styled.div`
+const Frame = styled(TreeLook)`
   [role='treegrid'] {
-    outline-offset: -2px;
     min-height: 200px;
-    border-radius: ${radius.small};
   }
   [role='row'] {
     padding: 0 ${space(2)} 0 calc(${space(1)} + (var(--tree-item-level) - 1) * 20px);
-    border-radius: ${radius.small};
-    cursor: default;
-    outline-offset: -2px;
   }
   [role='row'][data-selected] {
     background: ${color.greenTint};
   }
-  [role='row'][data-drop-target] {
-    box-shadow: inset 0 0 0 2px ${color.saddle};
-  }
-  [role='row'][data-dragging] {
-    opacity: 0.5;
-  }
-  .react-aria-DropIndicator[data-drop-target] {
-    outline: 1.5px solid ${color.saddle};
-  }
   .line {
-    display: flex;
-    align-items: center;
-    gap: ${space(2)};
     min-height: 32px;
   }
   .name {
     font-family: ${font.mono};
     font-size: 13.5px;
-  }
-  button {
-    background: none;
-    border: none;
-    padding: 0;
-    color: ${color.soft};
-    width: 18px;
-    height: 24px;
-    display: inline-flex;
-    align-items: center;
-    justify-content: center;
-    cursor: grab;
-  }
-  button[slot='chevron'] {
-    cursor: pointer;
-  }
-  button[slot='chevron'] svg {
-    transition: none;
-  }
-  [data-expanded] > * button[slot='chevron'] svg {
-    transform: rotate(90deg);
   }
   .said {
     margin-left: auto;

@@ -7,16 +7,10 @@ import { likenesses, type Likeness } from '@/core/references/sheet';
 import { count } from '@/core/text/figures';
 import type { GroupsView } from '@/wire/views';
 import { Button, MainButton, MenuFrame } from '../kit/buttons';
-import { Grow, Soft } from '../kit/layout';
-import { color, radius, space } from '../theme/theme';
+import { FootLine, Grow, Soft } from '../kit/layout';
+import { space } from '../theme/theme';
 
-const Frame = styled.div`
-  display: flex;
-  align-items: center;
-  gap: ${space(3)};
-  background: ${color.raised};
-  border: 1px solid ${color.line};
-  border-radius: ${radius.medium};
+const Frame = styled(FootLine)`
   padding: ${space(2)} ${space(3)};
   min-height: 50px;
 `;

@@ -6,25 +6,19 @@ import styled from 'styled-components';
 import type { PlanView } from '@/wire/views';
 import { Button, MainButton } from '../kit/buttons';
 import { Tick } from '../kit/fields';
-import { Columns, Grow, Row, Soft, Stack } from '../kit/layout';
+import { Columns, FootLine, Grow, Row, Soft, Stack } from '../kit/layout';
 import { Notice } from '../kit/notices';
 import { Page } from '../kit/Page';
 import { useRemembered } from '../kit/remembered';
-import { color, radius, space } from '../theme/theme';
+import { space } from '../theme/theme';
 import { ChangedPaths } from './ChangedPaths';
 import { PlanFigures } from './PlanFigures';
 import { sentenceOf } from './sentence';
 import { CopiedFiles, TouchedFiles } from './TouchedFiles';
 
-const Bar = styled.div`
+const Bar = styled(FootLine)`
   position: sticky;
   bottom: 0;
-  display: flex;
-  align-items: center;
-  gap: ${space(3)};
-  background: ${color.raised};
-  border: 1px solid ${color.line};
-  border-radius: ${radius.medium};
   padding: ${space(3)} ${space(4)};
   margin-top: auto;
 `;

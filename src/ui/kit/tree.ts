@@ -1,4 +1,4 @@
-// How the two trees of the page look: lines of one height, their figures at the right.
+// How trees look: lines of one height, their figures at the right.
 
 import styled from 'styled-components';
 import { color, font, radius, space } from '../theme/theme';
