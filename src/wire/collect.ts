@@ -222,7 +222,9 @@ export const carryLook = needed.extend({
   carried: z.array(
     z.object({ to: z.string(), how: z.enum(['copy', 'there', 'replace', 'target']) }).nullable(),
   ),
-  clashes: z.array(z.object({ from: z.string(), there: z.string(), both: z.string() })),
+  clashes: z.array(
+    z.object({ from: z.string(), there: z.string(), both: z.string(), isForced: z.boolean() }),
+  ),
 });
 export type CarryLook = z.infer<typeof carryLook>;
 

@@ -43,6 +43,8 @@ export interface CarryClash {
   /** Under which name it comes where both are kept. */
   both: TreePath;
   way: ClashWay;
+  /** There is no other way. */
+  isForced: boolean;
 }
 
 export interface Carrying {
@@ -166,46 +168,56 @@ class Carrier {
         this.files.set(m.from, {
           from: m.from,
           to,
-          how: isThere ? 'there' : before === null ? 'copy' : how,
+          // Frames of two sequences are not mixed: where the target's are used, none comes beside them.
+          how: how === 'target' ? how : isThere ? 'there' : before === null ? 'copy' : how,
           before,
           content: asItIs(m),
         });
       }
     };
-    if (state !== 'other') return put(folder, 'copy');
+    if (state === 'free' || state === 'same') return put(folder, 'copy');
     const bare = setName(nameOf(set));
     let apart = join(folder, bare);
     for (let n = 2; (await this.stateOfSet(members, apart)) !== 'free'; n++)
       apart = join(folder, `${bare}_${n}`);
-    const way = this.wayOf({
+    const clash = {
       from: set,
       there: join(folder, nameOf(wanted)),
       both: join(apart, nameOf(wanted)),
-    });
+    };
+    if (state === 'twin') {
+      // In another spelling they are no frames of this set: neither can stand for the other.
+      this.clashes.push({ ...clash, way: 'both', isForced: true });
+      return put(apart, 'copy');
+    }
+    const way = this.wayOf(clash);
     return way === 'both' ? put(apart, 'copy') : put(folder, way);
   }
 
-  /** Whether a set may lie in a folder: its names are free, or lie there with the same content, or one of them with other. */
+  /**
+   * Whether a set may lie in a folder. free: its names are; same: those that are there have its content; other: one has
+   * other content; twin: one is there in another spelling, or is the name of something else that comes in.
+   */
   private async stateOfSet(
     members: readonly NeededFile[],
     folder: TreePath,
-  ): Promise<'free' | 'same' | 'other'> {
+  ): Promise<'free' | 'same' | 'other' | 'twin'> {
     const names = await this.namesIn(folder);
-    let state: 'free' | 'same' = 'free';
+    let state: 'free' | 'same' | 'other' = 'free';
     for (const m of members) {
       const name = nameOf(m.from);
-      if (this.taken.has(foldName(join(folder, name)))) return 'other';
       const there = names.get(foldName(name));
-      if (there === undefined) continue;
-      if (there !== name || !(await this.isSame(m, join(folder, there)))) return 'other';
-      state = 'same';
+      if (this.taken.has(foldName(join(folder, name))) || (there !== undefined && there !== name))
+        return 'twin';
+      if (there === undefined || state === 'other') continue;
+      state = (await this.isSame(m, join(folder, there))) ? 'same' : 'other';
     }
     return state;
   }
 
-  private wayOf(clash: Omit<CarryClash, 'way'>): ClashWay {
+  private wayOf(clash: Omit<CarryClash, 'way' | 'isForced'>): ClashWay {
     const way = this.request.clashes?.get(clash.from) ?? this.request.clash;
-    this.clashes.push({ ...clash, way });
+    this.clashes.push({ ...clash, way, isForced: false });
     return way;
   }
 

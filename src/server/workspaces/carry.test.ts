@@ -54,7 +54,7 @@ const opened = (root: string, file: OpenWorkspace['file']): OpenWorkspace => ({
 
 test('generated workspaces, every way: what is carried leads where it led, what was there stays, and it is undone', async () => {
   let [followed, copied, clashed] = [0, 0, 0];
-  for (let seed = 1; seed <= 60; seed++) {
+  for (let seed = 1; seed <= 40; seed++) {
     const [a, b] = [path.join(base, `a${seed}`), path.join(base, `b${seed} Ü #%`)];
     fs.mkdirSync(a);
     fs.mkdirSync(b);
@@ -124,7 +124,7 @@ test('generated workspaces, every way: what is carried leads where it led, what 
     fs.rmSync(b, { recursive: true });
   }
   // It is no test where nothing was carried.
-  expect([followed > 200, copied > 250, clashed > 20]).toEqual([true, true, true]);
+  expect([followed > 130, copied > 160, clashed > 12]).toEqual([true, true, true]);
 }, 120_000);
 
 describe('one by one', () => {
@@ -230,6 +230,41 @@ describe('one by one', () => {
     fs.rmSync(path.join(b, 'look.mtlx'));
     fs.rmSync(path.join(b, 'textures/w'), { recursive: true });
     await expect(applyPlan(b, plan)).rejects.toMatchObject({ code: 'stale-plan' });
+  });
+
+  test.each([
+    ['target', ['w.1001.png', 'w.1003.png'], 'textures/w.<UDIM>.png'],
+    ['replace', ['w.1001.png', 'w.1002.png', 'w.1003.png'], 'textures/w.<UDIM>.png'],
+    ['both', ['w', 'w.1001.png', 'w.1003.png'], 'textures/w/w.<UDIM>.png'],
+  ] as const)('tiles of which one is another: %s; no two sets are mixed', async (clash, names, set) => {
+    const look =
+      '<?xml version="1.0"?>\n<materialx version="1.38"><image name="i" type="color3"><input name="file" type="filename" value="textures/w.&lt;UDIM>.png"/></image></materialx>';
+    const { a, b, source, target } = two(
+      { 'look.mtlx': look, 'textures/w.1001.png': 'new', 'textures/w.1002.png': 'two' },
+      { 'textures/w.1001.png': 'old', 'textures/w.1003.png': 'three' },
+    );
+    const { plan, carrying } = await planCarrying(target, source, options({ assets: ['look.mtlx'], clash }));
+    expect(carrying.sets.get(`${a}/textures/w.<UDIM>.png`)).toBe(set);
+    await applyPlan(b, plan);
+    expect(fs.readdirSync(path.join(b, 'textures')).sort()).toEqual(names);
+    expect(fs.readFileSync(path.join(b, 'textures/w.1001.png'), 'utf8')).toBe(
+      clash === 'replace' ? 'new' : 'old',
+    );
+  });
+  test('tiles that are there in another spelling: the carried ones lie apart, whatever is wished', async () => {
+    const look =
+      '<?xml version="1.0"?>\n<materialx version="1.38"><image name="i" type="color3"><input name="file" type="filename" value="textures/w.&lt;UDIM>.png"/></image></materialx>';
+    for (const clash of ['replace', 'target'] as const) {
+      const { source, target } = two(
+        { 'look.mtlx': look, 'textures/w.1001.png': 'new' },
+        { 'textures/W.1001.PNG': 'old' },
+      );
+      const { carrying } = await planCarrying(target, source, options({ assets: ['look.mtlx'], clash }));
+      expect([...carrying.files.values()].map((f) => [f.how, f.to])).toEqual([
+        ['copy', 'textures/w/w.1001.png'],
+        ['copy', 'look.mtlx'],
+      ]);
+    }
   });
 
   test('what is needed and left out is told with who needs it; a library that both know stays where it is', async () => {

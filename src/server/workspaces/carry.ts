@@ -108,6 +108,11 @@ export async function lookOf(
       const carried = carrying.files.get(path);
       return carried ? { to: carried.to, how: carried.how } : null;
     }),
-    clashes: carrying.clashes.map(({ from: what, there, both }) => ({ from: what, there, both })),
+    clashes: carrying.clashes.map(({ from: what, there, both, isForced }) => ({
+      from: what,
+      there,
+      both,
+      isForced,
+    })),
   };
 }

@@ -84,17 +84,23 @@ export function Into({
               return (
                 <Taken key={c.from} role="group" aria-label={`${c.there} is another file`}>
                   <Mono style={{ fontWeight: 700 }}>{c.there}</Mono> is another file here.
-                  <Row $wrap style={{ marginTop: 6 }}>
-                    {words.map(([id, said]) => (
-                      <Chip
-                        key={id}
-                        isSelected={way === id}
-                        onChange={() => onWays({ ...ways, own: { ...ways.own, [c.from]: id } })}
-                      >
-                        {id === 'both' ? `as ${nameOf(c.both)}` : said}
-                      </Chip>
-                    ))}
-                  </Row>
+                  {c.isForced ? (
+                    <div>
+                      Its files differ in spelling alone: it comes as <Mono>{c.both}</Mono>.
+                    </div>
+                  ) : (
+                    <Row $wrap style={{ marginTop: 6 }}>
+                      {words.map(([id, said]) => (
+                        <Chip
+                          key={id}
+                          isSelected={way === id}
+                          onChange={() => onWays({ ...ways, own: { ...ways.own, [c.from]: id } })}
+                        >
+                          {id === 'both' ? `as ${nameOf(c.both)}` : said}
+                        </Chip>
+                      ))}
+                    </Row>
+                  )}
                 </Taken>
               );
             })}
