@@ -310,7 +310,7 @@ async function undoneInAnyOrder(seed: number, at: string): Promise<number> {
   return done.length;
 }
 
-const runs = Number(process.env.SATCHEL_GENERATED ?? 40);
+const runs = Number(process.env.SATCHEL_GENERATED ?? 28);
 // Where time is short the same ones each time; at night others.
 const seeded =
   process.env.SATCHEL_GENERATED && !process.env.SATCHEL_SEED
