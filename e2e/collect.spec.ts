@@ -231,7 +231,10 @@ test('carried over from another workspace: levels, a warning for what is left ou
   expect(uris).toEqual(['../textures/crate_wood.png', '../textures/sail_base.png']);
   expect(users(market)).toEqual(before.market);
   await page.goto(`${server.address}/ledger${w}`);
-  await page.getByRole('button', { name: /^Undo: Carry over/ }).click();
+  await page
+    .getByRole('main')
+    .getByRole('button', { name: /^Undo: Carry over/ })
+    .click();
   await apply(page);
   expect(users(harbour)).toEqual(before.harbour);
 
