@@ -128,6 +128,18 @@ export interface Plan {
   basis?: Basis | undefined;
 }
 
+/** The step that writes bytes at hand. `before` null: there is no file yet. */
+export function putBytes(path: TreePath, bytes: Uint8Array, before: FileState | null = null) {
+  return {
+    do: 'put',
+    path,
+    before,
+    size: bytes.length,
+    modified: null,
+    from: { from: 'bytes', latin1: latin1(bytes) },
+  } satisfies Step;
+}
+
 /** Pieces as they are written down. */
 export function planPieces(pieces: readonly Piece[]): PlanPiece[] {
   return pieces.map((p) => ('copy' in p ? { copy: p.copy } : { latin1: latin1(p.bytes) }));

@@ -14,8 +14,7 @@ export function framesIn(format: FormatId, bytes: Uint8Array): FrameRange | 'non
   // Frames of a layer that is moved in time are other ones than it says.
   if (/\(\s*(?:offset|scale)\s*=|\bclips\s*=/.test(text)) return 'unknown';
   const head = /^#usda[^\n]*\n\s*\(([\s\S]*?)\n\)/.exec(text)?.[1] ?? '';
-  const said = (name: string) =>
-    /(-?[\d.]+)/.exec(new RegExp(`\\b${name}\\s*=\\s*(-?[\\d.]+)`).exec(head)?.[1] ?? '')?.[1];
+  const said = (name: string) => new RegExp(`\\b${name}\\s*=\\s*(-?[\\d.]+)`).exec(head)?.[1];
   const [first, last] = [said('startTimeCode'), said('endTimeCode')];
   if (first === undefined || last === undefined) return 'none';
   return [Math.floor(Number(first)), Math.ceil(Number(last))];

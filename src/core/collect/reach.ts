@@ -60,20 +60,26 @@ export function reach<F extends Reached>(
   return { files, left };
 }
 
-function reachedIn(files: ReadonlyMap<string, Reached>, out: ReadonlyMap<string, LeftWhy>): Set<string> {
-  const needs = new Map<string, string[]>();
-  for (const { from, neededBy } of files.values())
-    for (const { scene } of neededBy) {
+/** What each scene needs, by the scene. */
+export function neededIn<F extends Pick<NeededFile, 'neededBy'>>(files: Iterable<F>): Map<string, F[]> {
+  const needs = new Map<string, F[]>();
+  for (const file of files)
+    for (const { scene } of file.neededBy) {
       const known = needs.get(scene);
-      if (known) known.push(from);
-      else needs.set(scene, [from]);
+      if (known) known.push(file);
+      else needs.set(scene, [file]);
     }
+  return needs;
+}
+
+function reachedIn(files: ReadonlyMap<string, Reached>, out: ReadonlyMap<string, LeftWhy>): Set<string> {
+  const needs = neededIn(files.values());
   const reached = new Set<string>();
   const waiting = [...files.values()].filter((f) => f.chosen).map((f) => f.from);
   for (let from = waiting.pop(); from !== undefined; from = waiting.pop()) {
     if (reached.has(from) || out.has(from)) continue;
     reached.add(from);
-    waiting.push(...(needs.get(from) ?? []));
+    for (const file of needs.get(from) ?? []) waiting.push(file.from);
   }
   return reached;
 }

@@ -6,6 +6,7 @@ import { formatOfName } from '../formats/formats';
 import { sequencePattern } from '../names/sequences';
 import { absoluteTarget, type Closure, type NeededFile, type Source } from './closure';
 import { framesIn, framesOfClip, type FrameRange } from './frameRanges';
+import { neededIn } from './reach';
 import { tilesIn } from './uvTiles';
 
 /** What of a set nothing shows. `set`: its path with marks. */
@@ -72,18 +73,13 @@ export async function usedOf(
 
 class Looking {
   private readonly tiles = new Map<string, Promise<ReadonlySet<number> | null>>();
-  private readonly needs = new Map<string, NeededFile[]>();
+  private readonly needs: ReadonlyMap<string, NeededFile[]>;
 
   constructor(
     private readonly source: Source,
     private readonly closure: Closure,
   ) {
-    for (const file of closure.files.values())
-      for (const { scene } of file.neededBy) {
-        const known = this.needs.get(scene);
-        if (known) known.push(file);
-        else this.needs.set(scene, [file]);
-      }
+    this.needs = neededIn(closure.files.values());
   }
 
   /** Tiles that any mesh reaches of the scenes that lead to a file; null: not known. */

@@ -3,6 +3,7 @@
 import { bytesOfText, type FileState } from '../changes/plan';
 import { absoluteTarget, type Closure, type NeededFile, type Source } from '../collect/closure';
 import { homesFor } from '../collect/rules';
+import { neededIn } from '../collect/reach';
 import { place, type Placement } from '../collect/placement';
 import type { CancelSignal } from '../files/fileTree';
 import { folderOf, isWithin, join, nameOf, rootPath, type TreePath } from '../files/treePath';
@@ -326,13 +327,7 @@ const asItIs = ({ state }: NeededFile): ContentAt => ({
 
 /** Files before the scenes that lead to them; in rings any order. */
 function leavesFirst(files: ReadonlyMap<string, NeededFile>): NeededFile[] {
-  const needs = new Map<string, NeededFile[]>();
-  for (const file of files.values())
-    for (const { scene } of file.neededBy) {
-      const known = needs.get(scene);
-      if (known) known.push(file);
-      else needs.set(scene, [file]);
-    }
+  const needs = neededIn(files.values());
   const order: NeededFile[] = [];
   const state = new Map<string, 'open' | 'done'>();
   for (const first of files.values()) {

@@ -1,7 +1,7 @@
 // The marker of a workspace as plans change it: what it says once folders have moved, and the step that writes it.
 
 import { markerPath } from '../files/records';
-import type { Step } from '../changes/plan';
+import { putBytes, type Step } from '../changes/plan';
 import { isWithin } from '../files/treePath';
 import type { Homes } from '../layouts/homes';
 import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
@@ -20,17 +20,7 @@ export async function markerStep(workspace: Workspace, file: WorkspaceFile): Pro
 }
 
 /** The step that writes the marker where there is none. */
-export function newMarkerStep(file: WorkspaceFile) {
-  const text = utf8(writeWorkspaceFile(file));
-  return {
-    do: 'put',
-    path: markerPath,
-    before: null,
-    size: text.length,
-    modified: null,
-    from: { from: 'bytes', latin1: latin1(text) },
-  } satisfies Step;
-}
+export const newMarkerStep = (file: WorkspaceFile) => putBytes(markerPath, utf8(writeWorkspaceFile(file)));
 
 /** What a marker says once folders have moved. */
 export function markerAfter(

@@ -1,6 +1,6 @@
 // Creates a workspace: its folders and its marker, in a root that is new and empty.
 
-import type { Plan, Step } from '../changes/plan';
+import { putBytes, type Plan, type Step } from '../changes/plan';
 import { treePath } from '../files/treePath';
 import { keeper, writeLayout, type Layout } from '../layouts/layout';
 import type { WorkspaceFile } from '../layouts/workspace';
@@ -35,14 +35,7 @@ export function newWorkspaceFile(request: {
 
 /** The empty file that keeps a folder. */
 export function keeperStep(folder: string): Step {
-  return {
-    do: 'put',
-    path: treePath(`${folder}/${keeper}`),
-    before: null,
-    size: 0,
-    modified: null,
-    from: { from: 'bytes', latin1: '' },
-  };
+  return putBytes(treePath(`${folder}/${keeper}`), new Uint8Array());
 }
 
 /** The plan, for the tree of the new root. */

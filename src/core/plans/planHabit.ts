@@ -1,14 +1,14 @@
 // Another habit of keeping versions: what is there is moved as the new habit has it, with every reference kept and with the way back to the bytes that
 // each version had at its own place. Versions that lie in the store stay where they are, and are found in either habit.
 
-import type { Note, Plan, PlanPiece, Step } from '../changes/plan';
+import { putBytes, type Note, type Plan, type PlanPiece, type Step } from '../changes/plan';
 import { isOwn } from '../files/records';
 import { folderOf, join, nameOf, stemOf, type TreePath } from '../files/treePath';
 import { firstNumbered, parseNumbered, withNumber } from '../names/counters';
 import { patternFolder, versionPath, type Habit } from '../versions/habit';
 import { versionNotePath, writeVersionNote, type VersionNote, type VersionPart } from '../versions/note';
 import type { Series } from '../versions/series';
-import { latin1, utf8 } from '../text/bytes';
+import { utf8 } from '../text/bytes';
 import { markerStep, type MarkedWorkspace } from './marker';
 import { composed, digestOfPieces, inverseOf } from './pieces';
 import { planMove } from './planMove';
@@ -155,15 +155,7 @@ async function partAfter(
 
 /** The step that writes a note where it was moved to. */
 async function putNote({ tree }: Workspace, from: TreePath, to: TreePath, note: VersionNote): Promise<Step> {
-  const bytes = utf8(writeVersionNote(note));
-  return {
-    do: 'put',
-    path: to,
-    before: await stateOf(tree, from),
-    size: bytes.length,
-    modified: null,
-    from: { from: 'bytes', latin1: latin1(bytes) },
-  };
+  return putBytes(to, utf8(writeVersionNote(note)), await stateOf(tree, from));
 }
 
 /** Folders of versions that fall empty. */

@@ -1,10 +1,10 @@
 // Writes the list of passes that a complete folder shows, as a file in the root that a team shares.
 
-import type { Plan } from '../changes/plan';
+import { putBytes, type Plan } from '../changes/plan';
 import { AppError } from '../errors';
 import { comparePaths, treePath } from '../files/treePath';
 import { checkFilePattern, listOfFolder, type PassList } from '../outputs/passes';
-import { latin1, utf8 } from '../text/bytes';
+import { utf8 } from '../text/bytes';
 import { count } from '../text/figures';
 import { stateOf, type Workspace } from './workspace';
 
@@ -27,20 +27,10 @@ export const passListText = (list: PassList): string => `${JSON.stringify(list, 
 /** The plan that writes `passes.json` from what lies in the workspace now. `file`: how outputs are called, see outputs/passes.ts. */
 export async function planPasses(workspace: Workspace, file: string): Promise<Plan> {
   const list = await passListOf(workspace, file);
-  const bytes = utf8(passListText(list));
   return {
     kind: 'passes',
     title: `Expect ${count(list.scenes.length, 'scene')} in ${passListPath}`,
-    steps: [
-      {
-        do: 'put',
-        path: passListPath,
-        before: await stateOf(workspace.tree, passListPath),
-        size: bytes.length,
-        modified: null,
-        from: { from: 'bytes', latin1: latin1(bytes) },
-      },
-    ],
+    steps: [putBytes(passListPath, utf8(passListText(list)), await stateOf(workspace.tree, passListPath))],
     notes: [],
     paths: [],
     readiness: null,

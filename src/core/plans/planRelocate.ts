@@ -4,10 +4,10 @@
 import { markerPath, isOwnAnywhere } from '../files/records';
 import type { Note, Plan, Step } from '../changes/plan';
 import { folderOf, isWithin, join, nameOf, type TreePath } from '../files/treePath';
-import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
+import type { WorkspaceFile } from '../layouts/workspace';
 import { checkNewName } from '../names/portable';
 import { scenePaths } from '../references/scan';
-import { latin1, utf8 } from '../text/bytes';
+import { newMarkerStep } from './marker';
 import { moving, type MoveRequest } from './moving';
 import { stateOf, type Workspace } from './workspace';
 
@@ -91,15 +91,8 @@ async function movedMarkers(shelf: Workspace, { moves, known }: RelocateRequest)
       ...(file.search ? { search: file.search.map(place) } : {}),
     };
     if (JSON.stringify(after) === JSON.stringify(file)) continue;
-    const text = utf8(writeWorkspaceFile(after));
-    steps.push({
-      do: 'put',
-      path: join(move ? move.to : root, markerPath),
-      before: (await stateOf(shelf.tree, join(root, markerPath)))!,
-      size: text.length,
-      modified: null,
-      from: { from: 'bytes', latin1: latin1(text) },
-    });
+    const before = (await stateOf(shelf.tree, join(root, markerPath)))!;
+    steps.push({ ...newMarkerStep(after), path: join(move ? move.to : root, markerPath), before });
   }
   return steps;
 }

@@ -1,11 +1,10 @@
 // Puts the reference grid and box of a workspace's units into it, as scenes in the formats chosen.
 
 import type { Note, Plan, Step } from '../changes/plan';
-import { foldersFor } from '../changes/plan';
+import { foldersFor, putBytes } from '../changes/plan';
 import { join, treePath } from '../files/treePath';
 import { homeOf } from '../layouts/homes';
 import { freeName, foldName } from '../names/portable';
-import { latin1 } from '../text/bytes';
 import { yardstickName, yardstickScene, type YardstickFormat } from '../units/yardstickScene';
 import { usualUnits, type WorkspaceUnits } from '../units/units';
 import type { Workspace } from './workspace';
@@ -26,15 +25,7 @@ export async function planYardstick(
   for (const format of request.formats) {
     const name = freeName(yardstickName(units, format), (n) => taken.has(foldName(n)));
     taken.add(foldName(name));
-    const bytes = yardstickScene(units, format);
-    steps.push({
-      do: 'put',
-      path: join(home, name),
-      before: null,
-      size: bytes.length,
-      modified: null,
-      from: { from: 'bytes', latin1: latin1(bytes) },
-    });
+    steps.push(putBytes(join(home, name), yardstickScene(units, format)));
     if (format === 'obj' || format === 'ply')
       notes.push({
         level: 'info',

@@ -10,6 +10,7 @@ import {
   type PathChange,
   type PlanPiece,
   type Step,
+  putBytes,
 } from '../changes/plan';
 import { AppError } from '../errors';
 import type { FileTree } from '../files/fileTree';
@@ -20,7 +21,7 @@ import { foldName, freeName } from '../names/portable';
 import { meaningOf } from '../references/meant';
 import type { JudgedReference } from '../references/scan';
 import { understand } from '../references/written';
-import { latin1, utf8 } from '../text/bytes';
+import { utf8 } from '../text/bytes';
 import { versionNotePath, writeVersionNote, type VersionNote, type VersionPart } from '../versions/note';
 import { digestOfPieces, inverseOf } from './pieces';
 import { rewrite, writtenRelative, type Rewriting } from './rewrite';
@@ -176,15 +177,7 @@ export async function noteSteps(workspace: Workspace, version: TreePath, note: V
   const steps: Step[] = [];
   for (const step of foldersFor(path, (folder) => folder === ownFolder))
     if ((await workspace.tree.kind(step.path)) === null) steps.push(step);
-  const bytes = utf8(writeVersionNote(note));
-  steps.push({
-    do: 'put',
-    path,
-    before: await stateOf(workspace.tree, path),
-    size: bytes.length,
-    modified: null,
-    from: { from: 'bytes', latin1: latin1(bytes) },
-  });
+  steps.push(putBytes(path, utf8(writeVersionNote(note)), await stateOf(workspace.tree, path)));
   return steps;
 }
 

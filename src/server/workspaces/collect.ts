@@ -1,7 +1,7 @@
 // Collecting on disk: into a folder that is empty, with a report in it. The records of what was done lie in the application's own folder, so that what is handed over holds
 // only what it is to hold; a collected workspace has its own.
 
-import type { Plan } from '@/core/changes/plan';
+import { putBytes, type Plan } from '@/core/changes/plan';
 import type { JournalRecord } from '@/core/changes/journal';
 import { closureOf, type Closure, type Need, type Source } from '@/core/collect/closure';
 import { leaveOut } from '@/core/collect/reach';
@@ -20,7 +20,7 @@ import { planCollect } from '@/core/plans/planCollect';
 import { allSeries } from '@/core/plans/planSave';
 import { settingOf } from '@/core/plans/workspace';
 import { checkNewName } from '@/core/names/portable';
-import { latin1, utf8 } from '@/core/text/bytes';
+import { utf8 } from '@/core/text/bytes';
 import { count } from '@/core/text/figures';
 import type { WorkspaceFile } from '@/core/layouts/workspace';
 import type { CollectNeeds, CollectRequest, CollectScope, NeededWire, ReportDraft } from '@/wire/collect';
@@ -251,17 +251,7 @@ async function reportPlan(report: Report, sources: ReportDraft['sources'], draw:
   return {
     kind: 'collect',
     title: 'Say what is in here',
-    steps: files.map(([path, text]) => {
-      const bytes = utf8(text);
-      return {
-        do: 'put',
-        path: treePath(path),
-        before: null,
-        size: bytes.length,
-        modified: null,
-        from: { from: 'bytes', latin1: latin1(bytes) },
-      };
-    }),
+    steps: files.map(([path, text]) => putBytes(treePath(path), utf8(text))),
     notes: [],
     paths: [],
     readiness: null,

@@ -1,5 +1,6 @@
 // What is carried over, level by level: what was picked, what that needs, what those need.
 
+import { neededIn } from '@/core/collect/reach';
 import { linesOf, type Line, type Needs } from '../collect/needs';
 
 export interface Level {
@@ -12,13 +13,7 @@ export interface Level {
 
 /** Lines of everything, each at the level at which it is met first. */
 export function levelsOf(all: Needs, kept: Pick<Needs, 'files'>, unticked: ReadonlySet<string>): Level[] {
-  const needs = new Map<string, string[]>();
-  for (const { from, neededBy } of all.files.values())
-    for (const { scene } of neededBy) {
-      const known = needs.get(scene);
-      if (known) known.push(from);
-      else needs.set(scene, [from]);
-    }
+  const needs = neededIn(all.files.values());
   const depth = new Map<string, number>();
   let at = [...all.files.values()].filter((f) => f.chosen).map((f) => f.from);
   for (let n = 0; at.length > 0; n++) {
@@ -26,7 +21,7 @@ export function levelsOf(all: Needs, kept: Pick<Needs, 'files'>, unticked: Reado
     for (const from of at) {
       const key = all.files.get(from)!.set ?? from;
       if (!depth.has(key)) depth.set(key, n);
-      if (depth.get(key) === n) next.push(...(needs.get(from) ?? []));
+      if (depth.get(key) === n) next.push(...(needs.get(from) ?? []).map((f) => f.from));
     }
     at = [...new Set(next)].filter((from) => !depth.has(all.files.get(from)!.set ?? from));
   }

@@ -1,6 +1,7 @@
 // What scenes need, as the page works with it: all of it, what is left of it with some ticks taken out, and its groups.
 
 import type { LeftOut, Need, NeededFile } from '@/core/collect/closure';
+import { neededIn } from '@/core/collect/reach';
 import { nameOf } from '@/core/files/treePath';
 import type { NeededWire } from '@/wire/collect';
 
@@ -114,13 +115,7 @@ const kindNames: Partial<Record<NeededFile['kind'], string>> = {
 
 /** For each line the scene that was chosen and brings it along; null: several do. */
 function broughtBy(all: Needs): ReadonlyMap<string, string | null> {
-  const needs = new Map<string, string[]>();
-  for (const { from, neededBy } of all.files.values())
-    for (const { scene } of neededBy) {
-      const known = needs.get(scene);
-      if (known) known.push(from);
-      else needs.set(scene, [from]);
-    }
+  const needs = neededIn(all.files.values());
   const by = new Map<string, string | null>();
   for (const scene of all.files.values()) {
     if (!scene.chosen) continue;
@@ -129,7 +124,7 @@ function broughtBy(all: Needs): ReadonlyMap<string, string | null> {
       const key = all.files.get(from)!.set ?? from;
       const known = by.get(key);
       by.set(key, known === undefined || known === scene.from ? scene.from : null);
-      for (const next of needs.get(from) ?? []) seen.add(next);
+      for (const next of needs.get(from) ?? []) seen.add(next.from);
     }
   }
   return by;
