@@ -41,6 +41,16 @@ export const layers = {
     'core/store',
     'core/problem',
   ],
+  'core/nodes': [
+    'core/documents',
+    'core/files',
+    'core/formats',
+    'core/names',
+    'core/references',
+    'core/text',
+    'core/units',
+    'core/problem',
+  ],
   'core/repeats': ['core/documents', 'core/formats', 'core/store', 'core/text', 'core/problem'],
   'core/collect': [
     'core/changes',

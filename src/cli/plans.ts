@@ -3,6 +3,7 @@
 import fs from 'node:fs';
 import { blockers, bytesToWrite, type Plan } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
+import { globTest } from '@/core/names/globs';
 import type { Problem } from '@/core/problem';
 import { bytes } from '@/core/text/figures';
 import { readLayout, shippedLayouts, type Layout } from '@/core/layouts/layout';
@@ -311,16 +312,4 @@ function changeOf(call: Call): Repath {
   if (from === undefined || to === undefined)
     throw new AppError('bad-request', '--from and --to go together.');
   return { how: 'heads', heads: [{ from, to }] };
-}
-
-/** `*` within a folder, `**` across folders, `?` one character; compared with '\' read as '/'. A bare name matches at any depth. */
-export function globTest(glob: string): (path: string) => boolean {
-  const source = glob
-    .replaceAll('\\', '/')
-    .replace(/[.+^${}()|[\]]/g, '\\$&')
-    .replace(/\*\*\/?|\*|\?/g, (m) =>
-      m === '?' ? '[^/]' : m === '*' ? '[^/]*' : m === '**' ? '.*' : '(?:.*/)?',
-    );
-  const test = new RegExp(glob.includes('/') ? `^${source}$` : `(^|/)${source}$`);
-  return (path) => test.test(path.replaceAll('\\', '/'));
 }

@@ -154,6 +154,22 @@ export const verbs: Record<string, VerbHead> = {
     words: [1, Infinity],
     load: async () => (await import('./carry')).carryVerbs.carry!,
   },
+  'carry-nodes': {
+    use: 'carry-nodes SCENE NODE… --into SCENE2 [--under NODE] [--clash rename|target|replace|skip] [--place world|parent] [--pictures as-there|files|inside] [--buffer own|append]',
+    about:
+      'part of a scene into another of its format, with all it stands on; NODE is a name, a path a/b, or a glob. Without --clash what is equal is used and all else gets a new name',
+    example: 'satchel carry-nodes scenes/pier.gltf "lamp*" --into scenes/harbour.gltf --under quay --yes',
+    flags: {
+      into: { type: 'string' },
+      under: { type: 'string' },
+      clash: { type: 'string' },
+      place: { type: 'string' },
+      pictures: { type: 'string' },
+      buffer: { type: 'string' },
+    },
+    words: [2, Infinity],
+    load: async () => (await import('./carryNodes')).carryNodesVerbs['carry-nodes']!,
+  },
   outputs: {
     use: 'outputs DIR',
     about:

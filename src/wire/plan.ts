@@ -50,7 +50,7 @@ const source = z.discriminatedUnion('from', [
   }),
   z.object({
     from: z.literal('files'),
-    files: z.array(z.object({ path, state })),
+    files: z.array(z.object({ path: z.string(), state, outside: z.boolean().optional() })),
     pieces: z.array(
       z.union([
         z.object({ file: z.number(), copy: z.tuple([z.number(), z.number()]).readonly() }),

@@ -107,8 +107,12 @@ export async function checkState(
 /** A source must be, after it was read, what the plan saw. */
 export async function checkSource(tree: FileTree, source: Source, outside: OutsideFiles): Promise<void> {
   if (source.from === 'files')
-    for (const { path, state } of source.files)
-      await checkSource(tree, { from: 'tree', path, state, pieces: null }, outside);
+    for (const { path, state, outside: isOutside } of source.files) {
+      const one: Source = isOutside
+        ? { from: 'outside', path, state, pieces: null }
+        : { from: 'tree', path: path as TreePath, state, pieces: null };
+      await checkSource(tree, one, outside);
+    }
   if (source.from !== 'outside' && source.from !== 'tree' && source.from !== 'made') return;
   const stat = source.from === 'outside' ? await outside.stat(source.path) : await tree.stat(source.path);
   if (!stat) throw stale(source.path, 'has gone');

@@ -3,7 +3,7 @@
 import { made } from '../convert/made';
 import { AppError } from '../errors';
 import type { ByteRange, ByteStream, OutsideFiles, WritableFileTree } from '../files/fileTree';
-import { rootPath } from '../files/treePath';
+import { rootPath, type TreePath } from '../files/treePath';
 import { checkContent, isKept, keepContent, openContent } from '../store/store';
 import { checkLink, checkSource, checkStat, checkState, stale, type CheckContext } from './check';
 import { writeLine, type About, type JournalRecord } from './journal';
@@ -158,8 +158,12 @@ async function* contentOf(tree: WritableFileTree, source: Source, outside: Outsi
   }
   if (source.from === 'files') {
     for (const piece of source.pieces) {
-      if ('latin1' in piece) yield bytesOfText(piece.latin1);
-      else yield* tree.stream(source.files[piece.file]!.path, piece.copy);
+      if ('latin1' in piece) {
+        yield bytesOfText(piece.latin1);
+        continue;
+      }
+      const { path, outside: isOutside } = source.files[piece.file]!;
+      yield* isOutside ? outside.stream(path, piece.copy) : tree.stream(path as TreePath, piece.copy);
     }
     return;
   }

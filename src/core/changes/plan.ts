@@ -28,8 +28,15 @@ export type Source =
   | { from: 'bytes'; latin1: string }
   /** Made of a file by a rule; `digest`: of what comes of it. */
   | { from: 'made'; path: TreePath; state: FileState; making: Making; digest: Digest }
-  /** Put together of several files of the tree. */
-  | { from: 'files'; files: { path: TreePath; state: FileState }[]; pieces: FilesPiece[] };
+  /** Put together of several files. */
+  | { from: 'files'; files: PieceFile[]; pieces: FilesPiece[] };
+
+/** A file that pieces are taken from: of the tree, or, `outside`, by its absolute path. */
+export interface PieceFile {
+  path: string;
+  state: FileState;
+  outside?: boolean | undefined;
+}
 
 /** Bytes of one of several files, by its number; or new bytes as one character each. */
 export type FilesPiece = { file: number; copy: Span } | { latin1: string };
@@ -100,6 +107,7 @@ export const planKinds = [
   'passes',
   'collect',
   'carry',
+  'carry-nodes',
   'undo',
 ] as const;
 export type PlanKind = (typeof planKinds)[number];
@@ -150,6 +158,12 @@ export function bytesOfText(text: string): Uint8Array {
   const bytes = toLatin1(text);
   if (!bytes) throw new Error('written-down bytes hold a character above 255');
   return bytes;
+}
+
+/** Files outside the tree that a source copies from, by absolute path. */
+export function outsideFilesOf(source: Source): string[] {
+  if (source.from === 'outside') return [source.path];
+  return source.from === 'files' ? source.files.flatMap((f) => (f.outside ? [f.path] : [])) : [];
 }
 
 /** Bytes a plan will write. */

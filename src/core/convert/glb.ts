@@ -3,13 +3,16 @@
 
 import { placeOf, withMember, withoutMember } from '../documents/jsonPlaces';
 import { fromDataUri } from '../documents/gltfFile';
-import { decodeText } from '../text/bytes';
+import {
+  binaryChunk,
+  glbMark,
+  isObject,
+  jsonChunk,
+  openGltf,
+  parseObject,
+  type Refusal,
+} from '../documents/gltfText';
 import { piecesOf, sizeOfPieces, type Edit, type Piece } from '../text/edits';
-
-/** 'glTF' */
-export const glbMark = 0x46546c67;
-export const jsonChunk = 0x4e4f534a;
-export const binaryChunk = 0x004e4942;
 
 /** What a GLB is made of, in this order. Pieces copy from the glTF file. */
 export interface GlbPlan {
@@ -25,11 +28,6 @@ export interface GlbPlan {
   padding: number;
 }
 
-/** What is wrong with a file that cannot be converted. */
-export type Refusal = { refused: string };
-
-export const isObject = (x: unknown): x is Record<string, unknown> =>
-  typeof x === 'object' && x !== null && !Array.isArray(x);
 /** Up to the next multiple of four. */
 export const padded = (n: number) => (n + 3) & ~3;
 
@@ -41,21 +39,12 @@ export function words(...values: number[]): Uint8Array {
   return out;
 }
 
-function parsed(text: Uint8Array): Record<string, unknown> | null {
-  try {
-    const json: unknown = JSON.parse(decodeText(text).text);
-    return isObject(json) ? json : null;
-  } catch {
-    return null;
-  }
-}
-
 /** How a glTF in JSON becomes a GLB. */
 export function glbOf(file: Uint8Array): GlbPlan | Refusal {
   const hasMark = file[0] === 0xef && file[1] === 0xbb && file[2] === 0xbf;
   const skipped = hasMark ? 3 : 0;
   const text = file.subarray(skipped);
-  const json = parsed(text);
+  const json = parseObject(text);
   if (!json) return { refused: 'It is no JSON that can be read whole.' };
   if (!/^2\./.test(String(isObject(json.asset) ? json.asset.version : '')))
     return { refused: 'Only glTF 2 has this binary form.' };
@@ -118,32 +107,13 @@ export async function gltfOf(
   read: (range: readonly [number, number]) => Promise<Uint8Array>,
   bufferUri: string,
 ): Promise<GltfPlan | Refusal> {
-  const head = await read([0, 20]);
-  if (head.length < 20) return { refused: 'It ends inside its head.' };
-  const view = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
-  if (view(head).getUint32(0, true) !== glbMark || view(head).getUint32(4, true) !== 2)
-    return { refused: 'It is no GLB of version 2.' };
-  let json: Uint8Array | null = null;
-  let jsonAt = 0;
-  let binary: readonly [number, number] | null = null;
-  let otherChunks = 0;
-  const end = Math.min(size, view(head).getUint32(8, true));
-  for (let at = 12; at + 8 <= end;) {
-    const chunk = view(await read([at, at + 8]));
-    const [length, type] = [chunk.getUint32(0, true), chunk.getUint32(4, true)];
-    if (at + 8 + length > size) return { refused: 'It is cut off inside a chunk.' };
-    const data = [at + 8, at + 8 + length] as const;
-    if (type === jsonChunk && !json) [json, jsonAt] = [await read(data), data[0]];
-    else if (type === binaryChunk && !binary) binary = data;
-    else otherChunks += length;
-    at += 8 + length;
-  }
-  if (!json) return { refused: 'It has no JSON.' };
-  const text = withoutPadding(json);
-  const said = parsed(text);
-  if (!said) return { refused: 'Its JSON cannot be read whole.' };
+  const opened = await openGltf(size, read);
+  if ('refused' in opened) return opened;
+  const { text, textAt, json: said, binary, others } = opened;
+  if (!opened.isBinary) return { refused: 'It is no GLB of version 2.' };
+  const otherChunks = others.reduce((sum, [from, to]) => sum + to - from - 8, 0);
   const first: unknown = Array.isArray(said.buffers) ? said.buffers[0] : undefined;
-  const whole = (edits: readonly Edit[]) => moved(piecesOf(edits, text.length), jsonAt);
+  const whole = (edits: readonly Edit[]) => moved(piecesOf(edits, text.length), textAt);
   if (!binary || !isObject(first) || first.uri !== undefined)
     return { json: whole([]), buffer: null, otherChunks };
   const byteLength = Number(first.byteLength);
@@ -155,10 +125,4 @@ export async function gltfOf(
     buffer: [binary[0], binary[0] + byteLength],
     otherChunks,
   };
-}
-
-function withoutPadding(json: Uint8Array): Uint8Array {
-  let end = json.length;
-  while (end > 0 && json[end - 1] === 0x20) end--;
-  return json.subarray(0, end);
 }

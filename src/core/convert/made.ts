@@ -3,7 +3,7 @@
 import { Inflate } from 'fflate';
 import { fromBase64 } from '../documents/gltfFile';
 import { concat, latin1 } from '../text/bytes';
-import type { Refusal } from './glb';
+import type { Refusal } from '../documents/gltfText';
 import { plyAs } from './ply';
 
 export const makingForms = [

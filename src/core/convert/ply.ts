@@ -2,7 +2,7 @@
 // digit by digit, fractions by the shortest text that reads back to the same bits. Source: Turk, "The PLY Polygon File Format" (1994).
 
 import { latin1, utf8 } from '../text/bytes';
-import type { Refusal } from './glb';
+import type { Refusal } from '../documents/gltfText';
 
 export const plyForms = ['ascii', 'binary_little_endian', 'binary_big_endian'] as const;
 export type PlyForm = (typeof plyForms)[number];

@@ -1,11 +1,20 @@
 // A picture, or geometry, out of a GLB and beside it: the bytes go from the binary chunk into a file of their own, and the JSON says where. Everything else
 // in the JSON stays as it is written. Source: glTF 2.0 Specification, §3.6.1 (buffers and views), §3.9.1 (pictures by URI), §4.4 (chunks).
 
+import {
+  binaryChunk,
+  glbMark,
+  isObject,
+  jsonChunk,
+  parseObject,
+  type Json,
+  type Refusal,
+} from '../documents/gltfText';
 import { placeOf, placesIn, withItem, withMember } from '../documents/jsonPlaces';
 import type { Span } from '../problem';
-import { decodeText, latin1, utf8 } from '../text/bytes';
+import { latin1, utf8 } from '../text/bytes';
 import { piecesOf, sizeOfPieces, type Edit, type Piece } from '../text/edits';
-import { binaryChunk, glbMark, isObject, jsonChunk, padded, words, type Refusal } from './glb';
+import { padded, words } from './glb';
 
 export interface TakenOut {
   /** Pieces of the GLB that make the new one. */
@@ -14,7 +23,6 @@ export interface TakenOut {
   file: Piece[];
 }
 
-type Json = Record<string, unknown>;
 // Extensions of a view that say again where its bytes are.
 const knownOfViews = new Set(['EXT_meshopt_compression', 'KHR_meshopt_compression']);
 
@@ -41,13 +49,10 @@ function opened(bytes: Uint8Array): Opened | Refusal {
     return { refused: 'Only a GLB of one JSON and one binary chunk is taken apart.' };
   const textAt = chunks[0]!.span[0];
   const text = bytes.subarray(textAt, chunks[0]!.span[1]);
-  try {
-    const json: unknown = JSON.parse(decodeText(text).text);
-    if (isObject(json)) return { text, textAt, json, binary: chunks[1]!.span };
-  } catch {
-    // Told below.
-  }
-  return { refused: 'Its JSON cannot be read whole.' };
+  const json = parseObject(text);
+  return json
+    ? { text, textAt, json, binary: chunks[1]!.span }
+    : { refused: 'Its JSON cannot be read whole.' };
 }
 
 /** A view of the buffer in the GLB. */

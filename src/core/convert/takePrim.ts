@@ -6,7 +6,8 @@
 import { latin1, toLatin1, utf8 } from '../text/bytes';
 import { piecesOf, type Edit, type Piece } from '../text/edits';
 import type { Span } from '../problem';
-import type { Refusal } from './glb';
+import type { Refusal } from '../documents/gltfText';
+import { blanked, closing, headOf } from '../documents/usdPrims';
 import type { TakenOut } from './takeOut';
 
 /** What the stage measures by: a layer that is referenced should say the same, for who opens it alone; and times are scaled where it does not. */
@@ -65,25 +66,6 @@ function cut(pieces: readonly Piece[], [from, to]: Span): Piece[] {
   });
 }
 
-/** The text with comments, strings and asset paths blank, as long as it was. */
-function blanked(text: string): string {
-  return text.replace(
-    /#[^\n]*|\/\/[^\n]*|\/\*[\s\S]*?\*\/|"""[\s\S]*?"""|'''[\s\S]*?'''|"(?:[^"\\\n]|\\.)*"|'(?:[^'\\\n]|\\.)*'|@@@[\s\S]*?@@@|@[^@\n]*@/g,
-    (m) =>
-      m.startsWith('"') || m.startsWith("'")
-        ? `"${m.slice(1, -1).replace(/[^\n]/g, ' ')}"`
-        : m.replace(/[^\n]/g, ' '),
-  );
-}
-
-/** The inside of the layer's metadata; null where it has none. */
-function headOf(bare: string): Span | null {
-  const open = /^\s*\(/.exec(bare);
-  if (!open) return null;
-  const end = closing(bare, open[0].length - 1);
-  return end < 0 ? null : [open[0].length, end];
-}
-
 /** A prim's own metadata; '' where it has none; null where they do not end. */
 function ownMetadata(prim: string, from: number): string | null {
   const open = /^"[^"]*"\s*\(/.exec(prim.slice(from));
@@ -91,14 +73,4 @@ function ownMetadata(prim: string, from: number): string | null {
   const at = from + open[0].length - 1;
   const end = closing(prim, at);
   return end < 0 ? null : prim.slice(at, end);
-}
-
-/** Where the bracket that opens at `from` closes. */
-function closing(bare: string, from: number): number {
-  let depth = 0;
-  for (let i = from; i < bare.length; i++) {
-    if (bare[i] === '(') depth++;
-    else if (bare[i] === ')' && --depth === 0) return i;
-  }
-  return -1;
 }

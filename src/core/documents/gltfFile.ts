@@ -87,3 +87,13 @@ export function fromBase64(text: string): Uint8Array | null {
   }
   return out;
 }
+
+/** RFC 4648 §4, of so many bytes as a text can hold. */
+export function toBase64(bytes: Uint8Array): string {
+  let text = '';
+  for (let at = 0; at < bytes.length; at += 3) {
+    const word = (bytes[at]! << 16) | ((bytes[at + 1] ?? 0) << 8) | (bytes[at + 2] ?? 0);
+    for (let k = 0; k < 4; k++) text += at + k > bytes.length ? '=' : letters[(word >> (18 - 6 * k)) & 63]!;
+  }
+  return text;
+}

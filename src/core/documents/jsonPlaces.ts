@@ -51,14 +51,15 @@ function endOfValue(b: Uint8Array, from: number): number {
 }
 
 /** A member of an object as it stands: its key with the quotes, and its value. */
-interface Member {
+export interface Member {
   key: string;
   keyStart: number;
   value: Span;
 }
 
-/** The members of the object that begins at `from`; null: the text is broken there. */
-function membersOf(b: Uint8Array, from: number): Member[] | null {
+/** The members of the object that begins at `from`; null: it is none, or the text is broken there. */
+export function membersOf(b: Uint8Array, from: number): Member[] | null {
+  if (b[from] !== openBrace) return null;
   const members: Member[] = [];
   let i = afterBlanks(b, from + 1);
   if (b[i] === closeBrace) return members;
@@ -80,8 +81,9 @@ function membersOf(b: Uint8Array, from: number): Member[] | null {
   }
 }
 
-/** The items of the list that begins at `from`; null: the text is broken there. */
-function itemsOf(b: Uint8Array, from: number): Span[] | null {
+/** The items of the list that begins at `from`; null: it is none, or the text is broken there. */
+export function itemsOf(b: Uint8Array, from: number): Span[] | null {
+  if (b[from] !== openBracket) return null;
   const items: Span[] = [];
   let i = afterBlanks(b, from + 1);
   if (b[i] === closeBracket) return items;

@@ -31,7 +31,8 @@ export interface Attribute {
 export interface MarkupHandler {
   /** A start tag; `close` follows for it, also where it closes itself. */
   open(name: string, attributes: readonly Attribute[], from: number): void;
-  close(name: string): void;
+  /** [from, to): the end tag, or the tag that closes itself. */
+  close(name: string, from: number, to: number): void;
   text?(from: number, to: number, cdata: boolean): void;
   comment?(from: number, to: number): void;
 }
@@ -136,13 +137,13 @@ export function eachMarkup(m: Markup, handler: MarkupHandler): Problem[] {
       if (open.length === 0 || open.at(-1) !== name)
         return [problem('bad-xml', `</${name.slice(0, 80)}> closes nothing that is open.`, at, end + 1)];
       open.pop();
-      handler.close(name);
+      handler.close(name, at, end + 1);
       i = end + 1;
     } else {
       const tag = readTag(m, at);
       if (!tag) return [problem('truncated', 'The file ends inside a tag.', at)];
       handler.open(tag.name, tag.attributes, at);
-      if (tag.closed) handler.close(tag.name);
+      if (tag.closed) handler.close(tag.name, at, tag.end);
       else open.push(tag.name);
       i = tag.end;
     }

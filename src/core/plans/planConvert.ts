@@ -8,7 +8,8 @@ import {
   type Plan,
   type Step,
 } from '../changes/plan';
-import { glbOf, gltfOf, type Refusal } from '../convert/glb';
+import { glbOf, gltfOf } from '../convert/glb';
+import type { Refusal } from '../documents/gltfText';
 import { made, type Making } from '../convert/made';
 import { readPlyHead } from '../convert/ply';
 import { AppError } from '../errors';

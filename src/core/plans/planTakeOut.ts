@@ -9,7 +9,7 @@ import {
   type Source,
   type Step,
 } from '../changes/plan';
-import type { Refusal } from '../convert/glb';
+import type { Refusal } from '../documents/gltfText';
 import { made, type Making } from '../convert/made';
 import { takeDataPicture, takeGeometry, takePicture, type TakenOut } from '../convert/takeOut';
 import { takePrim } from '../convert/takePrim';

@@ -2,6 +2,7 @@
 // bytes and what it is called. Source: glTF 2.0 Specification, §3.6 (buffers and views) and §5 (who refers to views).
 
 import { fromDataUri, readGlb, readJson } from '../documents/gltfFile';
+import { isObject, listIn, type Json } from '../documents/gltfText';
 import type { FormatId } from '../formats/format';
 import type { Span } from '../problem';
 import { latin1 } from '../text/bytes';
@@ -40,12 +41,6 @@ export function partsOf(format: FormatId, bytes: Uint8Array): Promise<Part[]> | 
   }
 }
 
-type Json = Record<string, unknown>;
-const isObject = (x: unknown): x is Json => typeof x === 'object' && x !== null && !Array.isArray(x);
-const listIn = (json: unknown, key: string): Json[] => {
-  const list = isObject(json) ? json[key] : null;
-  return Array.isArray(list) ? list.map((x) => (isObject(x) ? x : {})) : [];
-};
 const isIndex = (x: unknown): x is number => typeof x === 'number' && Number.isInteger(x) && x >= 0;
 
 /** Every view of a scene that one thing needs: those of its accessors. */

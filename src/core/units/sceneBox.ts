@@ -5,7 +5,9 @@
 import type { FormatId } from '../formats/format';
 import { decodeMarkup, eachMarkup, localName, openMarkup } from '../formats/markup';
 import { decodeText, latin1 } from '../text/bytes';
-import { Box, identity, quaternion, scaling, times, translation, turning, type Matrix } from './box';
+import { Box } from './box';
+import { identity, placedBy, scaling, times, translation, turning, type Matrix } from './matrix';
+import { numbersIn, opsIn, placedByOps } from './usdXform';
 
 export const measurable: ReadonlySet<FormatId> = new Set(['gltf', 'glb', 'obj', 'ply', 'dae', 'usda', '3mf']);
 
@@ -55,10 +57,7 @@ function gltfBox(json: GltfJson, box: Box): void {
     box.visit();
     const own =
       node.matrix ??
-      times(
-        translation(node.translation ?? [0, 0, 0]),
-        times(quaternion(node.rotation ?? [0, 0, 0, 1]), scaling(node.scale ?? [1, 1, 1])),
-      );
+      placedBy(node.translation ?? [0, 0, 0], node.rotation ?? [0, 0, 0, 1], node.scale ?? [1, 1, 1]);
     const m = times(parent, own);
     for (const p of (node.mesh === undefined ? undefined : meshes[node.mesh])?.primitives ?? []) {
       const { min, max } = accessors[p.attributes.POSITION ?? -1] ?? {};
@@ -283,37 +282,6 @@ interface Prim {
 function usdaBox(text: string, box: Box): void {
   const open: { prim: Prim; matrix: Matrix; kind: string }[] = [];
   let next = '';
-  const done = (prim: Prim, parent: Matrix): Matrix => {
-    let m = parent;
-    for (const op of prim.ops) {
-      const n = prim.values.get(op);
-      if (!n) continue;
-      const [, kind] = op.split(':');
-      if (kind === 'translate') m = times(m, translation(n));
-      else if (kind === 'scale') m = times(m, scaling(n));
-      else if (kind === 'transform' && n.length === 16) m = times(m, n);
-      else if (kind === 'orient') m = times(m, quaternion([n[1]!, n[2]!, n[3]!, n[0]!]));
-      else if (/^rotate[XYZ]$/.test(kind!))
-        m = times(
-          m,
-          turning(kind!.endsWith('X') ? [1, 0, 0] : kind!.endsWith('Y') ? [0, 1, 0] : [0, 0, 1], n[0]!),
-        );
-      else {
-        // rotateXYZ: X is applied first, so Z stands outermost.
-        const order = /^rotate([XYZ]{3})$/.exec(kind!)?.[1];
-        if (order)
-          for (const axis of [...order].reverse())
-            m = times(
-              m,
-              turning(
-                [Number(axis === 'X'), Number(axis === 'Y'), Number(axis === 'Z')],
-                n['XYZ'.indexOf(axis)]!,
-              ),
-            );
-      }
-    }
-    return m;
-  };
   // A prim's values may come after its children begin; points are held until its brace closes.
   const waiting: { prim: Prim; depth: number; parents: Prim[] }[] = [];
   usdToken.lastIndex = 0;
@@ -341,10 +309,7 @@ function usdaBox(text: string, box: Box): void {
     else if (key !== undefined && open.length > 0) {
       const at = usdToken.lastIndex;
       const { prim } = open.at(-1)!;
-      if (key === 'xformOpOrder')
-        prim.ops = [...text.slice(at, text.indexOf(']', at)).matchAll(/"(?:!invert!)?([^"]+)"/g)].map(
-          (x) => x[1]!,
-        );
+      if (key === 'xformOpOrder') prim.ops = opsIn(text.slice(at, text.indexOf(']', at)));
       else if (key.startsWith('xformOp:')) prim.values.set(key, numbersIn(text, at));
       else if (key === 'points' && text[at] === '[') {
         const end = text.indexOf(']', at);
@@ -355,20 +320,8 @@ function usdaBox(text: string, box: Box): void {
   }
   for (const { prim, parents } of waiting) {
     if (!prim.points) continue;
-    const m = parents.reduce<Matrix>((parent, p) => done(p, parent), identity);
+    const m = parents.reduce<Matrix>((parent, p) => times(parent, placedByOps(p.ops, p.values)), identity);
     for (let i = 0; i + 2 < prim.points.length; i += 3)
       box.addPlaced(m, prim.points[i]!, prim.points[i + 1]!, prim.points[i + 2]!);
   }
-}
-
-/** The numbers of one value: a tuple, a tuple of tuples, or a plain number. */
-function numbersIn(text: string, at: number): number[] {
-  if (text[at] !== '(') return [Number.parseFloat(text.slice(at, at + 40))];
-  let depth = 0;
-  let end = at;
-  for (; end < text.length; end++) {
-    if (text[end] === '(') depth++;
-    else if (text[end] === ')' && --depth === 0) break;
-  }
-  return (text.slice(at, end).match(/[-+\d.eE]+/g) ?? []).map(Number);
 }

@@ -1,6 +1,7 @@
 // Endpoints of drops: told, sent in pieces, ended.
 
 import { z } from 'zod';
+import { outsideFilesOf } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import { pieceQuery, piecesQuery, piecesTable, type piecesView, type DropView } from '@/wire/drops';
 import { hub, type Hub } from '../hub';
@@ -11,7 +12,7 @@ import { answerError, endpoint, queryOf, understood } from './handle';
 /** Drops that a plan under review still copies from. */
 function waitedFor(h: Hub): Set<string> {
   const from = [...h.plans.values()].flatMap((p) =>
-    p.plan.steps.flatMap((s) => (s.do === 'put' && s.from.from === 'outside' ? [s.from.path] : [])),
+    p.plan.steps.flatMap((s) => (s.do === 'put' ? outsideFilesOf(s.from) : [])),
   );
   return new Set(from.map((p) => p.split('/incoming/')[1]?.split('/')[0] ?? ''));
 }

@@ -14,7 +14,7 @@ import {
 } from '../../formats/crateTables';
 import { usdc } from '../../formats/usdc';
 import { concat, utf8 } from '../../text/bytes';
-import type { Refusal } from '../glb';
+import type { Refusal } from '../../documents/gltfText';
 import { dictionary, type Value } from './value';
 import { Values } from './values';
 import { asset as assetOf, list, name, quoted, Unsayable } from './words';

@@ -1,6 +1,6 @@
 // X3D in XML ↔ in its classic form: both say the same scene. Numbers stay the words they are, strings their characters; what only one of the two has is named.
 
-import type { Refusal } from '../glb';
+import type { Refusal } from '../../documents/gltfText';
 import { NotConvertible } from './model';
 import { readClassic } from './readClassic';
 import { readXml } from './readXml';
