@@ -170,6 +170,24 @@ export const verbs: Record<string, VerbHead> = {
     words: [2, Infinity],
     load: async () => (await import('./carryNodes')).carryNodesVerbs['carry-nodes']!,
   },
+  embed: {
+    use: 'embed SCENE --to FILE',
+    about:
+      'a scene with all it needs as one file: glTF as .glb, USD as .usdz, COLLADA as .zae, OBJ with its materials as .zip; what cannot lie inside is named',
+    example: 'satchel embed scenes/boat.gltf --to ~/handover/boat.glb --yes',
+    flags: { to: { type: 'string' } },
+    words: [1, 1],
+    load: async () => (await import('./oneFile')).oneFileVerbs.embed!,
+  },
+  extract: {
+    use: 'extract FILE --into DIR',
+    about:
+      'one file (.glb, .gltf, .usdz, .zae, .zip) taken apart into the homes of a workspace, pictures by the names they had',
+    example: 'satchel extract ~/Downloads/boat.glb --into ~/work/harbour --yes',
+    flags: { into: { type: 'string' } },
+    words: [1, 1],
+    load: async () => (await import('./oneFile')).oneFileVerbs.extract!,
+  },
   outputs: {
     use: 'outputs DIR',
     about:

@@ -40,7 +40,8 @@ const source = z.discriminatedUnion('from', [
   z.object({ from: z.literal('bytes'), latin1: z.string() }),
   z.object({
     from: z.literal('made'),
-    path,
+    path: z.string(),
+    outside: z.boolean().optional(),
     state,
     making: z.object({
       form: z.enum(makingForms),

@@ -114,7 +114,8 @@ export async function checkSource(tree: FileTree, source: Source, outside: Outsi
       await checkSource(tree, one, outside);
     }
   if (source.from !== 'outside' && source.from !== 'tree' && source.from !== 'made') return;
-  const stat = source.from === 'outside' ? await outside.stat(source.path) : await tree.stat(source.path);
+  const isOutside = source.from === 'outside' || (source.from === 'made' && source.outside === true);
+  const stat = isOutside ? await outside.stat(source.path) : await tree.stat(source.path as TreePath);
   if (!stat) throw stale(source.path, 'has gone');
   if (stat.size !== source.state.size || !sameTime(stat.modified, source.state.modified))
     throw stale(source.path, 'was changed');

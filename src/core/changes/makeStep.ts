@@ -151,7 +151,9 @@ async function* contentOf(tree: WritableFileTree, source: Source, outside: Outsi
     return;
   }
   if (source.from === 'made') {
-    const content = await made(source.making, await tree.read(source.path, source.making.span));
+    const { path, making } = source;
+    const bytes = source.outside ? outside.read(path, making.span) : tree.read(path as TreePath, making.span);
+    const content = await made(making, await bytes);
     if ('refused' in content) throw stale(source.path, 'was changed');
     yield content;
     return;

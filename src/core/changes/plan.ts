@@ -26,8 +26,8 @@ export type Source =
   | { from: 'tree'; path: TreePath; state: FileState; pieces: PlanPiece[] | null }
   | { from: 'store'; digest: Digest; pieces?: PlanPiece[] | null }
   | { from: 'bytes'; latin1: string }
-  /** Made of a file by a rule; `digest`: of what comes of it. */
-  | { from: 'made'; path: TreePath; state: FileState; making: Making; digest: Digest }
+  /** Made of a file by a rule; `digest`: of what comes of it. `outside`: the file by its absolute path. */
+  | { from: 'made'; path: string; outside?: boolean; state: FileState; making: Making; digest: Digest }
   /** Put together of several files. */
   | { from: 'files'; files: PieceFile[]; pieces: FilesPiece[] };
 
@@ -108,6 +108,8 @@ export const planKinds = [
   'collect',
   'carry',
   'carry-nodes',
+  'embed',
+  'extract',
   'undo',
 ] as const;
 export type PlanKind = (typeof planKinds)[number];
@@ -162,7 +164,7 @@ export function bytesOfText(text: string): Uint8Array {
 
 /** Files outside the tree that a source copies from, by absolute path. */
 export function outsideFilesOf(source: Source): string[] {
-  if (source.from === 'outside') return [source.path];
+  if (source.from === 'outside' || (source.from === 'made' && source.outside)) return [source.path];
   return source.from === 'files' ? source.files.flatMap((f) => (f.outside ? [f.path] : [])) : [];
 }
 

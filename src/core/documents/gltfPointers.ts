@@ -33,6 +33,14 @@ export type ListName =
   | 'KHR_physics_rigid_bodies.collisionFilters'
   | 'KHR_physics_rigid_bodies.physicsJoints';
 
+/** Lists whose things hold a file or the bytes of one. */
+export const holdingLists: ReadonlySet<ListName> = new Set<ListName>([
+  'images',
+  'EXT_lights_ies.lights',
+  'KHR_audio_emitter.audio',
+  'MSFT_audio_emitter.clips',
+]);
+
 /** Where numbers stand: a list's name: the value is a number into it; in brackets: each item; an object: each of these members, '*': every other one. */
 type Shape = ListName | readonly [Shape] | { readonly [key: string]: Shape };
 

@@ -162,3 +162,29 @@ export function withMember(b: Uint8Array, object: Span, key: string, value: unkn
   const bytes = isEmpty ? utf8(text) : new Uint8Array([...utf8(`${text},`), ...blanks]);
   return { span: [inside, inside], bytes };
 }
+
+/** The edits that take several members out of an object, each with a comma. Keys that are not there are passed over. */
+export function withoutMembers(b: Uint8Array, object: Span, keys: readonly string[]): Edit[] {
+  const members = membersOf(b, object[0]) ?? [];
+  return withoutThese(
+    members.map((m): Span => [m.keyStart, m.value[1]]),
+    new Set(keys.map((key) => members.findLastIndex((m) => m.key === key)).filter((n) => n >= 0)),
+  );
+}
+
+/** The edits that take items out of a list, each with a comma. */
+export function withoutItems(b: Uint8Array, list: Span, gone: ReadonlySet<number>): Edit[] {
+  return withoutThese(itemsOf(b, list[0]) ?? [], gone);
+}
+
+function withoutThese(parts: readonly Span[], gone: ReadonlySet<number>): Edit[] {
+  const firstKept = parts.findIndex((_, n) => !gone.has(n));
+  return [...gone].map((n) => {
+    // With the comma before it; behind it where nothing that stays stands before it.
+    const isFirst = firstKept < 0 || n < firstKept;
+    const span: Span = isFirst
+      ? [parts[n]![0], parts[n + 1]?.[0] ?? parts[n]![1]]
+      : [parts[n - 1]![1], parts[n]![1]];
+    return { span, bytes: new Uint8Array() };
+  });
+}

@@ -2,6 +2,7 @@
 // places; the target's own text stays, but for the lists that grow. Sources: glTF 2.0 Specification, §3.5 to §3.12 and §5.
 
 import {
+  holdingLists,
   pointersOf,
   thingsIn,
   wayOfList,
@@ -56,14 +57,6 @@ export interface Merged {
   /** How many things each list of the target gets, for a check afterwards. */
   added: ReadonlyMap<ListName, number>;
 }
-
-/** Lists whose things hold a file or the bytes of one. */
-export const holdingLists: ReadonlySet<ListName> = new Set<ListName>([
-  'images',
-  'EXT_lights_ies.lights',
-  'KHR_audio_emitter.audio',
-  'MSFT_audio_emitter.clips',
-]);
 
 /** Puts it together. `refused`: it cannot stand where it is wanted. */
 export function gltfMerge(
@@ -632,19 +625,4 @@ function childrenEdit(text: Uint8Array, object: Span, list: readonly number[], k
     return gone ? [gone] : [];
   }
   return [there ? { span: there, bytes } : withMember(text, object, key, list)];
-}
-
-/** Where compressed bytes of a view lie: what its extension says; else the view itself. */
-export function bytesOfView(view: Json): { buffer: number; at: number; length: number } {
-  const packed = isObject(view.extensions)
-    ? Object.entries(view.extensions).find(
-        ([name, e]) => /_meshopt_compression$/.test(name) && isObject(e),
-      )?.[1]
-    : undefined;
-  const said = (packed ?? view) as Json;
-  return {
-    buffer: Number(said.buffer),
-    at: Number(said.byteOffset ?? 0),
-    length: Number(said.byteLength),
-  };
 }

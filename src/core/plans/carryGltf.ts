@@ -10,7 +10,7 @@ import {
 } from '../changes/plan';
 import { absoluteTarget, closureOf } from '../collect/closure';
 import { words, padded } from '../convert/glb';
-import { thingsIn, wayOfList, type ListName } from '../documents/gltfPointers';
+import { holdingLists, thingsIn, type ListName } from '../documents/gltfPointers';
 import {
   binaryChunk,
   glbMark,
@@ -20,7 +20,7 @@ import {
   parseObject,
   type GltfText,
 } from '../documents/gltfText';
-import { fromDataUri, toBase64 } from '../documents/gltfFile';
+import { toBase64 } from '../documents/gltfFile';
 import { withItems } from '../documents/jsonEdits';
 import { placeOf, withMember } from '../documents/jsonPlaces';
 import { AppError } from '../errors';
@@ -28,14 +28,7 @@ import { folderOf, nameOf, stemOf, type TreePath } from '../files/treePath';
 import { leafOf } from '../formats/leaves';
 import { makeLegal } from '../names/portable';
 import { gltfClashes, calledAs, type GltfSide } from '../nodes/gltfClashes';
-import {
-  gltfMerge,
-  holdingLists,
-  bytesOfView,
-  type Carried,
-  type Holding,
-  type Merged,
-} from '../nodes/gltfMerge';
+import { gltfMerge, type Carried, type Holding, type Merged } from '../nodes/gltfMerge';
 import { gltfNeeds, keyOf, readBy, shownLists, wordOf, type GltfNeeds, type Stops } from '../nodes/gltfNeeds';
 import { nameOrNumber, parentsOf } from '../nodes/gltfTree';
 import { filesOf } from '../references/scan';
@@ -52,28 +45,18 @@ import {
   type NeededThing,
   type NodesCarried,
 } from './carryNodes';
+import {
+  bytesOfView,
+  gltfFiles,
+  outsideDoor,
+  pictureTypes,
+  piecesAt,
+  treeDoor,
+  type Door,
+  type GltfFiles,
+  type Lying,
+} from './gltfFiles';
 import { SceneSet } from './sceneSet';
-
-/** Where bytes lie: in a file, or at hand. */
-type Lying =
-  { path: string; isOutside: boolean; size: number; at: number; length: number } | { bytes: Uint8Array };
-
-/** A glTF as it is worked on. */
-interface Side {
-  doc: GltfText;
-  /** Where its buffers and pictures lie; null: not there, or nowhere that can be read. */
-  lying(list: ListName, index: number): Promise<Lying | null>;
-  read(lying: Lying, range?: readonly [number, number]): Promise<Uint8Array>;
-}
-
-const pictureTypes: Readonly<Record<string, readonly [mime: string, extension: string]>> = {
-  PNG: ['image/png', '.png'],
-  JPEG: ['image/jpeg', '.jpg'],
-  WebP: ['image/webp', '.webp'],
-  'KTX 2': ['image/ktx2', '.ktx2'],
-  DDS: ['image/vnd-ms.dds', '.dds'],
-  AVIF: ['image/avif', '.avif'],
-};
 
 /** The plan, and what there is to see. */
 export async function carryGltf(both: Both, request: CarryNodesRequest): Promise<NodesCarried> {
@@ -83,8 +66,8 @@ export async function carryGltf(both: Both, request: CarryNodesRequest): Promise
 class GltfCarrying {
   private readonly notes: Note[] = [];
   private readonly beside: FilesBeside;
-  private source!: Side;
-  private target!: Side;
+  private source!: GltfFiles;
+  private target!: GltfFiles;
   private targetFiles: string[] = [];
 
   constructor(
@@ -151,7 +134,7 @@ class GltfCarrying {
 
   // ---- reading
 
-  private async openSource(): Promise<Side> {
+  private async openSource(): Promise<GltfFiles> {
     const { source } = this.both;
     const closure = await closureOf(source, { chosen: [this.request.from] });
     const scene = closure.files.get(this.request.from);
@@ -165,12 +148,10 @@ class GltfCarrying {
         return at === null ? [] : [[r.at, at] as const];
       }),
     );
-    return this.side(doc, scene.from, scene.state.size, true, (at) =>
-      Promise.resolve(places.get(at) ?? null),
-    );
+    return gltfFiles(doc, scene.from, scene.state.size, outsideDoor(source.outside), places);
   }
 
-  private async openTarget(): Promise<Side> {
+  private async openTarget(): Promise<GltfFiles> {
     const { target } = this.both;
     const { into } = this.request;
     const scene = await (await SceneSet.of(target)).read(into);
@@ -181,61 +162,11 @@ class GltfCarrying {
     const inside = scene.references.flatMap((r) => filesOf(r).map((f) => [r, f] as const));
     this.targetFiles = inside.flatMap(([r, f]) => (r.kind === 'texture' ? [f] : []));
     const places = new Map(inside.map(([r, f]) => [r.at, f]));
-    return this.side(doc, into, scene.stat.size, false, (at) => Promise.resolve(places.get(at) ?? null));
-  }
-
-  private side(
-    doc: GltfText,
-    path: string,
-    size: number,
-    isOutside: boolean,
-    placeOf: (at: string) => Promise<string | null>,
-  ): Side {
-    const { outside } = this.both.source;
-    const { tree } = this.both.target;
-    const whole = async (at: string): Promise<Lying | null> => {
-      const found = await placeOf(at);
-      if (found === null) return null;
-      const stat = isOutside ? await outside.stat(found) : await tree.stat(found as TreePath);
-      return stat && { path: found, isOutside, size: stat.size, at: 0, length: stat.size };
-    };
-    const part = (of: Lying | null, at: number, length: number): Lying | null => {
-      if (!of) return null;
-      if ('bytes' in of)
-        return at + length <= of.bytes.length ? { bytes: of.bytes.subarray(at, at + length) } : null;
-      return at + length <= of.length ? { ...of, at: of.at + at, length } : null;
-    };
-    const side: Side = {
-      doc,
-      async lying(list, index) {
-        const thing = thingsIn(doc.json, list)[index] ?? {};
-        const uri = thing.uri;
-        if (list === 'bufferViews') {
-          const { buffer, at, length } = bytesOfView(thing);
-          return part(await side.lying('buffers', buffer), at, length);
-        }
-        if (typeof uri === 'string' && /^data:/i.test(uri)) {
-          const bytes = fromDataUri(uri);
-          return bytes && { bytes };
-        }
-        if (typeof uri === 'string') return whole(`/${wayOfList(list).join('/')}/${index}/uri`);
-        if (list === 'buffers')
-          return index === 0 && doc.binary
-            ? { path, isOutside, size, at: doc.binary[0], length: doc.binary[1] - doc.binary[0] }
-            : null;
-        return typeof thing.bufferView === 'number' ? side.lying('bufferViews', thing.bufferView) : null;
-      },
-      read(lying, [from, to] = [0, Infinity]) {
-        if ('bytes' in lying) return Promise.resolve(lying.bytes.subarray(from, to));
-        const range = [lying.at + from, lying.at + Math.min(to, lying.length)] as const;
-        return lying.isOutside ? outside.read(lying.path, range) : tree.read(lying.path as TreePath, range);
-      },
-    };
-    return side;
+    return gltfFiles(doc, into, scene.stat.size, treeDoor(target.tree), places);
   }
 
   /** What the search for clashes is told of a side. */
-  private sideOf(side: Side): GltfSide {
+  private sideOf(side: GltfFiles): GltfSide {
     const { tree } = this.both.target;
     const { json } = side.doc;
     return {
@@ -350,7 +281,7 @@ class GltfCarrying {
       return hash.digest();
     };
     const files: PieceFile[] = [];
-    const pieces = await this.piecesOf(lying, files);
+    const pieces = await piecesAt(this.doorOf(lying), lying, files);
     const size = 'bytes' in lying ? lying.bytes.length : lying.length;
     return this.beside.pieces(
       folder,
@@ -373,28 +304,9 @@ class GltfCarrying {
 
   // ---- writing
 
-  private async piecesOf(
-    lying: Lying,
-    files: PieceFile[],
-    run: readonly [number, number] | null = null,
-  ): Promise<FilesPiece[]> {
-    if ('bytes' in lying) return [{ latin1: latin1(run ? lying.bytes.subarray(...run) : lying.bytes) }];
-    const { path, isOutside, at, length } = lying;
-    let file = files.findIndex((f) => f.path === path && (f.outside ?? false) === isOutside);
-    if (file < 0) {
-      const stat = isOutside
-        ? await this.both.source.outside.stat(path)
-        : await this.both.target.tree.stat(path as TreePath);
-      if (!stat) throw new AppError('stale-plan', `${path} is not there any more.`);
-      file = files.length;
-      files.push({
-        path,
-        state: { size: stat.size, modified: stat.modified, digest: null },
-        ...(isOutside ? { outside: true } : {}),
-      });
-    }
-    const [from, to] = run ?? [0, length];
-    return to > from ? [{ file, copy: [at + from, at + to] }] : [];
+  private doorOf(lying: Lying): Door {
+    const { source, target } = this.both;
+    return 'bytes' in lying || lying.isOutside ? outsideDoor(source.outside) : treeDoor(target.tree);
   }
 
   private async write(
@@ -519,7 +431,7 @@ class GltfCarrying {
           'not-found',
           `${nameOf(this.request.from)}: a buffer that is needed is missing, or shorter than the scene says; nothing is carried.`,
         );
-      pieces.push(...(await this.piecesOf(lying, files, 'blob' in what ? null : what.run)));
+      pieces.push(...(await piecesAt(this.doorOf(lying), lying, files, 'blob' in what ? null : what.run)));
       at = to + length;
     }
     return pieces;

@@ -22,6 +22,8 @@ import { formatOfName } from '../formats/formats';
 import { filesOf } from '../references/scan';
 import { crc32, crc32Of } from '../text/crc32';
 import { utf8 } from '../text/bytes';
+import { crcIn } from './packageFiles';
+import { inUsdz } from './planEmbed';
 import { SceneSet } from './sceneSet';
 import { stateOf, type Workspace } from './workspace';
 
@@ -29,9 +31,6 @@ interface Way {
   path: TreePath;
   to: TreePath;
 }
-
-/** Files of these kinds may lie in a .usdz (USDZ specification, "File Types"). */
-const inUsdz = /\.(?:usd|usda|usdc|png|jpe?g|exr|avif|m4a|mp3|wav)$/i;
 
 /** The steps that write a scene and what it needs from its folder as one package. */
 export async function toPackage(workspace: Workspace, { path, to }: Way, notes: Note[]): Promise<Step[]> {
@@ -182,10 +181,6 @@ function placeOf(entry: ZipEntry, rootFolder: string, folder: TreePath): TreePat
     ? null
     : join(folder, relative);
 }
-
-/** The checksum that the central directory tells (APPNOTE §4.3.12). */
-const crcIn = ({ central }: ZipEntry) =>
-  new DataView(central.buffer, central.byteOffset, central.length).getUint32(16, true);
 
 const mostInside = 512 * 1024 * 1024;
 

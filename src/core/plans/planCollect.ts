@@ -65,7 +65,7 @@ export async function planCollect(source: Source, request: CollectRequest): Prom
 }
 
 /** Where what a reference leads to will lie; null where it does not come along. */
-function placedTarget(
+export function placedTarget(
   root: string,
   scene: string,
   reference: JudgedReference,

@@ -1,0 +1,42 @@
+// embed and extract: a scene as one file, and taken apart again.
+
+import { AppError } from '@/core/errors';
+import { planEmbed } from '@/core/plans/planEmbed';
+import { planExtract } from '@/core/plans/planExtract';
+import { sourceOf } from '@/server/workspaces/collect';
+import { absolute, text, type Verb } from './call';
+import { carryOut } from './plans';
+import { inRoot, workspaceAround, workspaceOf } from './where';
+
+const schema = async () => (await import('@/wire/results')).planResult;
+
+export const oneFileVerbs: Record<string, Verb> = {
+  embed: {
+    schema,
+    async run(call) {
+      const to = text(call, 'to');
+      if (to === undefined) throw new AppError('bad-request', 'Say which file to make: --to FILE.');
+      const from = absolute(call.words[0]!);
+      const source = sourceOf(await workspaceOf(from));
+      const target = await workspaceAround(to);
+      return carryOut(
+        call,
+        target.root,
+        await planEmbed({ source, target }, { from, to: inRoot(target, to) }),
+      );
+    },
+  },
+  extract: {
+    schema,
+    async run(call) {
+      const into = text(call, 'into');
+      if (into === undefined) throw new AppError('bad-request', 'Say where to: --into DIR.');
+      const from = absolute(call.words[0]!);
+      const source = sourceOf(await workspaceOf(from));
+      const target = await workspaceOf(into);
+      const folder = inRoot(target, into);
+      const plan = await planExtract({ source, target }, { from, into: folder === '' ? null : folder });
+      return carryOut(call, target.root, plan);
+    },
+  },
+};
