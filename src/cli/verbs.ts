@@ -170,6 +170,15 @@ export const verbs: Record<string, VerbHead> = {
     words: [2, Infinity],
     load: async () => (await import('./carryNodes')).carryNodesVerbs['carry-nodes']!,
   },
+  compare: {
+    use: 'compare A B',
+    about:
+      'settings of two workspaces or two scenes side by side, differences first; of scenes and their versions also what differs in them: nodes, meshes, materials, textures, animations, references',
+    example: 'satchel compare ~/work/harbour ~/work/fish-market',
+    flags: {},
+    words: [2, 2],
+    load: async () => (await import('./compare')).compareVerbs.compare!,
+  },
   embed: {
     use: 'embed SCENE --to FILE',
     about:
@@ -247,15 +256,6 @@ export const verbs: Record<string, VerbHead> = {
     flags: {},
     words: [2, 2],
     load: async () => (await import('./versions')).versionVerbs.back!,
-  },
-  compare: {
-    use: 'compare A B',
-    about:
-      'what differs between two versions of a scene: nodes, meshes, materials, textures, animations, cameras, references, units',
-    example: 'satchel compare scenes/boat_v005.gltf scenes/boat_v007.gltf',
-    flags: {},
-    words: [2, 2],
-    load: async () => (await import('./versions')).versionVerbs.compare!,
   },
   net: {
     use: 'net DIR [--once | --every MIN] [--keep N]',

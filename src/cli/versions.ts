@@ -1,7 +1,6 @@
 // Verbs about versions: saved, listed, brought back, moved into another habit, kept compact; the net; the store they all lie in.
 
 import { AppError } from '@/core/errors';
-import type { TreePath } from '@/core/files/treePath';
 import { bytes } from '@/core/text/figures';
 import type { NetSettings } from '@/core/versions/net';
 import { table, text, type Answer, type Call, type Verb } from './call';
@@ -169,32 +168,6 @@ export const versionVerbs: Record<string, Verb> = {
       const { planBack } = await import('@/core/plans/planBack');
       const checkpoint = await checkpointOf(workspace.tree, call.words[1]!);
       return carryOut(call, workspace.root, await planBack(workspace, checkpoint, new Date().toISOString()));
-    },
-  },
-  compare: {
-    schema: async () => (await import('@/wire/results')).compareResult,
-    async run(call) {
-      const workspace = await workspaceAround(call.words[0]!);
-      const { compareSides } = await import('@/server/workspaces/compare');
-      const [a, b] = call.words.map((word) => inRoot(workspace, word)) as [TreePath, TreePath];
-      const found = await compareSides(workspace, { path: a }, { path: b });
-      const signs = { added: '+', removed: '-', renamed: '>', changed: '~' };
-      const lines = found.differences.flatMap((d) => [
-        `${signs[d.what]} ${d.kind} ${d.was === undefined ? '' : `${d.was} → `}${d.name}`,
-        ...d.changes.map((c) => `    ${c.fact}: ${c.before ?? '–'} → ${c.after ?? '–'}`),
-      ]);
-      return {
-        json: { root: workspace.root, ...found },
-        text: () =>
-          [
-            `${a} ${bytes(found.sides[0].size)} → ${b} ${bytes(found.sides[1].size)}; ${bytes(found.sides[1].size - found.shared)} are new.`,
-            ...(found.looked
-              ? []
-              : ['This format is not looked into: references, units and bytes are what can be told.']),
-            ...(lines.length > 0 ? lines : found.looked ? ['Both say the same.'] : []),
-          ].join('\n'),
-        findings: false,
-      };
     },
   },
   net: {

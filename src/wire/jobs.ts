@@ -6,6 +6,7 @@ import { fileKinds } from '@/core/layouts/homes';
 import { checkVersionPattern } from '@/core/versions/habit';
 import { yardstickFormats } from '@/core/units/yardstickScene';
 import { carryRequest, clashWay, collectRequest, newFolder, usedRequest } from './collect';
+import { besideRequest, carryNodes, takeOver } from './nodes';
 import { noteSchema, planSchema } from './plan';
 import { netSettings, unitsSchema } from './workspace';
 
@@ -115,6 +116,13 @@ export const planRequest = z.discriminatedUnion('kind', [
     clash: clashWay.default('both'),
     clashes: z.array(z.tuple([z.string(), clashWay])).default([]),
   }),
+  /** Part of a scene into another, with all it stands on. */
+  carryNodes.extend({ kind: z.literal('carry-nodes') }),
+  /** A scene with all it needs as one file. */
+  z.object({ kind: z.literal('embed'), path: treePathText, to: treePathText }),
+  /** One file taken apart into the homes. */
+  z.object({ kind: z.literal('extract'), path: treePathText }),
+  takeOver.extend({ kind: z.literal('take-over') }),
   z.object({ kind: z.literal('undo'), id: z.string() }),
   z.object({
     kind: z.literal('relink'),
@@ -265,6 +273,9 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('used'), root: z.string(), request: usedRequest }),
   z.object({ work: z.literal('carry-assets'), root: z.string() }),
   z.object({ work: z.literal('carry-look'), root: z.string(), request: carryRequest }),
+  z.object({ work: z.literal('nodes'), root: z.string(), scene: z.string() }),
+  z.object({ work: z.literal('nodes-look'), root: z.string(), request: carryNodes }),
+  z.object({ work: z.literal('beside'), root: z.string(), request: besideRequest }),
   z.object({ work: z.literal('collect'), root: z.string(), request: collectRequest, to: z.string() }),
   /** `records`: where they lie when not in the root's own hidden folder. `makes`: the root is a new folder; a report is written after it where there is a draft of it. */
   z.object({

@@ -2,6 +2,7 @@
 
 import { z } from 'zod';
 import { checkpointView, compareView, completeView, outputsView } from './views';
+import { besideView } from './nodes';
 import { states } from '@/core/references/states';
 
 const span = z.tuple([z.number(), z.number()]);
@@ -118,7 +119,11 @@ export const checkpointsResult = z.object({
   checkpoints: z.array(checkpointView.extend({ changed: z.number(), gone: z.number(), fresh: z.number() })),
 });
 
-export const compareResult = compareView.extend({ root: z.string() });
+/** Of two states in one workspace also their sizes and shared bytes. */
+export const compareResult = besideView.extend({
+  root: z.string().optional(),
+  ...compareView.pick({ sides: true, looked: true, shared: true }).partial().shape,
+});
 
 export const storeResult = z.object({
   root: z.string(),

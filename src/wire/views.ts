@@ -1,9 +1,10 @@
 // What the server answers, as schemas: the server answers by them, the browser reads by them, and the published description of the interface
 // (docs/openapi.json) is made from them. Sizes in bytes, times in ms since 1970 UTC unless told; a text called `time` is ISO 8601.
 
+import { differenceView } from './nodes';
 import { z } from 'zod';
 import { planKinds } from '@/core/changes/plan';
-import { thingKinds } from '@/core/compare/things';
+
 import type { Failure } from '@/core/bags/rehearse';
 import type { FormatId } from '@/core/formats/format';
 import type { Advice, PlaceSigns } from '@/core/layouts/advice';
@@ -289,15 +290,7 @@ export const compareView = z.object({
   sides: z.tuple([side, side]),
   /** False: its format is not looked into; then references, units and bytes are all that is told. */
   looked: z.boolean(),
-  differences: z.array(
-    z.object({
-      kind: z.enum(thingKinds),
-      what: z.enum(['added', 'removed', 'renamed', 'changed']),
-      name: text,
-      was: text.optional(),
-      changes: z.array(z.object({ fact: text, before: maybe, after: maybe })),
-    }),
-  ),
+  differences: z.array(differenceView),
   /** Bytes of the second that stand in the first, too. */
   shared: number,
 });

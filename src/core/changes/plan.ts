@@ -110,6 +110,7 @@ export const planKinds = [
   'carry-nodes',
   'embed',
   'extract',
+  'take-over',
   'undo',
 ] as const;
 export type PlanKind = (typeof planKinds)[number];

@@ -13,10 +13,10 @@ import { closureOf, absoluteTarget, type Source } from '../collect/closure';
 import { homesFor } from '../collect/rules';
 import { apartGltf, insideOf as thingsInside, type Inside } from '../convert/apartGltf';
 import { thingsIn } from '../documents/gltfPointers';
-import { listIn, openGltf, type GltfText } from '../documents/gltfText';
+import { listIn, openGltf, parseObject, type GltfText } from '../documents/gltfText';
 import { AppError } from '../errors';
 import type { OutsideFiles } from '../files/fileTree';
-import { extensionOf, folderOf, join, nameOf, relativePath, stemOf, type TreePath } from '../files/treePath';
+import { extensionOf, join, nameOf, stemOf, type TreePath } from '../files/treePath';
 import { leafOf } from '../formats/leaves';
 import { homeOf, type FileKind } from '../layouts/homes';
 import { foldName, freeName, legalName, makeLegal } from '../names/portable';
@@ -25,7 +25,7 @@ import { spell, understand } from '../references/written';
 import { outsideTree } from '../files/fileTree';
 import { bytes as bytesText, count } from '../text/figures';
 import { applyPieces, piecesOf, sizeOfPieces } from '../text/edits';
-import { latin1 } from '../text/bytes';
+import { utf8 } from '../text/bytes';
 import { carry } from './carrying';
 import { FilesBeside, type Both } from './carryNodes';
 import {
@@ -124,7 +124,7 @@ async function extractGltf({ source, target }: Both, { from, into }: ExtractRequ
     const at = places.get(r.at);
     if (at === undefined || !r.span) continue;
     const to = await beside.file(at, r.kind === 'texture' ? homeIn(target, 'texture') : folder, notes);
-    const bytes = new TextEncoder().encode(JSON.stringify(beside.written(to, 'uri')).slice(1, -1));
+    const bytes = utf8(JSON.stringify(beside.written(to, 'uri')).slice(1, -1));
     edits.push({ span: [r.span[0] - doc.textAt, r.span[1] - doc.textAt], bytes });
   }
   for (const s of apart.strange)
@@ -185,7 +185,7 @@ async function addFolders({ tree }: Workspace, path: TreePath, steps: Step[]): P
 
 /** What is written reads back, and says as many things as before. */
 function checkApart(text: Uint8Array, doc: GltfText, from: string): void {
-  const now = JSON.parse(new TextDecoder().decode(text)) as GltfText['json'];
+  const now = parseObject(text) ?? {};
   for (const list of ['nodes', 'meshes', 'accessors', 'images', 'materials'] as const)
     if (thingsIn(now, list).length !== thingsIn(doc.json, list).length)
       throw new AppError(
@@ -211,7 +211,7 @@ async function fileFor(
   const said = thingsIn(json, thing.list)[thing.index]!.name;
   const bare =
     file ??
-    (typeof said === 'string' && said !== '' ? said : useOf(json, thing)) ??
+    (typeof said === 'string' && said !== '' ? said : calledByUse(json, thing)) ??
     `${stemOf(from)}_${thing.index}`;
   const extension = type?.[1] ?? (file === null ? '.bin' : extensionOf(file));
   const stem = bare.replace(/\.(?:png|jpe?g|webp|ktx2|dds|avif|gif|bmp|tga|wav|mp3|ies)$/i, '');
@@ -245,7 +245,7 @@ const slotNames: Readonly<Record<string, string>> = {
 };
 
 /** 'brass_normal': the material a picture is on, and how; null: none uses it. */
-function useOf(json: GltfText['json'], { list, index }: Inside): string | null {
+function calledByUse(json: GltfText['json'], { list, index }: Inside): string | null {
   if (list !== 'images') return null;
   const textures = listIn(json, 'textures').flatMap((t, n) =>
     JSON.stringify(t).includes(`"source":${index}`) ? [n] : [],

@@ -6,6 +6,7 @@ import { dropEndpoints } from './drops';
 import { fileEndpoints } from './files';
 import { intakeEndpoints } from './intake';
 import { layoutEndpoints } from './layouts';
+import { nodeEndpoints } from './nodes';
 import { planEndpoints } from './plans';
 import { referenceEndpoints } from './references';
 import { settingsEndpoints } from './settings';
@@ -27,5 +28,6 @@ export const endpoints = [
   ...dropEndpoints,
   ...planEndpoints,
   ...collectEndpoints,
+  ...nodeEndpoints,
   ...bagEndpoints,
 ];

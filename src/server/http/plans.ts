@@ -30,6 +30,10 @@ function titleOf(request: PlanRequest): string {
     'take-out': 'Plan what is taken out of scenes',
     drop: 'Plan what is given up',
     carry: 'Plan what is carried over',
+    'carry-nodes': 'Plan what is carried into the scene',
+    embed: 'Plan the one file',
+    extract: 'Plan how it is taken apart',
+    'take-over': 'Plan what is taken over',
     'other-back': 'Plan the way back',
     undo: 'Plan the undo',
     relink: 'Plan where paths point',
@@ -50,6 +54,7 @@ function titleOf(request: PlanRequest): string {
 
 // Plans by which files may come to lie elsewhere: only these can break what other workspaces point to.
 const mayMove: ReadonlySet<PlanRequest['kind']> = new Set([
+  'take-over',
   'move',
   'homes',
   'tidy',
@@ -81,6 +86,8 @@ export const planEndpoints = [
     if (input.kind === 'intake' && !isWithin(cleanPath(input.from), staging))
       await allowedPath(h, input.from);
     if (input.kind === 'carry') input.from = await allowedPath(h, input.from);
+    if (input.kind === 'carry-nodes') input.from.root = await allowedPath(h, input.from.root);
+    if (input.kind === 'take-over') input.from = await allowedPath(h, input.from);
     if (input.kind === 'relink') for (const folder of input.search) await allowedPath(h, folder);
     const dropped = input.kind === 'bring' ? input.files : input.kind === 'intake' ? [input.from] : [];
     const seen =

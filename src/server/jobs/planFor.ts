@@ -10,6 +10,8 @@ import { planBack, planDrop } from '@/core/plans/planBack';
 import { planBin } from '@/core/plans/planBin';
 import { planCompact, planSpread } from '@/core/plans/planCompact';
 import { planConvert } from '@/core/plans/planConvert';
+import { planEmbed } from '@/core/plans/planEmbed';
+import { planExtract } from '@/core/plans/planExtract';
 import { planHabit } from '@/core/plans/planHabit';
 import { planHomes } from '@/core/plans/planHomes';
 import { planLayout } from '@/core/plans/planLayout';
@@ -37,7 +39,10 @@ import { packName, stage } from '../workspaces/stage';
 import { recordsIn } from '../workspaces/changing';
 import { planUndoOf } from '../workspaces/ledger';
 import { checkpointOf } from '../workspaces/checkpoints';
+import { planTaking } from '../workspaces/beside';
 import { planCarrying } from '../workspaces/carry';
+import { sourceOf } from '../workspaces/collect';
+import { planNodes } from '../workspaces/nodes';
 import { netLines } from '../workspaces/net';
 import { readWorkspace, type OpenWorkspace } from '../workspaces/open';
 
@@ -100,6 +105,24 @@ const planners: Planners = {
     });
     return plan;
   },
+  'carry-nodes': async (request, { workspace, open }) =>
+    (await planNodes(workspace, await open(request.from.root), request)).plan,
+  embed: ({ path, to }, { workspace }) =>
+    planEmbed(
+      { source: sourceOf(workspace), target: workspace },
+      { from: `${workspace.root}/${path}`, to: treePath(to) },
+    ),
+  extract: ({ path }, { workspace }) =>
+    planExtract(
+      { source: sourceOf(workspace), target: workspace },
+      { from: `${workspace.root}/${path}`, into: null },
+    ),
+  'take-over': async ({ from, scenes, keys }, { workspace, open }) =>
+    planTaking(
+      { workspace, scene: scenes && treePath(scenes.into) },
+      { workspace: await open(from), scene: scenes && treePath(scenes.from) },
+      keys,
+    ),
   passes: ({ file }, { workspace }) => planPasses(workspace, file),
   back: async ({ id }, { workspace, now }) =>
     planBack(workspace, await checkpointOf(workspace.tree, id), now),

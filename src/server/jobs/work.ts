@@ -27,6 +27,8 @@ import { findWorkspaces } from '../workspaces/find';
 import { passListPath } from '@/core/plans/planPasses';
 import { readPassList } from '@/wire/passes';
 import { complete } from '../outputs/complete';
+import { besideEachOther } from '../workspaces/beside';
+import { lookNodesOf, nodesOfScene } from '../workspaces/nodes';
 import { assetsOf, lookOf, openSource } from '../workspaces/carry';
 import { costOf } from '../workspaces/cost';
 import { outputsOf } from '../outputs/origins';
@@ -209,6 +211,14 @@ const works: Works = {
       signal,
       onFile: toldFiles,
     }),
+  nodes: async ({ root, scene }, { allowed }) => nodesOfScene(await guardedFolder(root, allowed), scene),
+  'nodes-look': async ({ root, request }, { allowed }) =>
+    lookNodesOf(await guarded(root, allowed), await guardedFolder(request.from.root, allowed), request),
+  async beside({ root, request }, { allowed }) {
+    const [a, b] = [await guarded(root, allowed), await guardedFolder(request.root, allowed)];
+    const scene = (n: 0 | 1) => request.scenes && treePath(request.scenes[n]);
+    return besideEachOther({ workspace: a, scene: scene(0) }, { workspace: b, scene: scene(1) });
+  },
   async collect({ root, request, to }, { signal, toldFiles, allowed }) {
     const workspace = await guarded(root, allowed);
     const { chosen } = await scenesIn(workspace, request.scenes);
