@@ -7,6 +7,7 @@ import { openGltf } from '../documents/gltfText';
 import { gltfNodes } from '../nodes/gltfTree';
 import { namesLike, nodesMeant, topmost, type SceneNode } from '../nodes/sceneNodes';
 import { usdNodes } from '../nodes/usdNeeds';
+import { kinFormats } from '../nodes/kin';
 import { readObj } from '../nodes/objGroups';
 import { latin1 } from '../text/bytes';
 import { carryGltf } from './carryGltf';
@@ -14,14 +15,6 @@ import { carryMtlx, mtlxOf } from './carryMtlx';
 import { carryObj } from './carryObj';
 import { carryUsd, usdTextOf } from './carryUsd';
 import { checkFormats, type Both, type CarryNodesRequest, type NodesCarried } from './carryNodes';
-
-/** Formats whose scenes are put together, by their extensions. */
-export const kinFormats = [
-  ['.gltf', '.glb'],
-  ['.usda', '.usd'],
-  ['.obj'],
-  ['.mtlx'],
-] as const satisfies readonly (readonly string[])[];
 
 /** The nodes of a scene outside, by absolute path. Throws AppError where it has none that could be picked. */
 export async function nodesIn({ outside }: Pick<Source, 'outside'>, path: string): Promise<SceneNode[]> {

@@ -5,7 +5,6 @@ import { lookCarry } from '@/wire/routes/carry';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { ArrowLeftRight, ShieldCheck } from 'lucide-react';
 import { useMemo } from 'react';
-import styled from 'styled-components';
 import { z } from 'zod';
 import { reach } from '@/core/collect/reach';
 import { nameOf } from '@/core/files/treePath';
@@ -20,28 +19,27 @@ import { FootLine, Grow, Sheet, Soft } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
 import { useAddress, useJob, useOverview, usePlan, useWorkspaceId } from '../kit/work';
-import { space } from '../theme/theme';
 import { needsIn } from '../collect/needs';
 import { From } from './From';
 import { Into, type Ways } from './Into';
 import { Levels } from './Levels';
+import { PartOfScene } from './PartOfScene';
+import { SettingsBeside } from './SettingsBeside';
+import { Panes } from './panes';
+import { CarryViews, carryViews } from './views';
 
-const Panes = styled.div`
-  display: grid;
-  grid-template-columns: minmax(0, 0.9fr) minmax(0, 1.15fr) minmax(0, 0.9fr);
-  gap: ${space(4)};
-  flex: 1;
-  min-height: 320px;
-  @media (max-width: 1120px) {
-    grid-template-columns: minmax(0, 0.8fr) minmax(0, 1.1fr) minmax(0, 0.9fr);
-    gap: ${space(3)};
-  }
-`;
 export function CarryPage() {
   const result = useOverview();
+  const [address] = useAddress();
+  const view = carryViews.find((v) => v === address.get('view')) ?? 'files';
   return (
     <Needs title="Carry over" result={result}>
-      {(overview) => <Carry key={overview.workspace.id} overview={overview} />}
+      {(overview) => {
+        const { id } = overview.workspace;
+        if (view === 'part') return <PartOfScene key={id} overview={overview} />;
+        if (view === 'settings') return <SettingsBeside key={id} overview={overview} />;
+        return <Carry key={id} overview={overview} />;
+      }}
     </Needs>
   );
 }
@@ -117,46 +115,48 @@ function Carry({ overview }: { overview: OverviewView }) {
       }
     >
       <ErrorNotice error={problem ?? (error ? shapeOf(error) : null)} />
-      <Panes>
-        <From
-          root={overview.workspace.root}
-          from={from}
-          onFrom={(folder) => {
-            change({ from: folder, asset: undefined });
-            setAssets([]);
-            setUnticked([]);
-          }}
-          assets={assets}
-          onAssets={setAssets}
-        />
-        <Sheet
-          aria-label="What it stands on"
-          style={{ display: 'flex', flexDirection: 'column', gap: 8, minHeight: 0 }}
-        >
-          <h2>What it stands on, level by level</h2>
-          {all && kept && look ? (
-            <Levels
-              all={all}
-              kept={kept}
-              look={look}
-              unticked={out}
-              onTick={(next) => setUnticked([...next])}
-            />
-          ) : (
-            <Soft>
-              {isFetching ? 'Looking …' : 'What you pick on the left shows here with all it needs.'}
-            </Soft>
-          )}
-        </Sheet>
-        <Into
-          name={overview.workspace.name}
-          flat={flat}
-          onFlat={setFlat}
-          clashes={clashes}
-          ways={ways}
-          onWays={setWays}
-        />
-      </Panes>
+      <CarryViews chosen="files">
+        <Panes>
+          <From
+            root={overview.workspace.root}
+            from={from}
+            onFrom={(folder) => {
+              change({ from: folder, asset: undefined });
+              setAssets([]);
+              setUnticked([]);
+            }}
+            assets={assets}
+            onAssets={setAssets}
+          />
+          <Sheet
+            aria-label="What it stands on"
+            style={{ display: 'flex', flexDirection: 'column', gap: 8, minHeight: 0 }}
+          >
+            <h2>What it stands on, level by level</h2>
+            {all && kept && look ? (
+              <Levels
+                all={all}
+                kept={kept}
+                look={look}
+                unticked={out}
+                onTick={(next) => setUnticked([...next])}
+              />
+            ) : (
+              <Soft>
+                {isFetching ? 'Looking …' : 'What you pick on the left shows here with all it needs.'}
+              </Soft>
+            )}
+          </Sheet>
+          <Into
+            name={overview.workspace.name}
+            flat={flat}
+            onFlat={setFlat}
+            clashes={clashes}
+            ways={ways}
+            onWays={setWays}
+          />
+        </Panes>
+      </CarryViews>
       <FootLine>
         <ShieldCheck size={16} aria-hidden />
         <Grow>

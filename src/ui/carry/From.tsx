@@ -3,20 +3,19 @@
 
 import { listAssets } from '@/wire/routes/carry';
 import { useQuery } from '@tanstack/react-query';
-import { ChevronRight, File, Folder, FolderSearch } from 'lucide-react';
+import { ChevronRight, File, Folder } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { Button as AriaButton, Tree, TreeItem, TreeItemContent, type Key } from 'react-aria-components';
 import { folderOf, isWithin, nameOf } from '@/core/files/treePath';
 import { bytes, count } from '@/core/text/figures';
 import { shapeOf } from '../kit/api';
-import { Button } from '../kit/buttons';
-import { Choose, RowTick, TextField } from '../kit/fields';
-import { FolderChooser } from '../kit/FolderChooser';
+import { RowTick, TextField } from '../kit/fields';
 import { Mono, Row, Sheet, Soft } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { Path } from '../kit/Path';
-import { useJob, useServerState, useWorkspaceId } from '../kit/work';
+import { useJob, useWorkspaceId } from '../kit/work';
 import { linesAtOnce, TreeLook } from '../kit/tree';
+import { OtherRoot } from './OtherRoot';
 
 interface Branch {
   path: string;
@@ -65,16 +64,12 @@ export function From({
 }) {
   const id = useWorkspaceId();
   const run = useJob();
-  const { data: state } = useServerState();
-  const [isChoosing, setChoosing] = useState(false);
   const [search, setSearch] = useState('');
   const { data, error } = useQuery({
     queryKey: ['assets', id, from],
     enabled: from !== '',
     queryFn: () => run(listAssets, { id }, { from }),
   });
-  const others = (state?.workspaces ?? []).filter((w) => w.root !== root);
-  const known = others.some((w) => w.root === from);
   const tree = useMemo(() => branchesOf(data?.files ?? []), [data]);
   const found = useMemo(
     () =>
@@ -87,26 +82,7 @@ export function From({
   const isOpen = (path: string) => open.has(path);
   return (
     <Sheet aria-label="From" style={{ display: 'flex', flexDirection: 'column', gap: 8, minHeight: 0 }}>
-      <Row style={{ alignItems: 'flex-end' }}>
-        <div style={{ flex: 1, minWidth: 0 }}>
-          <Choose
-            label="From"
-            value={from}
-            onChange={onFrom}
-            options={[
-              ...(from === ''
-                ? [['', 'choose a workspace'] as const]
-                : known
-                  ? []
-                  : [[from, nameOf(from)] as const]),
-              ...others.map((w) => [w.root, w.name] as const),
-            ]}
-          />
-        </div>
-        <Button aria-label="Carry over from any folder" onPress={() => setChoosing(true)}>
-          <FolderSearch size={15} /> Folder…
-        </Button>
-      </Row>
+      <OtherRoot label="From" value={from} onChange={onFrom} without={root} purpose="Carry over" />
       {from !== '' && (
         <>
           <Mono style={{ fontSize: 12.5 }}>{from}</Mono>
@@ -146,18 +122,6 @@ export function From({
             <Soft>{count(data.more, 'file')} more are not listed; pick a folder around them.</Soft>
           )}
         </TreeLook>
-      )}
-      {isChoosing && (
-        <FolderChooser
-          title="Carry over from which folder?"
-          pick="folder"
-          action="Look into it"
-          onClose={() => setChoosing(false)}
-          onChoose={([path]) => {
-            onFrom(path!);
-            setChoosing(false);
-          }}
-        />
       )}
     </Sheet>
   );

@@ -23,7 +23,7 @@ const words: readonly (readonly [Way, string])[] = [
   ['replace', 'replace what is there'],
 ];
 
-const Taken = styled.div`
+export const Taken = styled.div`
   border: 1px solid ${color.amber};
   background: ${color.amberTint};
   border-radius: ${radius.small};

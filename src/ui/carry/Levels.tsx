@@ -17,7 +17,7 @@ import { Path } from '../kit/Path';
 import { color, space } from '../theme/theme';
 import { levelsOf, type Level } from './levels';
 
-const Head = styled.div`
+export const LevelHead = styled.div`
   display: flex;
   align-items: center;
   gap: ${space(2)};
@@ -95,14 +95,14 @@ function LevelList({
   const [most, setMost] = useState(linesAtOnce);
   return (
     <section aria-label={`Level ${level.number + 1}`}>
-      <Head>
+      <LevelHead>
         <strong>
           Level {level.number + 1}: {titles[level.number] ?? 'and what those need'}
         </strong>
         <Soft className="figure">
           {count(level.files, 'file')} · {bytes(level.size)}
         </Soft>
-      </Head>
+      </LevelHead>
       {level.lines.slice(0, most).map((line) => (
         <LineRow
           key={line.key}

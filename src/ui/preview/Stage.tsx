@@ -51,6 +51,8 @@ const Label = styled.span`
 export interface Picked {
   /** Name of the object; null: nothing is picked. */
   object: string | null;
+  /** Its number in a glTF; null: its format has none. */
+  node: string | null;
   references: string[];
 }
 
@@ -59,12 +61,14 @@ interface Props {
   view: PreviewView;
   /** Keys of references whose objects are marked. */
   marked: readonly string[];
+  /** Ids of nodes whose objects are marked, instead. */
+  markedNodes?: ReadonlySet<string>;
   hasGrid: boolean;
   onPick: (picked: Picked) => void;
   onLoaded: (said: { objects: number; striped: number; keys: ReadonlySet<string> }) => void;
 }
 
-export default function Stage({ workspace, view, marked, hasGrid, onPick, onLoaded }: Props) {
+export default function Stage({ workspace, view, marked, markedNodes, hasGrid, onPick, onLoaded }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const labelModel = useRef<HTMLSpanElement>(null);
   const held = useRef<{ view: View; model: Model } | null>(null);
@@ -131,6 +135,7 @@ export default function Stage({ workspace, view, marked, hasGrid, onPick, onLoad
       const mesh = stage.at(e.offsetX, e.offsetY);
       tell.current.onPick({
         object: mesh ? named(mesh) : null,
+        node: mesh ? held.current.model.nodeOf(mesh) : null,
         references: mesh ? (held.current.model.references.get(mesh) ?? []) : [],
       });
     });
@@ -148,10 +153,10 @@ export default function Stage({ workspace, view, marked, hasGrid, onPick, onLoad
     const now = held.current;
     if (!now) return;
     const wanted = new Set(marked);
-    now.view.mark(
-      [...now.model.references].filter(([, keys]) => keys.some((k) => wanted.has(k))).map(([mesh]) => mesh),
-    );
-  }, [marked, said]);
+    const isMarked = (mesh: THREE.Mesh, keys: readonly string[]) =>
+      markedNodes ? markedNodes.has(now.model.nodeOf(mesh) ?? '') : keys.some((k) => wanted.has(k));
+    now.view.mark([...now.model.references].filter(([m, keys]) => isMarked(m, keys)).map(([mesh]) => mesh));
+  }, [marked, markedNodes, said]);
 
   useEffect(() => {
     const now = held.current;

@@ -11,6 +11,8 @@ export interface Model {
   object: THREE.Object3D;
   /** Keys of the references each mesh is drawn with. */
   references: Map<THREE.Mesh, string[]>;
+  /** The number of the node that a mesh belongs to; null: its format has none. */
+  nodeOf: (mesh: THREE.Object3D) => string | null;
   notes: string[];
 }
 
@@ -103,6 +105,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
     const r = src ? sources.ofAddress(src) : undefined;
     return r && keyOfRow(r);
   };
+  let nodeOf: Model['nodeOf'] = () => null;
   const extra = new Map<THREE.Material, string[]>();
   switch (format) {
     case 'gltf':
@@ -120,6 +123,13 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
         throw cause;
       });
       object = gltf.scene;
+      nodeOf = (mesh) => {
+        for (let at: THREE.Object3D | null = mesh; at; at = at.parent) {
+          const said = gltf.parser.associations.get(at) as { nodes?: number } | undefined;
+          if (said?.nodes !== undefined) return String(said.nodes);
+        }
+        return null;
+      };
       type Texture = { source?: number; extensions?: Record<string, { source?: number }> };
       const textures = (gltf.parser.json as { textures?: Texture[] }).textures ?? [];
       keyOfTexture = (texture) => {
@@ -237,7 +247,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
   });
   if (references.size === 0 && !(object instanceof THREE.Points))
     notes.push('This file holds nothing that could be drawn by itself.');
-  return { object, references, notes };
+  return { object, references, nodeOf, notes };
 }
 
 /** A USD layer with the layers it references; sublayers are not woven in. */
