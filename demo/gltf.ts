@@ -10,6 +10,8 @@ export interface Part {
 export interface Scene {
   parts: readonly Part[];
   cameras?: readonly { name: string; from: readonly [number, number, number] }[];
+  /** Nodes that hold parts, by their names, and where they stand. */
+  groups?: readonly { name: string; at: readonly [number, number, number]; holds: readonly string[] }[];
   /** Material name → slot → written URI of its picture. */
   materials: Record<string, { baseColor?: string; normal?: string; orm?: string }>;
 }
@@ -97,6 +99,10 @@ function document(scene: Scene, buffer: string | undefined) {
     return { index: images.indexOf(uri) };
   };
   const seen = scene.cameras ?? [];
+  const groups = scene.groups ?? [];
+  const partAt = (name: string) => scene.parts.findIndex((p) => p.name === name);
+  const held = new Set(groups.flatMap((g) => g.holds.map(partAt)));
+  const tops = [...scene.parts, ...seen, ...groups].map((_, i) => i).filter((i) => !held.has(i));
   const names = Object.keys(scene.materials);
   const materials = names.map((name) => {
     const m = scene.materials[name]!;
@@ -120,10 +126,11 @@ function document(scene: Scene, buffer: string | undefined) {
   return {
     asset: { version: '2.0', generator: 'Harbour Lantern demo' },
     scene: 0,
-    scenes: [{ name: 'harbour', nodes: [...scene.parts, ...seen].map((_, i) => i) }],
+    scenes: [{ name: 'harbour', nodes: tops }],
     nodes: [
       ...scene.parts.map((p, i) => ({ name: p.name, mesh: i, translation: p.centre, scale: p.size })),
       ...seen.map((v, i) => ({ name: v.name, camera: i, translation: v.from })),
+      ...groups.map((g) => ({ name: g.name, translation: g.at, children: g.holds.map(partAt) })),
     ],
     ...(seen.length > 0
       ? {

@@ -70,6 +70,13 @@ export function makeMarket(
     without: [],
     created: '2026-05-04T08:00:00.000Z',
   });
+  // It was measured in centimetres, with Z up.
+  file.units = {
+    unit: 'cm',
+    display: { form: 'decimal', digits: 1 },
+    upAxis: 'Z',
+    grid: { spacing: 50, heavyEvery: 10, extent: 2000 },
+  };
   for (const folder of file.folders) by.folder(`${market}/${folder}`);
   by.put(`${market}/${markerPath}`, writeWorkspaceFile(file));
   const t = `${market}/textures`;
@@ -85,10 +92,15 @@ export function makeMarket(
     parts: [
       { name: 'stall', material: 'wood', centre: [0, 0.6, 0], size: [2, 1.2, 1] },
       { name: 'awning', material: 'cloth', centre: [0, 2.2, 0], size: [2.4, 0.1, 1.4] },
+      { name: 'bracket', material: 'iron', centre: [0, 0.4, 0], size: [0.1, 0.8, 0.1] },
+      { name: 'lantern glass', material: 'glass', centre: [0, 0, 0], size: [0.3, 0.4, 0.3] },
     ],
+    groups: [{ name: 'lamp', at: [1.3, 1.8, 0.6], holds: ['bracket', 'lantern glass'] }],
     materials: {
       wood: { baseColor: '../textures/crate_wood.png' },
       cloth: { baseColor: '../textures/Sail_Base.png' },
+      iron: { baseColor: '../textures/iron_base.png' },
+      glass: {},
     },
   });
 }

@@ -221,6 +221,7 @@ test('carried over from another workspace: levels, a warning for what is left ou
     'scenes/market_v002.bin',
     'scenes/market_v002.gltf',
     'textures/crane_coat.png',
+    'textures/iron_base(2).png',
   ]);
   const other = Object.keys(before.harbour).filter((name) => after[name] !== before.harbour[name]);
   expect(other).toEqual(['textures/sail_base.png']);
@@ -228,7 +229,11 @@ test('carried over from another workspace: levels, a warning for what is left ou
   const uris = (
     JSON.parse(fs.readFileSync(path.join(harbour, 'scenes/market_v002.gltf'), 'utf8')) as Scene
   ).images!.map((i) => i.uri);
-  expect(uris).toEqual(['../textures/crate_wood.png', '../textures/sail_base.png']);
+  expect(uris).toEqual([
+    '../textures/crate_wood.png',
+    '../textures/sail_base.png',
+    '../textures/iron_base(2).png',
+  ]);
   expect(users(market)).toEqual(before.market);
   await page.goto(`${server.address}/ledger${w}`);
   await page

@@ -3,6 +3,7 @@
 import { pointersOf, thingsIn, type ListName } from '../documents/gltfPointers';
 import { isObject, type Json } from '../documents/gltfText';
 import type { Digest } from '../files/digest';
+import { freeName } from '../names/portable';
 import { understand } from '../references/written';
 import { nameOf } from '../files/treePath';
 import { countedName, nodeClashWays, wayOf, type ClashChoice, type NodeClash } from './clashes';
@@ -74,7 +75,9 @@ export async function gltfClashes(
     // A second lamp is a second lamp; a second copy of one material is none.
     const usual = isEqual && !standsAlone.has(list) ? 'target' : 'rename';
     const { names } = held;
-    const renamed = countedName(name, (n) => names.has(n));
+    // A picture without a name is called by its file, which gets its new name where it is put.
+    const isFile = list === 'images' && thingsIn(source.json, list)[index]?.name === undefined;
+    const renamed = isFile ? freeName(name, (n) => names.has(n)) : countedName(name, (n) => names.has(n));
     names.add(renamed);
     const way = wayOf(choice, { key, isEqual, usual, ways: nodeClashWays });
     found.push({

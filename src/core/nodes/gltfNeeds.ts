@@ -131,7 +131,8 @@ class Walk {
       this.nodes.set(n, 'whole');
       this.levels.set(keyOf('nodes', n), Math.min(level, this.levels.get(keyOf('nodes', n)) ?? level));
       this.waiting.push({ list: 'nodes', index: n });
-      for (const child of childrenOf(this.nodeList[n])) waiting.push([child, level + 1]);
+      // What was picked, with all below it, is one level.
+      for (const child of childrenOf(this.nodeList[n])) waiting.push([child, level]);
     }
   }
 

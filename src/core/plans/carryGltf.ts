@@ -48,6 +48,7 @@ import {
 import {
   bytesOfView,
   gltfFiles,
+  lengthOf,
   outsideDoor,
   pictureTypes,
   piecesAt,
@@ -69,6 +70,8 @@ class GltfCarrying {
   private source!: GltfFiles;
   private target!: GltfFiles;
   private targetFiles: string[] = [];
+  /** Of pictures and sounds that come along, in bytes. */
+  private readonly sizes = new Map<string, number>();
 
   constructor(
     private readonly both: Both,
@@ -108,7 +111,13 @@ class GltfCarrying {
     if ('refused' in merged)
       notes.push({ level: 'blocker', code: 'cannot-stand', message: merged.refused, path: request.into });
     else await this.write(merged, buffer, blobs, before);
-    notes.unshift(...this.saidOf(needs, all), ...clashNotes(kept, request.into));
+    notes.unshift(
+      ...this.saidOf(needs, all),
+      ...clashNotes(
+        kept.filter((c) => !(c.list === 'images' && c.way === 'rename')),
+        request.into,
+      ),
+    );
     if (!('refused' in merged))
       for (const { name, why } of merged.left)
         notes.push({ level: 'warning', code: 'left-out', message: `“${name}” does not come along: ${why}.` });
@@ -254,9 +263,10 @@ class GltfCarrying {
           });
         continue;
       }
+      this.sizes.set(key, lengthOf(lying));
       const type = pictureTypes[leafOf(await this.source.read(lying, [0, 64]))?.format ?? ''];
       if (this.isInside && (type || thing.mimeType !== undefined || list !== 'images')) {
-        const length = 'bytes' in lying ? lying.bytes.length : lying.length;
+        const length = lengthOf(lying);
         found.set(key, { holding: { length, mimeType: type?.[0] ?? null }, lying });
         continue;
       }
@@ -282,7 +292,7 @@ class GltfCarrying {
     };
     const files: PieceFile[] = [];
     const pieces = await piecesAt(this.doorOf(lying), lying, files);
-    const size = 'bytes' in lying ? lying.bytes.length : lying.length;
+    const size = lengthOf(lying);
     return this.beside.pieces(
       folder,
       makeLegal(`${bare}${extension}`),
@@ -520,7 +530,7 @@ class GltfCarrying {
         name: t.name,
         level: t.level,
         neededBy: t.neededBy.map(nameOfKey),
-        bytes: bytes.get(key) ?? 0,
+        bytes: this.sizes.get(key) ?? bytes.get(key) ?? 0,
       }));
     return [...nodes, ...things].sort((a, b) => a.level - b.level);
   }

@@ -16,12 +16,13 @@ export function Comes({ look }: { look: CarryNodesLook }) {
   const levels = [...new Set(look.things.map((t) => t.level))].sort((a, b) => a - b);
   const said = look.notes.filter((n) => n.level !== 'info');
   return (
-    <TreeLook>
+    // What scrolls and holds nothing to press can be reached by keyboard itself.
+    <TreeLook role="group" aria-label="What comes along" tabIndex={0}>
       {said.map((n) => (
         <Notice key={n.message} tone={n.level === 'blocker' ? 'brick' : 'amber'} title={n.message} />
       ))}
-      {levels.map((level) => (
-        <Level key={level} level={level} things={look.things.filter((t) => t.level === level)} />
+      {levels.map((level, n) => (
+        <Level key={level} level={n} things={look.things.filter((t) => t.level === level)} />
       ))}
     </TreeLook>
   );

@@ -4,6 +4,7 @@
 import { readNodes } from '@/wire/routes/nodes';
 import { listAssets } from '@/wire/routes/carry';
 import { readScene } from '@/wire/routes/references';
+import { readOverview, scanWorkspace } from '@/wire/routes/workspaces';
 import { useQuery } from '@tanstack/react-query';
 import { Box, Camera, ChevronRight, Lightbulb, Shapes } from 'lucide-react';
 import dynamic from 'next/dynamic';
@@ -98,7 +99,10 @@ export function FromScene({
       ).map((n) => n.id),
     );
   return (
-    <Sheet aria-label="From" style={{ display: 'flex', flexDirection: 'column', gap: 8, minHeight: 0 }}>
+    <Sheet
+      aria-label="From"
+      style={{ display: 'flex', flexDirection: 'column', gap: 8, minHeight: 0, overflow: 'auto' }}
+    >
       <OtherRoot label="From" value={root} onChange={onRoot} without={null} purpose="Take a part" />
       {root !== '' && (
         <Choose
@@ -237,16 +241,22 @@ function InSpace({
   chosen: readonly string[];
   onChosen: (ids: string[]) => void;
 }) {
+  const run = useJob();
   const { data, error } = useQuery({
     queryKey: ['scene', workspace, scene],
     staleTime: 30_000,
-    queryFn: () => call(readScene, { id: workspace }, { scene }),
+    queryFn: async () => {
+      // Of a workspace that was never opened nothing is known yet.
+      const { scanned } = await call(readOverview, { id: workspace }, {});
+      if (scanned === null) await run(scanWorkspace, { id: workspace }, {});
+      return call(readScene, { id: workspace }, { scene });
+    },
   });
   const marked = useMemo(() => withAllBelow(nodes, chosen), [nodes, chosen]);
   if (error) return <ErrorNotice error={shapeOf(error)} />;
   if (!data) return <Soft>Loading …</Soft>;
   return (
-    <div style={{ display: 'flex', height: 300, flex: 'none' }}>
+    <div style={{ display: 'flex', height: 230, flex: 'none' }}>
       <Stage
         workspace={workspace}
         view={data}

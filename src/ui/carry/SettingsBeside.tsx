@@ -249,7 +249,7 @@ export function SettingsBeside({ overview }: { overview: OverviewView }) {
           }
         >
           Take {toTheirs!.length || ''} over into{' '}
-          {kind === 'scenes' ? nameOf(theirs) || 'the other' : nameOf(other) || 'the other'}…{' '}
+          {kind === 'scenes' ? nameOf(theirs) || 'the other' : (data?.names[1] ?? 'the other')}…{' '}
           <ArrowRight size={15} />
         </Button>
       </FootLine>

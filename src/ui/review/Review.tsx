@@ -61,6 +61,12 @@ export function Review({
   const isRisky = p.workspace !== null && !small.has(p.kind) && p.copies.length + touched > few;
   const [first, setFirst] = useRemembered('checkpoint-first');
   const [blocked, left, told] = [noted('blocker'), noted('warning'), noted('info')];
+  const files = (
+    <>
+      {p.copies.length > 0 && <CopiedFiles copies={p.copies} />}
+      {touched > 0 && <TouchedFiles plan={p} />}
+    </>
+  );
   return (
     <Page title={p.title} kicker={<h2>Plan · not applied yet</h2>} answer={sentenceOf(p)}>
       {problem}
@@ -70,10 +76,9 @@ export function Review({
         </Notice>
       )}
       <Columns style={{ flex: 1 }}>
-        <ChangedPaths plan={p} />
+        {p.paths.length > 0 ? <ChangedPaths plan={p} /> : <Stack $gap={4}>{files}</Stack>}
         <Stack $gap={4}>
-          {p.copies.length > 0 && <CopiedFiles copies={p.copies} />}
-          {touched > 0 && <TouchedFiles plan={p} />}
+          {p.paths.length > 0 && files}
           {left.length > 0 && (
             <Notice tone="amber" title={`Left as it is: ${left.length}`}>
               <Notes notes={left} />

@@ -55,16 +55,22 @@ export function sentenceOf(p: PlanView): ReactNode {
           </strong>
         </>,
       );
-    if (
-      p.copies.length === 0 &&
-      p.paths.length === 0 &&
-      p.moves.length === 0 &&
-      p.writes.length + p.folders.length > 0
-    )
+    const changed = p.writes.filter((w) => w.replaces).length;
+    const made = p.writes.length - changed;
+    const folders = p.copies.length === 0 ? p.folders.length : 0;
+    if (p.paths.length === 0 && p.moves.length === 0 && changed > 0)
+      parts.push(
+        <>
+          changes <strong>{count(changed, 'file')}</strong>
+        </>,
+      );
+    if (p.paths.length === 0 && p.moves.length === 0 && made + folders > 0)
       parts.push(
         <>
           makes{' '}
-          <strong>{count(p.writes.length + p.folders.length, 'file or folder', 'files and folders')}</strong>
+          <strong>
+            {folders > 0 ? count(made + folders, 'file or folder', 'files and folders') : count(made, 'file')}
+          </strong>
         </>,
       );
   }
