@@ -119,9 +119,6 @@ for (const scheme of ['light', 'dark']) {
   await open('/map');
   await page.locator('svg text').first().waitFor();
   await shoot('map');
-  await page.goto(`${address}/files${w}&view=room`);
-  await page.locator('svg text').first().waitFor();
-  await shoot('room');
   await open('/references');
   await page.getByRole('button', { name: 'Relink what is sure…' }).click();
   await page.getByRole('button', { name: 'Apply the plan' }).click();
@@ -170,6 +167,20 @@ for (const scheme of ['light', 'dark']) {
   await market.getByRole('row', { name: 'scenes' }).click();
   await page.getByRole('checkbox', { name: 'materials/paint_base.mtlx' }).click();
   await shoot('carry-over');
+  await page.goto(`${address}/carry${w}&view=part`);
+  const pick = async (field, option) => {
+    await page.getByRole('button', { name: new RegExp(`${field}$`) }).click();
+    await page.getByRole('option', { name: option }).click();
+  };
+  await pick('From', 'Fish Market');
+  await pick('Scene', 'scenes/market_v002.gltf');
+  await page.getByRole('treegrid', { name: 'Nodes of the scene' }).getByRole('row', { name: 'lamp' }).click();
+  await pick('Scene it goes into', 'scenes/harbour_v007.gltf');
+  await pick('Under', 'Pier');
+  await page.getByRole('region', { name: 'Level 4' }).waitFor();
+  await page.getByRole('button', { name: 'In space' }).click();
+  await page.waitForTimeout(2500);
+  await shoot('part-of-a-scene');
   await open('/travel');
   await page.getByRole('button', { name: 'Rehearse' }).click();
   await page.getByTestId('rehearsal').waitFor();

@@ -122,8 +122,8 @@ export function FromScene({
       {scenes?.length === 0 && <Soft>There is no scene here that parts can be taken from.</Soft>}
       {nodes && (
         <>
-          <Row style={{ alignItems: 'flex-end' }}>
-            <div style={{ flex: 1, minWidth: 0 }}>
+          <Row $wrap style={{ alignItems: 'flex-end' }}>
+            <div style={{ flex: '1 1 150px', minWidth: 0 }}>
               <TextField label="Name or pattern" placeholder="lamp*" value={word} onChange={setWord} />
             </div>
             {found && found.length > 0 && (
@@ -137,41 +137,42 @@ export function FromScene({
               </Chip>
             )}
           </Row>
-          {isSpace && workspace !== undefined && (
+          {isSpace && workspace !== undefined ? (
             <InSpace workspace={workspace} scene={scene} nodes={nodes} chosen={chosen} onChosen={choose} />
-          )}
-          <TreeLook>
-            <Tree
-              key={found ? 'found' : 'all'}
-              aria-label="Nodes of the scene"
-              selectionMode="multiple"
-              selectionBehavior="toggle"
-              escapeKeyBehavior="none"
-              selectedKeys={chosen}
-              onSelectionChange={(keys) =>
-                choose(keys === 'all' ? (found ?? nodes).map((n) => n.id) : [...keys].map(String))
-              }
-              expandedKeys={open}
-              onExpandedChange={(keys: Set<Key>) => setOpen(new Set([...keys].map(String)))}
-              renderEmptyState={() => (
-                <Soft>{found ? 'Nothing is called so.' : 'The scene has no nodes.'}</Soft>
+          ) : (
+            <TreeLook>
+              <Tree
+                key={found ? 'found' : 'all'}
+                aria-label="Nodes of the scene"
+                selectionMode="multiple"
+                selectionBehavior="toggle"
+                escapeKeyBehavior="none"
+                selectedKeys={chosen}
+                onSelectionChange={(keys) =>
+                  choose(keys === 'all' ? (found ?? nodes).map((n) => n.id) : [...keys].map(String))
+                }
+                expandedKeys={open}
+                onExpandedChange={(keys: Set<Key>) => setOpen(new Set([...keys].map(String)))}
+                renderEmptyState={() => (
+                  <Soft>{found ? 'Nothing is called so.' : 'The scene has no nodes.'}</Soft>
+                )}
+              >
+                {found
+                  ? found
+                      .slice(0, linesAtOnce)
+                      .map((n) => <NodeItem key={n.id} node={n} tree={null} open={open} whole />)
+                  : (tree.get(null) ?? [])
+                      .slice(0, linesAtOnce)
+                      .map((n) => <NodeItem key={n.id} node={n} tree={tree} open={open} />)}
+              </Tree>
+              {(found ?? tree.get(null) ?? []).length > linesAtOnce && (
+                <Soft>
+                  and {count((found ?? tree.get(null) ?? []).length - linesAtOnce, 'other')}: say more of its
+                  name
+                </Soft>
               )}
-            >
-              {found
-                ? found
-                    .slice(0, linesAtOnce)
-                    .map((n) => <NodeItem key={n.id} node={n} tree={null} open={open} whole />)
-                : (tree.get(null) ?? [])
-                    .slice(0, linesAtOnce)
-                    .map((n) => <NodeItem key={n.id} node={n} tree={tree} open={open} />)}
-            </Tree>
-            {(found ?? tree.get(null) ?? []).length > linesAtOnce && (
-              <Soft>
-                and {count((found ?? tree.get(null) ?? []).length - linesAtOnce, 'other')}: say more of its
-                name
-              </Soft>
-            )}
-          </TreeLook>
+            </TreeLook>
+          )}
         </>
       )}
     </Sheet>
@@ -256,7 +257,7 @@ function InSpace({
   if (error) return <ErrorNotice error={shapeOf(error)} />;
   if (!data) return <Soft>Loading …</Soft>;
   return (
-    <div style={{ display: 'flex', height: 230, flex: 'none' }}>
+    <div style={{ display: 'flex', flex: 1, minHeight: 260 }}>
       <Stage
         workspace={workspace}
         view={data}

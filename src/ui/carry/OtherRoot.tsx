@@ -30,8 +30,8 @@ export function OtherRoot({
   const others = (state?.workspaces ?? []).filter((w) => w.root !== without);
   const isKnown = others.some((w) => w.root === value);
   return (
-    <Row style={{ alignItems: 'flex-end' }}>
-      <div style={{ flex: 1, minWidth: 0 }}>
+    <Row $wrap style={{ alignItems: 'flex-end' }}>
+      <div style={{ flex: '1 1 150px', minWidth: 0 }}>
         <Choose
           label={label}
           value={value}
