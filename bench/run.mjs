@@ -1,5 +1,5 @@
 // Speed beside the tools a user would otherwise use, in the same run, as ratios. Needs cp, cat, b3sum, zip, sha512sum (Debian's
-// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|versions|checkpoints|changes|collect|adopt|copy|pack]`; without a word, all. Figures go to docs/performance.md
+// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|versions|checkpoints|changes|collect|nodes|adopt|copy|pack]`; without a word, all. Figures go to docs/performance.md
 // by hand, with the machine they were taken on.
 
 import { spawnSync } from 'node:child_process';
@@ -203,16 +203,17 @@ for (const name of ['versions', 'checkpoints'])
     for (const [what, figure] of Object.entries(JSON.parse(ran.stdout))) show(what, JSON.stringify(figure));
   }
 
-if (!only || only === 'collect') {
-  const folder = path.join(base, 'collect');
-  fs.mkdirSync(folder);
-  const { stdout } = spawnSync(process.execPath, [await bench('collect'), folder], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  for (const [what, seconds] of Object.entries(JSON.parse(stdout.toString())))
-    show(`collect, ${what}`, String(seconds));
-  fs.rmSync(folder, { recursive: true });
-}
+for (const name of ['collect', 'nodes'])
+  if (!only || only === name) {
+    const folder = path.join(base, name);
+    fs.mkdirSync(folder);
+    const { stdout } = spawnSync(process.execPath, [await bench(name), folder], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    for (const [what, seconds] of Object.entries(JSON.parse(stdout.toString())))
+      show(`${name}, ${what}`, String(seconds));
+    fs.rmSync(folder, { recursive: true });
+  }
 
 if (!only || only === 'changes') {
   const dir = path.join(base, 'changes');

@@ -75,7 +75,10 @@ export async function openGltf(
 
 function opened(found: Omit<GltfText, 'json'>): GltfText | Refusal {
   const json = parseObject(found.text);
-  return json ? { ...found, json } : { refused: 'Its JSON cannot be read whole.' };
+  if (!json) return { refused: 'Its JSON cannot be read whole.' };
+  // Lists of version 1 are objects, and point by names.
+  const version = isObject(json.asset) ? json.asset.version : undefined;
+  return /^2\./.test(String(version)) ? { ...found, json } : { refused: 'Only glTF 2 is taken apart here.' };
 }
 
 /** JSON that is an object; null: it is none. */

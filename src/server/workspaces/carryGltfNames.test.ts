@@ -243,6 +243,49 @@ describe('extensions', () => {
     expect(json.scenes).toEqual([{ nodes: [0] }]);
   });
 
+  test('compressed views bring their packed bytes, and a buffer without any to unpack to', async () => {
+    const packed = Buffer.from('....packed bytes of geometry').toString('base64');
+    const meshopt = {
+      buffer: 0,
+      byteOffset: 4,
+      byteLength: 24,
+      byteStride: 12,
+      count: 3,
+      mode: 'ATTRIBUTES',
+    };
+    const from = {
+      extensionsUsed: ['EXT_meshopt_compression'],
+      nodes: [{ name: 'lamp', mesh: 0 }],
+      meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+      accessors: [{ bufferView: 1, byteOffset: 0, componentType: 5126, type: 'VEC3', count: 3 }],
+      bufferViews: [
+        { buffer: 0, byteLength: 4 },
+        {
+          buffer: 1,
+          byteOffset: 8,
+          byteLength: 36,
+          byteStride: 12,
+          extensions: { EXT_meshopt_compression: meshopt },
+        },
+      ],
+      buffers: [
+        { uri: `data:application/octet-stream;base64,${packed}`, byteLength: 28 },
+        { byteLength: 44, extensions: { EXT_meshopt_compression: { fallback: true } } },
+      ],
+    };
+    const { json, folder } = await carry(from, {});
+    const [view] = json.bufferViews;
+    const said = view.extensions.EXT_meshopt_compression;
+    expect([view.buffer, view.byteOffset, said.buffer]).toEqual([1, 0, 0]);
+    const bytes = fs.readFileSync(path.join(folder, json.buffers[0].uri), 'latin1');
+    expect(bytes.slice(said.byteOffset, said.byteOffset + 24)).toBe('packed bytes of geometry');
+    expect(json.buffers[1]).toEqual({
+      byteLength: 36,
+      extensions: { EXT_meshopt_compression: { fallback: true } },
+    });
+    expect(json.accessors[0].bufferView).toBe(0);
+  });
+
   test('of one that is not known nothing is guessed: it is left out, and said; required, nothing is carried', async () => {
     const from = {
       extensionsUsed: ['ACME_rope'],

@@ -202,6 +202,28 @@ describe('USD', () => {
     expect(said).toContain('rel material:binding = </Harbour/Looks/Brass_2>');
   });
 
+  const real = ['.cache/openusd']
+    .filter((f) => fs.existsSync(f))
+    .flatMap((f) => fs.readdirSync(f, { recursive: true, encoding: 'utf8' }).map((n) => path.join(f, n)))
+    .filter((f) => f.endsWith('.usda'))
+    .sort();
+  (hasOpenUsd && real.length > 0 ? test : test.skip)(
+    'layers that nobody here wrote, all prims of each',
+    async () => {
+      const made: { name: string; bytes: Uint8Array; to: 'text' }[] = [];
+      for (const file of real) {
+        const at = laid({ 'a.usda': fs.readFileSync(file, 'latin1') }, { 'b.usda': harbourUsd });
+        const { text, things } = await carry(at, 'a.usda', ['*'], 'b.usda', { all: 'rename' });
+        const source = fs.readFileSync(file, 'latin1');
+        for (const t of things.filter((x) => x.level === 0)) expect(source).toContain(`"${t.name.slice(1)}"`);
+        made.push({ name: 'b.usda', bytes: Buffer.from(text, 'latin1'), to: 'text' });
+      }
+      const read = openUsd(made);
+      expect(read.map((r, i) => [real[i], r !== null])).toEqual(real.map((f) => [f, true]));
+      expect(read.length).toBeGreaterThan(5);
+    },
+  );
+
   test('a binding of something above comes with it', async () => {
     const pier = `#usda 1.0
 (
