@@ -3,7 +3,7 @@
 
 import type { FileState, Note } from '../changes/plan';
 import { outsideTree, type CancelSignal, type FileTree, type OutsideFiles } from '../files/fileTree';
-import { folderOf, insideOf, isWithin, nameOf, treePath } from '../files/treePath';
+import { folderOf, insideOf, isWithin, nameOf, treePath, type TreePath } from '../files/treePath';
 import type { ReferenceKind } from '../formats/format';
 import type { FormatId } from '../formats/format';
 import { formatOfName, readReferences, type FileReading } from '../formats/formats';
@@ -43,6 +43,8 @@ export interface NeededFile {
   chosen: boolean;
   /** The scene that it belongs to alone and lies beside: its geometry, its materials. */
   owner: string | null;
+  /** The folder it has to lie in, where that is settled: beside a scene that is there already. */
+  beside?: TreePath;
   neededBy: Need[];
   /** The sequence or set of tiles it is a part of, by its path with marks. */
   set: string | null;
@@ -74,9 +76,24 @@ export interface Closure {
   notes: readonly Note[];
 }
 
+/** A file that is needed by what is there already, and how. */
+export interface Seed {
+  /** Absolute. */
+  path: string;
+  /** What its reference says it is; null: its name tells. */
+  kind: ReferenceKind | null;
+  /** The sequence or set it is a part of, by its path with marks. */
+  set: string | null;
+  /** The folder it has to lie in; null: any. */
+  beside: TreePath | null;
+}
+
 export interface ClosureRequest {
   /** Scenes, or other files, by absolute path. */
   chosen: readonly string[];
+  seeds?: readonly Seed[] | undefined;
+  /** A folder whose files are there already: what leads into it ends there. */
+  there?: string | undefined;
   /** Folders of which nothing comes along. */
   excluded?: readonly string[] | undefined;
   signal?: CancelSignal | undefined;
@@ -96,6 +113,7 @@ const fileKindOf: Partial<Record<ReferenceKind, FileKind>> = {
 export async function closureOf(source: Source, request: ClosureRequest): Promise<Closure> {
   const walk = new Walk(source, request);
   for (const path of request.chosen) await walk.need(path, null, null);
+  for (const seed of request.seeds ?? []) await walk.seed(seed);
   await walk.follow();
   const { files, sets, notes } = walk;
   return { files, sets, left: [...walk.left.values()], notes };
@@ -128,6 +146,7 @@ class Walk {
       return;
     }
     const { outside } = this.source;
+    if (this.request.there !== undefined && insideOf(this.request.there, from) !== null) return;
     if (this.request.excluded?.some((folder) => from === folder || insideOf(folder, from) !== null))
       return this.leave('excluded', from, need, await this.sizeOf(from));
     const stat = await outside.stat(from);
@@ -153,6 +172,21 @@ class Walk {
     this.files.set(from, file);
     this.request.onFile?.(this.files.size, from);
     if (formatOfName(from)) this.waiting.push(file);
+  }
+
+  /** Notes what a scene that is there already needs. */
+  async seed({ path, kind, set, beside }: Seed) {
+    await this.need(path, null, null, set);
+    if (set !== null) {
+      const members = this.sets.get(set);
+      if (!members) this.sets.set(set, [path]);
+      else if (!members.includes(path)) members.push(path);
+    }
+    const file = this.files.get(path);
+    if (!file) return;
+    const said = kind === null ? undefined : fileKindOf[kind];
+    if (said) file.kind = said;
+    if (beside !== null) file.beside ??= beside;
   }
 
   private async sizeOf(path: string): Promise<number> {

@@ -50,7 +50,10 @@ export interface Placing {
 }
 
 /** A file, as far as its place depends on it. */
-export type PlacedFile = Pick<NeededFile, 'from' | 'kind' | 'below' | 'lies' | 'owner' | 'neededBy' | 'set'>;
+export type PlacedFile = Pick<
+  NeededFile,
+  'from' | 'kind' | 'below' | 'lies' | 'owner' | 'neededBy' | 'set' | 'beside'
+>;
 
 /** What is placed. */
 export interface ToPlace {
@@ -226,12 +229,12 @@ class Placer {
 
   private homeFolder(file: PlacedFile, homes: Homes, below: string): string {
     const owner = file.owner === null ? undefined : this.files.get(file.owner);
-    if (owner) return folderOf(owner.to);
-    const home = join(homeOf(file.kind, homes), below);
+    if (file.beside !== undefined) return file.beside;
+    const home = owner ? folderOf(owner.to) : join(homeOf(file.kind, homes), below);
     // What has a usual name tells nobody whose it is: where it is not filed yet, it comes in a folder of its scene.
     const scene =
       file.below === '' && file.lies.in !== 'root' && isUsualName(file.from)
-        ? this.files.get(file.neededBy[0]?.scene ?? '')
+        ? (owner ?? this.files.get(file.neededBy[0]?.scene ?? ''))
         : undefined;
     return scene ? join(home, stemOf(scene.to)) : home;
   }

@@ -6,7 +6,8 @@ import { homesFor } from '../collect/rules';
 import { neededIn } from '../collect/reach';
 import { place, type Placement } from '../collect/placement';
 import type { CancelSignal } from '../files/fileTree';
-import { folderOf, isWithin, join, nameOf, rootPath, type TreePath } from '../files/treePath';
+import { folderOf, insideOf, isWithin, join, nameOf, rootPath, type TreePath } from '../files/treePath';
+import type { Homes } from '../layouts/homes';
 import { foldName, freeName } from '../names/portable';
 import { setName } from '../names/sequences';
 import type { JudgedReference } from '../references/scan';
@@ -22,6 +23,14 @@ export interface CarryRequest {
   /** For every clash, and for single ones, by what they come from (a set by its path with marks). */
   clash: ClashWay;
   clashes?: ReadonlyMap<string, ClashWay> | undefined;
+  /** Where each kind goes; absent: the target's homes, and usual ones for kinds it has none for. */
+  homes?: Homes | undefined;
+  /** Names that something in the target misses: no stranger takes them. */
+  awaits?: ((path: TreePath) => boolean) | undefined;
+  /** The same content in the target, where that is known better than by looking at all of it. */
+  reuse?: ((file: NeededFile) => Promise<TreePath | null>) | undefined;
+  /** What was asked for itself comes, also out of a library that is known here. */
+  takesChosen?: boolean | undefined;
   signal?: CancelSignal | undefined;
   onFile?: ((done: number, of: number, path: string) => void) | undefined;
 }
@@ -86,10 +95,11 @@ class Carrier {
 
   async run(): Promise<Carrying> {
     const { libraries, homes } = this.target.file;
-    for (const { from } of this.closure.files.values())
-      if (libraries.some((l) => isWithin(from, l.path))) this.inLibraries.add(from);
+    for (const { from, chosen } of this.closure.files.values())
+      if (!(this.request.takesChosen && chosen) && libraries.some((l) => isWithin(from, l.path)))
+        this.inLibraries.add(from);
     const own = new Map([...this.closure.files].filter(([from]) => !this.inLibraries.has(from)));
-    const kinds = homesFor(homes);
+    const kinds = this.request.homes ?? homesFor(homes);
     this.wanted = place(
       { files: own, sets: this.closure.sets },
       {
@@ -208,6 +218,7 @@ class Carrier {
     for (const m of members) {
       const name = nameOf(m.from);
       const there = names.get(foldName(name));
+      if (this.request.awaits?.(join(folder, name))) return 'twin';
       if (this.taken.has(foldName(join(folder, name))) || (there !== undefined && there !== name))
         return 'twin';
       if (there === undefined || state === 'other') continue;
@@ -245,6 +256,7 @@ class Carrier {
   /** The same content under any name; not for scenes, nor for what has to lie beside one. */
   private async sameElsewhere(file: NeededFile): Promise<TreePath | null> {
     if (file.references?.length || file.owner !== null) return null;
+    if (this.request.reuse) return this.request.reuse(file);
     this.sizes ??= this.sizesThere();
     for (const path of (await this.sizes).get(file.state.size) ?? [])
       // What lies where another is to go may be replaced by that.
@@ -275,6 +287,8 @@ class Carrier {
   private targetOf(scene: string, r: JudgedReference): string | null {
     const target = absoluteTarget(this.source.root, scene, r);
     if (target === null) return null;
+    const inside = insideOf(this.target.root, target);
+    if (inside !== null) return inside;
     if (r.members) return this.sets.get(target) ?? this.wanted.sets.get(target) ?? null;
     // A library is said as it was, if that says where it lies.
     if (this.inLibraries.has(target)) return /^(?:[/\\]|[A-Za-z]:|\{)/.test(r.written) ? null : target;
@@ -300,7 +314,13 @@ class Carrier {
     const names = await this.namesIn(folder);
     return join(
       folder,
-      freeName(name, (n) => names.has(foldName(n)) || this.taken.has(foldName(join(folder, n)))),
+      freeName(
+        name,
+        (n) =>
+          names.has(foldName(n)) ||
+          this.taken.has(foldName(join(folder, n))) ||
+          this.request.awaits?.(join(folder, n)) === true,
+      ),
     );
   }
 

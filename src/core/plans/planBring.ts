@@ -19,8 +19,9 @@ export async function planBring(workspace: Workspace, request: { files: readonly
         message: `${nameOf(file)} is in the workspace already.`,
         path: file,
       });
-    else await gathering.add(file);
+    else gathering.add(file);
   }
+  await gathering.settle();
   const { steps, paths } = await gathering.steps();
   const count = gathering.copies().length;
   const what = request.files.length === 1 ? nameOf(request.files[0]!) : `${request.files.length} files`;

@@ -1,6 +1,6 @@
 // Carries files from one workspace, or any folder, into another, with what they need: references are valid there, the sources stay as they are.
 
-import { foldersFor, type Note, type PathChange, type Plan, type Step } from '../changes/plan';
+import { foldersFor, type Basis, type Note, type PathChange, type Plan, type Step } from '../changes/plan';
 import type { Closure } from '../collect/closure';
 import { nameOf } from '../files/treePath';
 import { count } from '../text/figures';
@@ -15,12 +15,12 @@ export async function planCarry(
   carrying: Carrying,
   name: string,
 ): Promise<Plan> {
-  const steps: Step[] = [];
-  const paths: PathChange[] = [];
-  const notes: Note[] = [...closure.notes, ...leftNotes(closure.left)];
-  const made = new Set<string>();
+  const done = await carriedSteps({ tree }, closure, carrying);
+  const { steps, paths } = done;
+  const notes: Note[] = [...closure.notes, ...leftNotes(closure.left), ...done.notes];
+  const clashing = new Set(carrying.clashes.map((c) => c.from));
   let copies = 0;
-  for (const { from, to, how, before, content } of carrying.files.values()) {
+  for (const { from, to, how } of carrying.files.values()) {
     if (how === 'there')
       notes.push({
         level: 'info',
@@ -29,28 +29,14 @@ export async function planCarry(
         path: to,
       });
     if (how === 'there' || how === 'target') continue;
-    for (const step of foldersFor(to, (f) => made.has(f))) {
-      made.add(step.path);
-      if ((await tree.kind(step.path)) === null) steps.push(step);
-    }
     copies++;
-    paths.push(...content.paths);
-    notes.push(...content.notes);
-    if (how === 'copy' && nameOf(to) !== nameOf(from) && !carrying.clashes.some((c) => c.from === from))
+    if (how === 'copy' && nameOf(to) !== nameOf(from) && !clashing.has(from))
       notes.push({
         level: 'info',
         code: 'renamed',
         message: `${nameOf(from)} will be ${to}: its own name cannot be.`,
         path: to,
       });
-    steps.push({
-      do: 'put',
-      path: to,
-      before,
-      size: content.size,
-      modified: closure.files.get(from)!.state.modified,
-      from: { from: 'outside', path: from, state: closure.files.get(from)!.state, pieces: content.pieces },
-    });
   }
   notes.push(...carrying.clashes.map(clashNote));
   for (const from of carrying.inLibraries)
@@ -68,13 +54,7 @@ export async function planCarry(
     notes,
     paths,
     readiness: null,
-    basis: {
-      files: [...carrying.files.values()].flatMap((f) =>
-        f.before && (f.how === 'there' || f.how === 'target')
-          ? [{ path: f.to, outside: false, state: f.before }]
-          : [],
-      ),
-    },
+    basis: carriedBasis(carrying),
   };
 }
 
@@ -87,3 +67,43 @@ function clashNote({ from, there, both, way }: CarryClash): Note {
   }[way];
   return { level: way === 'replace' ? 'warning' : 'info', code: `clash-${way}`, message, path: there };
 }
+
+/** The steps that put what is carried where it goes, and what is changed in it. */
+export async function carriedSteps(
+  { tree }: Pick<Workspace, 'tree'>,
+  closure: Closure,
+  carrying: Carrying,
+): Promise<{ steps: Step[]; paths: PathChange[]; notes: Note[] }> {
+  const steps: Step[] = [];
+  const paths: PathChange[] = [];
+  const notes: Note[] = [];
+  const made = new Set<string>();
+  for (const { from, to, how, before, content } of carrying.files.values()) {
+    if (how === 'there' || how === 'target') continue;
+    for (const step of foldersFor(to, (f) => made.has(f))) {
+      made.add(step.path);
+      if ((await tree.kind(step.path)) === null) steps.push(step);
+    }
+    paths.push(...content.paths);
+    notes.push(...content.notes);
+    const { state } = closure.files.get(from)!;
+    steps.push({
+      do: 'put',
+      path: to,
+      before,
+      size: content.size,
+      modified: state.modified,
+      from: { from: 'outside', path: from, state, pieces: content.pieces },
+    });
+  }
+  return { steps, paths, notes };
+}
+
+/** What a plan uses as it lies in the target. */
+export const carriedBasis = (carrying: Carrying): Basis => ({
+  files: [...carrying.files.values()].flatMap((f) =>
+    f.before && (f.how === 'there' || f.how === 'target')
+      ? [{ path: f.to, outside: false, state: f.before }]
+      : [],
+  ),
+});

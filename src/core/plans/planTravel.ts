@@ -25,7 +25,6 @@ export interface TravelRequest {
 export async function planTravel(workspace: Workspace, request: TravelRequest): Promise<Plan> {
   const only = request.only && new Set(request.only.map((o) => keyOf(o.scene, o.at)));
   const notes: Note[] = [];
-  const wishes: { path: TreePath; rewritings: Rewriting[] }[] = [];
   const scenes = await SceneSet.of(workspace, {
     signal: request.signal,
     onScene: (done, _, path) => request.onScene?.(done, path),
@@ -36,8 +35,9 @@ export async function planTravel(workspace: Workspace, request: TravelRequest): 
   let of = 0;
   let ready = 0;
   let repaired = 0;
+  const kept: { path: TreePath; targets: { reference: JudgedReference; target: Target }[] }[] = [];
   for await (const scene of scenes.each()) {
-    const rewritings: Rewriting[] = [];
+    const targets: { reference: JudgedReference; target: Target }[] = [];
     for (const reference of scene.references) {
       of++;
       if (isReady(reference)) ready++;
@@ -50,21 +50,23 @@ export async function planTravel(workspace: Workspace, request: TravelRequest): 
           gathering,
           notes,
         );
-        if (target !== null)
-          rewritings.push({
-            reference,
-            written: writtenRelative(scene.reading, scene.path, target, reference),
-          });
+        if (target !== null) targets.push({ reference, target });
       }
     }
-    if (rewritings.length > 0) wishes.push({ path: scene.path, rewritings });
+    if (targets.length > 0) kept.push({ path: scene.path, targets });
   }
+  await gathering.settle();
   const gathered = await gathering.steps();
   const steps: Step[] = [...gathered.steps];
   const paths: PathChange[] = [...gathered.paths];
-  for (const { path, rewritings } of wishes) {
+  for (const { path, targets } of kept) {
     const again = await scenes.read(path);
     if (!again) continue;
+    const rewritings = targets.flatMap(({ reference, target }): Rewriting[] => {
+      const to = 'inside' in target ? target.inside : gathering.placeOf(target.gathered);
+      return to === null ? [] : [{ reference, written: writtenRelative(again.reading, path, to, reference) }];
+    });
+    if (rewritings.length === 0) continue;
     const done = await scenes.rewriteStep(again, rewritings);
     notes.push(...done.notes);
     if (!done.step) continue;
@@ -88,7 +90,10 @@ export async function planTravel(workspace: Workspace, request: TravelRequest): 
   };
 }
 
-/** Where a reference shall point inside the root; null when it is left as it is, with a note that says why. */
+/** Where a reference shall point: inside the root, or to where something from outside will lie. */
+type Target = { inside: string } | { gathered: string };
+
+/** Where a reference shall point; null when it is left as it is, with a note that says why. */
 async function newTarget(
   r: JudgedReference,
   scene: TreePath,
@@ -96,7 +101,7 @@ async function newTarget(
   setting: Setting,
   gathering: Gathering,
   notes: Note[],
-): Promise<string | null> {
+): Promise<Target | null> {
   const leave = (code: string, message: string, level: Note['level'] = 'warning') => {
     notes.push({ level, code, message, path: scene });
     return null;
@@ -110,12 +115,15 @@ async function newTarget(
     case 'travels': // an odd spelling of a good target
     case 'absolute':
     case 'case':
-      return r.target;
+      return r.target === null ? null : { inside: r.target };
     case 'outside':
-      return gathering.addTarget(r.target!, r.members, { kind: r.kind, beside: folderOf(scene) });
+      gathering.addTarget(r.target!, r.members, { kind: r.kind, beside: folderOf(scene) });
+      return { gathered: r.target! };
     case 'missing': {
       const inside = await findByTail(fullPath(r), r.syntax ?? reading.format.syntax, setting);
-      return inside ?? leave('missing', `${r.written} is missing. ${nameOf(scene)} will still say so.`);
+      return inside === null
+        ? leave('missing', `${r.written} is missing. ${nameOf(scene)} will still say so.`)
+        : { inside };
     }
     case 'offline':
       return leave(
