@@ -156,6 +156,27 @@ export function planPieces(pieces: readonly Piece[]): PlanPiece[] {
   return pieces.map((p) => ('copy' in p ? { copy: p.copy } : { latin1: latin1(p.bytes) }));
 }
 
+/** Bytes that pieces make. */
+export const sizeOfWritten = (pieces: readonly (PlanPiece | FilesPiece)[]): number =>
+  pieces.reduce((sum, p) => sum + ('latin1' in p ? p.latin1.length : p.copy[1] - p.copy[0]), 0);
+
+/** The step that writes a file put together of others. `before` null: there is none yet. */
+export function putFiles(
+  path: TreePath,
+  files: PieceFile[],
+  pieces: FilesPiece[],
+  before: FileState | null = null,
+) {
+  return {
+    do: 'put',
+    path,
+    before,
+    size: sizeOfWritten(pieces),
+    modified: null,
+    from: { from: 'files', files, pieces },
+  } satisfies Step;
+}
+
 /** Bytes of a written-down piece. */
 export function bytesOfText(text: string): Uint8Array {
   const bytes = toLatin1(text);

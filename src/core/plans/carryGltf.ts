@@ -2,24 +2,16 @@
 
 import {
   bytesOfText,
+  putFiles,
+  sizeOfWritten,
   planPieces,
   type FilesPiece,
   type Note,
   type PieceFile,
   type Step,
 } from '../changes/plan';
-import { absoluteTarget, closureOf } from '../collect/closure';
-import { words, padded } from '../convert/glb';
 import { holdingLists, thingsIn, type ListName } from '../documents/gltfPointers';
-import {
-  binaryChunk,
-  glbMark,
-  jsonChunk,
-  listIn,
-  openGltf,
-  parseObject,
-  type GltfText,
-} from '../documents/gltfText';
+import { listIn, openGltf, parseObject, type GltfText } from '../documents/gltfText';
 import { toBase64 } from '../documents/gltfFile';
 import { withItems } from '../documents/jsonEdits';
 import { placeOf, withMember } from '../documents/jsonPlaces';
@@ -31,10 +23,11 @@ import { gltfClashes, calledAs, type GltfSide } from '../nodes/gltfClashes';
 import { gltfMerge, type Carried, type Holding, type Merged } from '../nodes/gltfMerge';
 import { gltfNeeds, keyOf, readBy, shownLists, wordOf, type GltfNeeds, type Stops } from '../nodes/gltfNeeds';
 import { nameOrNumber, parentsOf } from '../nodes/gltfTree';
+import type { Span } from '../problem';
 import { filesOf } from '../references/scan';
-import { concat, latin1 } from '../text/bytes';
+import { concat } from '../text/bytes';
 import { count } from '../text/figures';
-import { applyPieces, piecesOf, sizeOfPieces, type Edit } from '../text/edits';
+import { applyPieces, piecesOf, type Edit } from '../text/edits';
 import {
   clashNotes,
   FilesBeside,
@@ -47,6 +40,7 @@ import {
 } from './carryNodes';
 import {
   bytesOfView,
+  glbOfParts,
   gltfFiles,
   lengthOf,
   outsideDoor,
@@ -58,6 +52,8 @@ import {
   type Lying,
 } from './gltfFiles';
 import { SceneSet } from './sceneSet';
+import { stateOf } from './workspace';
+import { notReadBack, placesOf, sceneFrom } from './sceneFrom';
 
 /** The plan, and what there is to see. */
 export async function carryGltf(both: Both, request: CarryNodesRequest): Promise<NodesCarried> {
@@ -145,18 +141,11 @@ class GltfCarrying {
 
   private async openSource(): Promise<GltfFiles> {
     const { source } = this.both;
-    const closure = await closureOf(source, { chosen: [this.request.from] });
-    const scene = closure.files.get(this.request.from);
-    if (!scene) throw new AppError('not-found', `${this.request.from} is not there, or may not be read.`);
+    const { scene } = await sceneFrom(source, this.request.from);
     const read = (range: readonly [number, number]) => source.outside.read(scene.from, range);
     const doc = await openGltf(scene.state.size, read);
     if ('refused' in doc) throw new AppError('unsupported', `${nameOf(scene.from)}: ${doc.refused}`);
-    const places = new Map(
-      (scene.references ?? []).flatMap((r) => {
-        const at = absoluteTarget(source.root, scene.from, r);
-        return at === null ? [] : [[r.at, at] as const];
-      }),
-    );
+    const places = placesOf(source, scene);
     return gltfFiles(doc, scene.from, scene.state.size, outsideDoor(source.outside), places);
   }
 
@@ -326,7 +315,9 @@ class GltfCarrying {
     before: NonNullable<Awaited<ReturnType<typeof sceneState>>>,
   ): Promise<void> {
     const { into } = this.request;
-    const files: PieceFile[] = [];
+    // A GLB is made of itself and what comes; else what comes lies in a file of its own.
+    const scene: PieceFile = { path: into, state: before };
+    const files: PieceFile[] = buffer.way === 'chunk' ? [scene] : [];
     const bin = await this.binOf(merged.bytes, buffer.length, blobs, files);
     const edits = [...merged.edits];
     const added: string[] = [];
@@ -340,7 +331,7 @@ class GltfCarrying {
           length ? { span: length, bytes } : withMember(doc.text, object, 'byteLength', merged.length),
         );
       }
-      const uri = await this.putBuffer(buffer.way, bin, files, merged.length, before);
+      const uri = await this.putBuffer(buffer.way, bin, files);
       if (buffer.isNew)
         added.push(JSON.stringify({ ...(uri === null ? {} : { uri }), byteLength: merged.length }));
     }
@@ -348,19 +339,9 @@ class GltfCarrying {
     edits.push(...withItems(doc.text, [{ way: ['buffers'], texts: added }]));
     this.check(edits, merged);
     if (edits.length === 0) return;
-    const pieces = this.sceneOf(edits, buffer.way === 'chunk' ? bin : null);
-    const scene: PieceFile = { path: into, state: before };
-    const made: FilesPiece[] = pieces.map((p) =>
-      'latin1' in p ? p : { file: p.file === 'scene' ? 0 : p.file + 1, copy: p.copy },
-    );
-    this.steps.push(...this.beside.steps, {
-      do: 'put',
-      path: into,
-      before,
-      size: sizeOf(made),
-      modified: null,
-      from: { from: 'files', files: [scene, ...(buffer.way === 'chunk' ? files : [])], pieces: made },
-    });
+    const pieces = this.sceneOf(edits, buffer.way === 'chunk' ? bin : []);
+    const own = buffer.way === 'chunk' ? files : [scene];
+    this.steps.push(...this.beside.steps, putFiles(into, own, pieces, before));
   }
 
   /** Puts the buffer where it is no chunk of the scene; returns how the scene names it, null where it does not have to. */
@@ -368,15 +349,9 @@ class GltfCarrying {
     way: 'chunk' | 'append' | 'file' | 'data',
     bin: FilesPiece[],
     files: PieceFile[],
-    length: number,
-    before: { size: number },
   ): Promise<string | null> {
     const { into } = this.request;
-    if (way === 'chunk') {
-      if (before.size + length > 2 ** 32 - 1)
-        throw new AppError('unsupported', `${nameOf(into)} would be larger than a GLB can be (4 GB).`);
-      return null;
-    }
+    if (way === 'chunk') return null;
     if (way === 'data') return `data:application/octet-stream;base64,${await this.base64Of(bin, files)}`;
     const { target } = this.both;
     if (way === 'append') {
@@ -384,21 +359,10 @@ class GltfCarrying {
         'buffers',
         listIn(this.target.doc.json, 'buffers').length - 1,
       )) as Lying & { path: string; size: number };
-      const stat = (await target.tree.stat(lying.path as TreePath))!;
-      const state = {
-        size: stat.size,
-        modified: stat.modified,
-        digest: await target.tree.digest(lying.path as TreePath),
-      };
+      const path = lying.path as TreePath;
+      const state = (await stateOf(target.tree, path))!;
       const own: FilesPiece[] = [{ file: files.length, copy: [0, lying.size] }, ...bin];
-      this.steps.push({
-        do: 'put',
-        path: lying.path as TreePath,
-        before: state,
-        size: sizeOf(own),
-        modified: null,
-        from: { from: 'files', files: [...files, { path: lying.path, state }], pieces: own },
-      });
+      this.steps.push(putFiles(path, [...files, { path, state }], own, state));
       return null;
     }
     const first = this.request.nodes.map(Number)[0]!;
@@ -406,7 +370,7 @@ class GltfCarrying {
     const path = await this.beside.pieces(
       folderOf(into),
       `${stemOf(into)}_${makeLegal(name)}.bin`,
-      { files, pieces: bin, size: sizeOf(bin) },
+      { files, pieces: bin, size: sizeOfWritten(bin) },
       null,
       this.notes,
     );
@@ -447,39 +411,15 @@ class GltfCarrying {
     return pieces;
   }
 
-  /** The target with edits, and with more in its buffer where that is a chunk of it. */
-  private sceneOf(
-    edits: readonly Edit[],
-    bin: readonly FilesPiece[] | null,
-  ): ({ latin1: string } | { file: 'scene' | number; copy: readonly [number, number] })[] {
-    const { doc } = this.target;
-    const json = piecesOf(edits, doc.text.length);
-    const moved = planPieces(json).map((p) =>
-      'latin1' in p
-        ? p
-        : { file: 'scene' as const, copy: [p.copy[0] + doc.textAt, p.copy[1] + doc.textAt] as const },
+  /** The target with edits, and with more in its buffer where that is a chunk of it. It is file 0. */
+  private sceneOf(edits: readonly Edit[], bin: readonly FilesPiece[]): FilesPiece[] {
+    const { text, textAt, isBinary, binary, others } = this.target.doc;
+    const own = (span: Span): FilesPiece => ({ file: 0, copy: span });
+    const json = planPieces(piecesOf(edits, text.length)).map((p) =>
+      'latin1' in p ? p : own([p.copy[0] + textAt, p.copy[1] + textAt]),
     );
-    const front =
-      doc.textAt > 0 && !doc.isBinary ? [{ file: 'scene' as const, copy: [0, doc.textAt] as const }] : [];
-    if (!doc.isBinary) return [...front, ...moved];
-    const length = sizeOfPieces(json);
-    const own = doc.binary ? doc.binary[1] - doc.binary[0] : 0;
-    const more = bin ? sizeOf(bin) : 0;
-    const binary = padded(own + more);
-    const hasBinary = doc.binary !== null || more > 0;
-    const others = doc.others.reduce((sum, [a, b]) => sum + b - a, 0);
-    const whole = 12 + 8 + padded(length) + (hasBinary ? 8 + binary : 0) + others;
-    const head = latin1(words(glbMark, 2, whole, padded(length), jsonChunk));
-    const between = ' '.repeat(padded(length) - length);
-    return [
-      { latin1: head },
-      ...moved,
-      { latin1: between + (hasBinary ? latin1(words(binary, binaryChunk)) : '') },
-      ...(doc.binary ? [{ file: 'scene' as const, copy: doc.binary }] : []),
-      ...(bin ?? []),
-      { latin1: '\0'.repeat(binary - own - more) },
-      ...doc.others.map((span) => ({ file: 'scene' as const, copy: span })),
-    ].filter((p) => !('latin1' in p) || p.latin1 !== '');
+    if (isBinary) return glbOfParts(json, [...(binary ? [own(binary)] : []), ...bin], others.map(own));
+    return textAt > 0 ? [own([0, textAt]), ...json] : json;
   }
 
   /** Reads back what is to be written: it is JSON, its lists grew by what came, and every new number points to something. */
@@ -491,11 +431,7 @@ class GltfCarrying {
       [...merged.added].every(
         ([list, n]) => thingsIn(json, list).length === thingsIn(doc.json, list).length + n,
       );
-    if (!isRight)
-      throw new AppError(
-        'unsupported',
-        `What ${nameOf(this.request.into)} would become does not read back as it is meant; nothing is carried.`,
-      );
+    if (!isRight) throw notReadBack(this.request.into);
   }
 
   // ---- what there is to see
@@ -577,9 +513,6 @@ class GltfCarrying {
     return said;
   }
 }
-
-const sizeOf = (pieces: readonly FilesPiece[]) =>
-  pieces.reduce((sum, p) => sum + ('latin1' in p ? p.latin1.length : p.copy[1] - p.copy[0]), 0);
 
 /** Bytes of buffers that shown things read themselves; of two that read the same each counts it. */
 function bytesBy(json: GltfText['json'], needs: GltfNeeds): Map<string, number> {

@@ -1,7 +1,7 @@
 // Elements of a MaterialX document, with what they stand on, into another: the plan.
 
-import { planPieces, type FilesPiece, type Note } from '../changes/plan';
-import { absoluteTarget, closureOf } from '../collect/closure';
+import { planPieces, putFiles, type FilesPiece, type Note } from '../changes/plan';
+import { absoluteTarget } from '../collect/closure';
 import { AppError } from '../errors';
 import { nameOf } from '../files/treePath';
 import { formatOfName } from '../formats/formats';
@@ -12,6 +12,7 @@ import { count } from '../text/figures';
 import { applyPieces, piecesOf, type Edit } from '../text/edits';
 import { clashNotes, sceneState, type Both, type CarryNodesRequest, type NodesCarried } from './carryNodes';
 import { FilesAlong } from './filesAlong';
+import { notReadBack, sceneFrom } from './sceneFrom';
 
 /** A MaterialX document, taken apart. Throws AppError for what cannot be. */
 export function mtlxOf(bytes: Uint8Array, path: string): MtlxText {
@@ -29,9 +30,7 @@ export async function carryMtlx(both: Both, request: CarryNodesRequest): Promise
     );
   const before = await sceneState(both, request.into);
   const { source, target } = both;
-  const closure = await closureOf(source, { chosen: [request.from] });
-  const scene = closure.files.get(request.from);
-  if (!scene) throw new AppError('not-found', `${request.from} is not there, or may not be read.`);
+  const { scene } = await sceneFrom(source, request.from);
   const bytes = await source.outside.read(request.from);
   const from = mtlxOf(bytes, request.from);
   const intoBytes = await target.tree.read(request.into);
@@ -92,11 +91,7 @@ export async function carryMtlx(both: Both, request: CarryNodesRequest): Promise
   if (added.length > 0) targetEdits.push(insertion(latin1(intoBytes), into, added));
   const pieces = planPieces(piecesOf(targetEdits, intoBytes.length));
   const now = readMtlx(applyPieces(intoBytes, piecesOf(targetEdits, intoBytes.length)));
-  if (!now || now.elements.length !== into.elements.length + added.length)
-    throw new AppError(
-      'unsupported',
-      `What ${nameOf(request.into)} would become does not read back as it is meant; nothing is carried.`,
-    );
+  if (!now || now.elements.length !== into.elements.length + added.length) throw notReadBack(request.into);
   notes.unshift(
     { level: 'info', code: 'comes', message: `What comes along: ${count(comes.length, 'element')}.` },
     ...clashNotes(
@@ -113,20 +108,7 @@ export async function carryMtlx(both: Both, request: CarryNodesRequest): Promise
       steps:
         targetEdits.length === 0
           ? []
-          : [
-              ...along.steps,
-              {
-                do: 'put',
-                path: request.into,
-                before,
-                size: made.reduce(
-                  (sum, p) => sum + ('latin1' in p ? p.latin1.length : p.copy[1] - p.copy[0]),
-                  0,
-                ),
-                modified: null,
-                from: { from: 'files', files: [{ path: request.into, state: before }], pieces: made },
-              },
-            ],
+          : [...along.steps, putFiles(request.into, [{ path: request.into, state: before }], made, before)],
       notes,
       paths: [],
       readiness: null,

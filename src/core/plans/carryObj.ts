@@ -1,7 +1,15 @@
 // Objects and groups of an OBJ, with their materials, into another: the plan.
 
-import { planPieces, putBytes, type FilesPiece, type Note, type Step } from '../changes/plan';
-import { absoluteTarget, closureOf, type Closure, type NeededFile } from '../collect/closure';
+import {
+  planPieces,
+  putBytes,
+  putFiles,
+  sizeOfWritten,
+  type FilesPiece,
+  type Note,
+  type Step,
+} from '../changes/plan';
+import { absoluteTarget, type Closure, type NeededFile } from '../collect/closure';
 import { AppError } from '../errors';
 import { folderOf, join, nameOf, relativePath, stemOf, type TreePath } from '../files/treePath';
 import { formatOfName } from '../formats/formats';
@@ -24,6 +32,7 @@ import {
 import { FilesAlong } from './filesAlong';
 import { SceneSet } from './sceneSet';
 import { foldedNamesIn, stateOf } from './workspace';
+import { sceneFrom } from './sceneFrom';
 
 /** A material in its library: from its newmtl to the next. */
 interface Material {
@@ -38,9 +47,7 @@ export async function carryObj(both: Both, request: CarryNodesRequest): Promise<
   if (request.under !== null)
     throw new AppError('bad-request', 'In an OBJ nothing stands under anything else: carry it to the top.');
   const before = await sceneState(both, request.into);
-  const closure = await closureOf(both.source, { chosen: [request.from] });
-  const scene = closure.files.get(request.from);
-  if (!scene) throw new AppError('not-found', `${request.from} is not there, or may not be read.`);
+  const { closure } = await sceneFrom(both.source, request.from);
   const source = readObj(latin1(await both.source.outside.read(request.from)));
   const targetBytes = await both.target.tree.read(request.into);
   return new ObjCarrying(both, request, closure, source, latin1(targetBytes), before).run();
@@ -102,14 +109,9 @@ class ObjCarrying {
     ];
     const added = `${/[\r\n]$/.test(this.text) || this.text === '' ? '' : end}${said.join(end)}${end}`;
     const pieces: FilesPiece[] = [{ file: 0, copy: [0, this.text.length] }, { latin1: added }];
-    this.steps.push({
-      do: 'put',
-      path: request.into,
-      before: this.before,
-      size: this.text.length + added.length,
-      modified: null,
-      from: { from: 'files', files: [{ path: request.into, state: this.before }], pieces },
-    });
+    this.steps.push(
+      putFiles(request.into, [{ path: request.into, state: this.before }], pieces, this.before),
+    );
     const groups = part.parts.filter((p) => p.lines.length > 0);
     notes.unshift(
       {
@@ -264,7 +266,7 @@ class ObjCarrying {
         do: 'put',
         path: at as TreePath,
         before: state,
-        size: pieces.reduce((sum, p) => sum + ('latin1' in p ? p.latin1.length : p.copy[1] - p.copy[0]), 0),
+        size: sizeOfWritten(pieces),
         modified: null,
         from: { from: 'tree', path: at as TreePath, state, pieces },
       });

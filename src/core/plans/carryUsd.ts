@@ -1,7 +1,7 @@
 // Prims of a USD text into another: the plan.
 
-import { planPieces, type FilesPiece, type Note, type PieceFile } from '../changes/plan';
-import { absoluteTarget, closureOf, type NeededFile } from '../collect/closure';
+import { planPieces, putFiles, type FilesPiece, type Note, type PieceFile } from '../changes/plan';
+import { absoluteTarget, type NeededFile } from '../collect/closure';
 import { blanked, primsOf, primPart, type UsdPrim } from '../documents/usdPrims';
 import { AppError } from '../errors';
 import { nameOf } from '../files/treePath';
@@ -22,6 +22,7 @@ import { identity, inverse, isSameMatrix, times, scaling, turning, type Matrix }
 import { sceneUnits } from '../units/sceneUnits';
 import { clashNotes, sceneState, type Both, type CarryNodesRequest, type NodesCarried } from './carryNodes';
 import { FilesAlong } from './filesAlong';
+import { notReadBack, sceneFrom } from './sceneFrom';
 
 /** A USD text, read; throws AppError for a crate or what cannot be taken apart. */
 export function usdTextOf(bytes: Uint8Array, path: string): UsdText {
@@ -35,9 +36,7 @@ export function usdTextOf(bytes: Uint8Array, path: string): UsdText {
 /** The plan, and what there is to see. */
 export async function carryUsd(both: Both, request: CarryNodesRequest): Promise<NodesCarried> {
   const before = await sceneState(both, request.into);
-  const closure = await closureOf(both.source, { chosen: [request.from] });
-  const scene = closure.files.get(request.from);
-  if (!scene) throw new AppError('not-found', `${request.from} is not there, or may not be read.`);
+  const { scene } = await sceneFrom(both.source, request.from);
   const source = usdTextOf(await both.source.outside.read(request.from), request.from);
   const targetBytes = await both.target.tree.read(request.into);
   const target = usdTextOf(targetBytes, request.into);
@@ -48,7 +47,6 @@ export async function carryUsd(both: Both, request: CarryNodesRequest): Promise<
   const made: FilesPiece[] = planPieces(piecesOf(edits, targetBytes.length)).map((p) =>
     'latin1' in p ? p : { file: 0, copy: p.copy },
   );
-  const size = made.reduce((sum, p) => sum + ('latin1' in p ? p.latin1.length : p.copy[1] - p.copy[0]), 0);
   readBack(
     applyPieces(targetBytes, piecesOf(edits, targetBytes.length)),
     target,
@@ -63,19 +61,7 @@ export async function carryUsd(both: Both, request: CarryNodesRequest): Promise<
       kind: 'carry-nodes',
       title: `Carry ${request.nodes.length === 1 ? name : `${name} and ${count(request.nodes.length - 1, 'other')}`} of ${nameOf(request.from)} into ${nameOf(request.into)}`,
       steps:
-        isBlocked || edits.length === 0
-          ? []
-          : [
-              ...along.steps,
-              {
-                do: 'put',
-                path: request.into,
-                before,
-                size,
-                modified: null,
-                from: { from: 'files', files: [file], pieces: made },
-              },
-            ],
+        isBlocked || edits.length === 0 ? [] : [...along.steps, putFiles(request.into, [file], made, before)],
       notes,
       paths: [],
       readiness: null,
@@ -99,11 +85,7 @@ function readBack(bytes: Uint8Array, before: UsdText, added: readonly string[], 
   const isRight =
     before.prims.length <= now.size + before.prims.filter((p) => p.inVariant).length &&
     added.every((p) => now.has(p));
-  if (!isRight)
-    throw new AppError(
-      'unsupported',
-      `What ${nameOf(path)} would become does not read back as it is meant; nothing is carried.`,
-    );
+  if (!isRight) throw notReadBack(path);
 }
 
 class UsdCarrying {

@@ -1,9 +1,10 @@
 // Where the buffers, pictures and sounds of a glTF lie: in it, in files beside it, or in its text; and their bytes as pieces of files.
 
-import type { FilesPiece, PieceFile } from '../changes/plan';
+import { sizeOfWritten, type FilesPiece, type PieceFile } from '../changes/plan';
+import { padded, words } from '../convert/glb';
 import { fromDataUri } from '../documents/gltfFile';
 import { thingsIn, wayOfList, type ListName } from '../documents/gltfPointers';
-import { isObject, type GltfText, type Json } from '../documents/gltfText';
+import { binaryChunk, glbMark, isObject, jsonChunk, type GltfText, type Json } from '../documents/gltfText';
 import { AppError } from '../errors';
 import type { ByteRange, FileTree, OutsideFiles } from '../files/fileTree';
 import type { TreePath } from '../files/treePath';
@@ -134,3 +135,28 @@ export const pictureTypes: Readonly<Record<string, readonly [mime: string, exten
   DDS: ['image/vnd-ms.dds', '.dds'],
   AVIF: ['image/avif', '.avif'],
 };
+
+/** Bytes that a GLB can have. */
+export const mostInGlb = 2 ** 32 - 1;
+
+/** A GLB of its parts: the JSON, what its buffer holds (none: it has no chunk of it), chunks of other kinds with their heads (glTF 2.0, §4.4). */
+export function glbOfParts(
+  json: readonly FilesPiece[],
+  binary: readonly FilesPiece[],
+  others: readonly FilesPiece[],
+): FilesPiece[] {
+  const [length, inside, beyond] = [json, binary, others].map(sizeOfWritten) as [number, number, number];
+  const chunk = inside > 0 ? 8 + padded(inside) : 0;
+  const whole = 12 + 8 + padded(length) + chunk + beyond;
+  if (whole > mostInGlb) throw new AppError('unsupported', 'It would be larger than 4 GB: a GLB cannot be.');
+  const filled = (n: number, by: string) => ({ latin1: by.repeat(padded(n) - n) });
+  return [
+    { latin1: latin1(words(glbMark, 2, whole, padded(length), jsonChunk)) },
+    ...json,
+    filled(length, ' '),
+    ...(inside > 0
+      ? [{ latin1: latin1(words(padded(inside), binaryChunk)) }, ...binary, filled(inside, '\0')]
+      : []),
+    ...others,
+  ].filter((p) => !('latin1' in p) || p.latin1 !== '');
+}

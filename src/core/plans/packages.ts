@@ -1,7 +1,7 @@
 // A scene with its files as one package, and back: USD text or crate ↔ .usdz, COLLADA ↔ .zae. Sources: USDZ File Format Specification; COLLADA 1.5.0
 // Specification, "COLLADA Archive" (.zae: manifest.xml names the root document).
 
-import { foldersFor, type FilesPiece, type Note, type Step } from '../changes/plan';
+import { foldersFor, putFiles, type FilesPiece, type Note, type Step } from '../changes/plan';
 import { made } from '../convert/made';
 import { storedZip, type StoredFile } from '../convert/storedZip';
 import { AppError } from '../errors';
@@ -72,16 +72,7 @@ export async function toPackage(workspace: Workspace, { path, to }: Way, notes: 
   }
   pieces.push({ latin1: zip.end });
   const files = sources.map((s) => ({ path: s.path, state: s.state }));
-  return [
-    {
-      do: 'put',
-      path: to,
-      before: null,
-      size: zip.size,
-      modified: null,
-      from: { from: 'files', files, pieces },
-    },
-  ];
+  return [putFiles(to, files, pieces)];
 }
 
 /** The scene first, then all it needs that lies in its folder; what lies elsewhere is told. */

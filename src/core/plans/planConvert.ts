@@ -2,6 +2,7 @@
 
 import {
   planPieces,
+  putFiles,
   type FilesPiece,
   type Note,
   type PathChange,
@@ -169,25 +170,13 @@ async function toBinary({ tree }: Workspace, { path, to }: ConvertRequest, notes
     pieces.push({ file: 1, copy: [0, made.byteLength] });
   } else if (made.from) pieces.push({ latin1: latin1(made.from.bytes) });
   if (made.padding > 0) pieces.push({ latin1: '\0'.repeat(made.padding) });
-  return [
-    {
-      do: 'put',
-      path: to,
-      before: null,
-      size: sizeOf(pieces),
-      modified: null,
-      from: { from: 'files', files, pieces },
-    },
-  ];
+  return [putFiles(to, files, pieces)];
 }
 
 function bufferAt(scene: TreePath, uri: string): TreePath | null {
   const understood = understand(uri, 'uri');
   return understood.form === 'relative' ? joinInside(folderOf(scene), understood.path) : null;
 }
-
-const sizeOf = (pieces: readonly FilesPiece[]) =>
-  pieces.reduce((sum, p) => sum + ('latin1' in p ? p.latin1.length : p.copy[1] - p.copy[0]), 0);
 
 async function toText({ tree }: Workspace, { path, to }: ConvertRequest, notes: Note[]): Promise<Step[]> {
   const state = await stateOf(tree, path);

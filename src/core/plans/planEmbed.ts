@@ -2,30 +2,40 @@
 
 import {
   bytesOfText,
+  putFiles,
+  sizeOfWritten,
   type FilesPiece,
   type Note,
   type PieceFile,
   type Plan,
-  type Step,
 } from '../changes/plan';
-import { absoluteTarget, closureOf, type Closure, type Source } from '../collect/closure';
+import { type Closure, type Source } from '../collect/closure';
 import { place } from '../collect/placement';
-import { words, padded } from '../convert/glb';
+import { padded } from '../convert/glb';
 import { storedZip, type StoredFile } from '../convert/storedZip';
 import { wholeGltf, type ToHold } from '../convert/wholeGltf';
 import { holdingLists, thingsIn, wayOfList } from '../documents/gltfPointers';
-import { binaryChunk, glbMark, jsonChunk, openGltf } from '../documents/gltfText';
+import { openGltf } from '../documents/gltfText';
 import { AppError } from '../errors';
 import { extensionOf, folderOf, nameOf, type TreePath } from '../files/treePath';
 import { leafOf } from '../formats/leaves';
 import { crc32, crc32Of } from '../text/crc32';
 import { latin1, utf8 } from '../text/bytes';
 import { bytes as bytesText, count } from '../text/figures';
-import { applyPieces, piecesOf, sizeOfPieces } from '../text/edits';
+import { applyPieces, piecesOf } from '../text/edits';
 import type { Both } from './carryNodes';
 import { contentAt } from './contentAt';
-import { gltfFiles, lengthOf, outsideDoor, pictureTypes, piecesAt, type Lying } from './gltfFiles';
+import {
+  glbOfParts,
+  gltfFiles,
+  lengthOf,
+  outsideDoor,
+  pictureTypes,
+  piecesAt,
+  type Lying,
+} from './gltfFiles';
 import { leftNotes, placedTarget } from './planCollect';
+import { placesOf, sceneFrom } from './sceneFrom';
 
 export interface EmbedRequest {
   /** The scene, absolute. */
@@ -63,8 +73,7 @@ export async function planEmbed({ source, target }: Both, { from, to }: EmbedReq
     notes.push({ level: 'blocker', code: 'in-the-way', message: `${to} is there already.`, path: to });
   if (folderOf(to) !== '' && (await target.tree.kind(folderOf(to))) !== 'folder')
     throw new AppError('not-found', `${folderOf(to)} is no folder.`);
-  const closure = await closureOf(source, { chosen: [from] });
-  if (!closure.files.has(from)) throw new AppError('not-found', `${from} is not there, or may not be read.`);
+  const { closure } = await sceneFrom(source, from);
   const whole =
     form === '.glb'
       ? await glb(source, closure, from, notes)
@@ -73,20 +82,12 @@ export async function planEmbed({ source, target }: Both, { from, to }: EmbedReq
   notes.unshift({
     level: 'info',
     code: 'sizes',
-    message: `${count(inside.length, 'file')} of ${bytesText(inside.reduce((x, y) => x + y, 0))} ${inside.length === 1 ? 'becomes' : 'become'} one of ${bytesText(whole.size)}.`,
+    message: `${count(inside.length, 'file')} of ${bytesText(inside.reduce((x, y) => x + y, 0))} ${inside.length === 1 ? 'becomes' : 'become'} one of ${bytesText(sizeOfWritten(whole.pieces))}.`,
   });
-  const put: Step = {
-    do: 'put',
-    path: to,
-    before: null,
-    size: whole.size,
-    modified: null,
-    from: { from: 'files', files: whole.files, pieces: whole.pieces },
-  };
   return {
     kind: 'embed',
     title: `Put ${nameOf(from)} and all it needs into ${nameOf(to)}`,
-    steps: [put],
+    steps: [putFiles(to, whole.files, whole.pieces)],
     notes: [...notes, ...closure.notes],
     paths: [],
     readiness: null,
@@ -96,21 +97,14 @@ export async function planEmbed({ source, target }: Both, { from, to }: EmbedReq
 interface Whole {
   files: PieceFile[];
   pieces: FilesPiece[];
-  size: number;
 }
-
-const mostInGlb = 2 ** 32 - 1;
 
 async function glb(source: Source, closure: Closure, from: string, notes: Note[]): Promise<Whole> {
   const scene = closure.files.get(from)!;
   const { outside } = source;
   const doc = await openGltf(scene.state.size, (range) => outside.read(from, range));
   if ('refused' in doc) throw new AppError('unsupported', `${nameOf(from)}: ${doc.refused}`);
-  const places = new Map<string, string>();
-  for (const r of scene.references ?? []) {
-    const at = absoluteTarget(source.root, from, r);
-    if (at !== null) places.set(r.at, at);
-  }
+  const places = placesOf(source, scene);
   const door = outsideDoor(outside);
   const side = gltfFiles(doc, from, scene.state.size, door, places);
   const lyings = new Map<string, Lying>();
@@ -133,11 +127,11 @@ async function glb(source: Source, closure: Closure, from: string, notes: Note[]
       lyings.set(key, lying);
       held.push({ list, index, uri, key, length: lengthOf(lying), mimeType: type });
     }
-  const known = new Set(
+  const holders = new Set(
     [...holdingLists, 'buffers'].map((list) => `/${wayOfList(list as 'images').join('/')}/`),
   );
   for (const r of scene.references ?? [])
-    if (![...known].some((k) => r.at.startsWith(k)))
+    if (![...holders].some((k) => r.at.startsWith(k)))
       notes.push(notInside(r.written, from, 'stands at a place that can only hold a path'));
   const whole = wholeGltf(doc, held);
   if ('refused' in whole) throw new AppError('unsupported', `${nameOf(from)}: ${whole.refused}`);
@@ -154,25 +148,11 @@ async function glb(source: Source, closure: Closure, from: string, notes: Note[]
     if (padded(part.length) > part.length)
       bin.push({ latin1: '\0'.repeat(padded(part.length) - part.length) });
   }
-  const json = piecesOf(whole.edits, doc.text.length);
-  const text = latin1(applyPieces(doc.text, json));
-  const length = sizeOfPieces(json);
-  const others = doc.others.reduce((sum, [x, y]) => sum + y - x, 0);
-  const size = 12 + 8 + padded(length) + (whole.length > 0 ? 8 + whole.length : 0) + others;
-  if (size > mostInGlb) throw new AppError('unsupported', 'It would be larger than 4 GB: a GLB cannot be.');
-  const own = files.findIndex((f) => f.path === from);
-  const ownFile = own >= 0 ? own : files.push({ path: from, state: scene.state, outside: true }) - 1;
-  const pieces: FilesPiece[] = [
-    {
-      latin1:
-        latin1(words(glbMark, 2, size, padded(length), jsonChunk)) +
-        text +
-        ' '.repeat(padded(length) - length),
-    },
-    ...(whole.length > 0 ? [{ latin1: latin1(words(whole.length, binaryChunk)) }, ...bin] : []),
-    ...doc.others.map((span): FilesPiece => ({ file: ownFile, copy: span })),
-  ];
-  return { files, pieces, size };
+  const text = latin1(applyPieces(doc.text, piecesOf(whole.edits, doc.text.length)));
+  const known = files.findIndex((f) => f.path === from);
+  const own = known >= 0 ? known : files.push({ path: from, state: scene.state, outside: true }) - 1;
+  const others = doc.others.map((span): FilesPiece => ({ file: own, copy: span }));
+  return { files, pieces: glbOfParts([{ latin1: text }], bin, others) };
 }
 
 const notInside = (written: string, path: string, why: string): Note => ({
@@ -263,7 +243,7 @@ async function packed(
   if (!zip)
     throw new AppError('unsupported', 'It would be larger than 4 GB: a package of this kind cannot be.');
   const pieces = inside.flatMap(({ pieces: own }, n) => [{ latin1: zip.before[n]! }, ...own]);
-  return { files, pieces: [...pieces, { latin1: zip.end }], size: zip.size };
+  return { files, pieces: [...pieces, { latin1: zip.end }] };
 }
 
 /** The bytes that pieces of one file make. */

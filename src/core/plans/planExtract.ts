@@ -3,13 +3,14 @@
 import {
   foldersFor,
   planPieces,
+  putFiles,
   type FilesPiece,
   type Note,
   type PieceFile,
   type Plan,
   type Step,
 } from '../changes/plan';
-import { closureOf, absoluteTarget, type Source } from '../collect/closure';
+import { closureOf, type Source } from '../collect/closure';
 import { homesFor } from '../collect/rules';
 import { apartGltf, insideOf as thingsInside, type Inside } from '../convert/apartGltf';
 import { thingsIn } from '../documents/gltfPointers';
@@ -24,7 +25,7 @@ import { Lookup } from '../references/lookup';
 import { spell, understand } from '../references/written';
 import { outsideTree } from '../files/fileTree';
 import { bytes as bytesText, count } from '../text/figures';
-import { applyPieces, piecesOf, sizeOfPieces } from '../text/edits';
+import { applyPieces, piecesOf } from '../text/edits';
 import { utf8 } from '../text/bytes';
 import { carry } from './carrying';
 import { FilesBeside, type Both } from './carryNodes';
@@ -40,6 +41,7 @@ import {
 import { openPackage, type PackageFiles } from './packageFiles';
 import { planCarry } from './planCarry';
 import { foldedNamesIn, type Workspace } from './workspace';
+import { notReadBack, placesOf, sceneFrom } from './sceneFrom';
 
 export interface ExtractRequest {
   /** The file, absolute. */
@@ -79,18 +81,11 @@ const sizesNote = (before: number, made: readonly Step[]): Note => {
 // ---- glTF
 
 async function extractGltf({ source, target }: Both, { from, into }: ExtractRequest): Promise<Plan> {
-  const closure = await closureOf(source, { chosen: [from] });
-  const scene = closure.files.get(from);
-  if (!scene) throw new AppError('not-found', `${from} is not there, or may not be read.`);
+  const { closure, scene } = await sceneFrom(source, from);
   const { outside } = source;
   const doc = await openGltf(scene.state.size, (range) => outside.read(from, range));
   if ('refused' in doc) throw new AppError('unsupported', `${nameOf(from)}: ${doc.refused}`);
-  const places = new Map(
-    (scene.references ?? []).flatMap((r) => {
-      const at = absoluteTarget(source.root, from, r);
-      return at === null ? [] : [[r.at, at] as const];
-    }),
-  );
+  const places = placesOf(source, scene);
   const side = gltfFiles(doc, from, scene.state.size, outsideDoor(outside), places);
   const inside = thingsInside(doc.json);
   const notes: Note[] = [];
@@ -151,7 +146,7 @@ async function extractGltf({ source, target }: Both, { from, into }: ExtractRequ
       copy: [a + doc.binary![0], b + doc.binary![0]],
     }));
     await addFolders(target, join(folder, bufferName), steps);
-    steps.push(putFiles(join(folder, bufferName), apart.length, [own], pieces));
+    steps.push(putFiles(join(folder, bufferName), [own], pieces));
   }
   await addFolders(target, path, steps);
   const text = applyPieces(doc.text, json);
@@ -159,7 +154,7 @@ async function extractGltf({ source, target }: Both, { from, into }: ExtractRequ
   const pieces = planPieces(json).map((p): FilesPiece =>
     'latin1' in p ? p : { file: 0, copy: [p.copy[0] + doc.textAt, p.copy[1] + doc.textAt] },
   );
-  steps.push(putFiles(path, sizeOfPieces(json), [own], pieces));
+  steps.push(putFiles(path, [own], pieces));
   return {
     kind: 'extract',
     title: `Take ${nameOf(from)} apart`,
@@ -170,15 +165,6 @@ async function extractGltf({ source, target }: Both, { from, into }: ExtractRequ
   };
 }
 
-const putFiles = (path: TreePath, size: number, files: PieceFile[], pieces: FilesPiece[]): Step => ({
-  do: 'put',
-  path,
-  before: null,
-  size,
-  modified: null,
-  from: { from: 'files', files, pieces },
-});
-
 async function addFolders({ tree }: Workspace, path: TreePath, steps: Step[]): Promise<void> {
   for (const step of foldersFor(path, (f) => steps.some((s) => s.do === 'make-folder' && s.path === f)))
     if ((await tree.kind(step.path)) === null) steps.push(step);
@@ -188,11 +174,7 @@ async function addFolders({ tree }: Workspace, path: TreePath, steps: Step[]): P
 function checkApart(text: Uint8Array, doc: GltfText, from: string): void {
   const now = parseObject(text) ?? {};
   for (const list of ['nodes', 'meshes', 'accessors', 'images', 'materials'] as const)
-    if (thingsIn(now, list).length !== thingsIn(doc.json, list).length)
-      throw new AppError(
-        'unsupported',
-        `What ${nameOf(from)} would become does not read back as it is meant; nothing is written.`,
-      );
+    if (thingsIn(now, list).length !== thingsIn(doc.json, list).length) throw notReadBack(from);
 }
 
 /** Where a thing's bytes go: a file with the name it had, else its own, else that of its material and use. */

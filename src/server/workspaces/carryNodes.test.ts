@@ -1,4 +1,4 @@
-// Parts of glTF scenes carried into others, on the real disk. Judged by gltf-validator (Khronos) and @gltf-transform/core, which load what becomes of it: the same
+// Parts of glTF scenes carried into others, on the real disk. Judged by gltf-validator (Khronos), @gltf-transform/core and three.js, which load what becomes of it: the same
 // meshes, materials, pictures by their bytes, skins, animations and places in the world. Scenes: assimp-testmodels 5.2.5 (licences per folder), and generated ones
 // that @gltf-transform/core writes.
 
@@ -10,6 +10,8 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { validateBytes } from 'gltf-validator';
+import type { Bone, Mesh, SkinnedMesh } from 'three';
+import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { treePath } from '@/core/files/treePath';
 import type { NodeClashWay } from '@/core/nodes/clashes';
 import type { CarryNodesRequest } from '@/core/plans/carryNodes';
@@ -93,6 +95,40 @@ async function seen(file: string): Promise<Seen[]> {
       all.push({ places: [node, ...joints].map((n) => n.getWorldMatrix()), rest: JSON.stringify(rest) });
     });
   return all;
+}
+
+/** What three.js draws of a GLB without pictures: each mesh where it stands, with its joints; and what each animation says at some times. */
+async function drawn(file: string): Promise<{ meshes: Seen[]; tracks: string[] }> {
+  const bytes = new Uint8Array(fs.readFileSync(file));
+  const gltf = await new GLTFLoader().parseAsync(bytes.buffer, '');
+  gltf.scene.updateMatrixWorld(true);
+  const meshes: Seen[] = [];
+  gltf.scene.traverse((object) => {
+    const mesh = object as Mesh;
+    if (!mesh.isMesh) return;
+    const bones: Bone[] = (mesh as SkinnedMesh).isSkinnedMesh ? (mesh as SkinnedMesh).skeleton.bones : [];
+    const array = (name: string) => {
+      const values = mesh.geometry.getAttribute(name)?.array;
+      return values ? [...values].map((x) => Math.fround(x)) : null;
+    };
+    const morphs = (mesh.geometry.morphAttributes.position ?? []).map((m) => [...m.array]);
+    const index = mesh.geometry.index ? [...mesh.geometry.index.array] : null;
+    meshes.push({
+      places: [mesh, ...bones].map((o) => o.matrixWorld.toArray()),
+      rest: JSON.stringify([array('position'), array('skinWeight'), index, morphs]),
+    });
+  });
+  const tracks = gltf.animations.flatMap((clip) =>
+    clip.tracks.map((track) => {
+      const { createInterpolant } = track as unknown as {
+        createInterpolant(out: Float32Array): { evaluate(t: number): Float32Array };
+      };
+      const at = createInterpolant.call(track, new Float32Array(track.getValueSize()));
+      const said = [0, 0.3, 0.5, 1].map((t) => [...at.evaluate(t)].map((x) => x.toFixed(6)));
+      return JSON.stringify([track.name.replace(/^.*\./, ''), said]);
+    }),
+  );
+  return { meshes, tracks: tracks.sort() };
 }
 
 /** Of `wanted` what is not in `there`, and the other way round: places within 1e-6 of their size. */
@@ -348,6 +384,23 @@ describe('generated scenes', () => {
         },
       ),
       { numRuns: 60 },
+    );
+  }, 120_000);
+
+  test('three.js draws the same, at the same places, moved alike', async () => {
+    await fc.assert(
+      fc.asyncProperty(sceneArb, sceneArb, fc.boolean(), async (a, b, isUnder) => {
+        const [from, into] = [freshFolder(), freshFolder()];
+        const [s, t] = [path.join(from, 'a.glb'), path.join(into, 'b.glb')];
+        await made({ ...a, pictures: false }, s, 1);
+        await made({ ...b, pictures: false }, t, 2);
+        const [was, is] = [await drawn(s), await drawn(t)];
+        await carried(s, ['*'], t, { all: 'rename', ...(isUnder ? { under: 'n0' } : {}) });
+        const now = await drawn(t);
+        expect(differing(now.meshes, [...was.meshes, ...is.meshes])).toEqual({ lacking: [], more: [] });
+        expect(now.tracks).toEqual([...was.tracks, ...is.tracks].sort());
+      }),
+      { numRuns: 40 },
     );
   }, 120_000);
 
