@@ -438,9 +438,13 @@ class GltfCarrying {
 
   private thingsOf(needs: GltfNeeds): NeededThing[] {
     const { json } = this.source.doc;
-    const nameOfKey = (key: string) => {
+    const nameOfKey = (key: string): string => {
       const [list, index] = key.split(' ') as [ListName, string];
-      return nameOrNumber(thingsIn(json, list)[Number(index)], Number(index), wordOf(list));
+      const thing = thingsIn(json, list)[Number(index)];
+      // What has no name is called by its file; a texture by its picture.
+      const picture = list === 'textures' && thing?.name === undefined ? thing?.source : undefined;
+      if (typeof picture === 'number') return nameOfKey(keyOf('images', picture));
+      return calledAs(list, thing) ?? nameOrNumber(thing, Number(index), wordOf(list));
     };
     const parents = parentsOf(listIn(json, 'nodes'));
     const nodes = [...needs.nodes].map(([n, how]): NeededThing => {
