@@ -3,10 +3,18 @@
 import { AppError } from '@/core/errors';
 import { planEmbed } from '@/core/plans/planEmbed';
 import { planExtract } from '@/core/plans/planExtract';
+import { dataFolder } from '@/server/dataFolder';
+import type { Records } from '@/server/workspaces/changing';
 import { sourceOf } from '@/server/workspaces/collect';
+import { hasMarker } from '@/server/workspaces/open';
+import { recordsOf, shelfRecords } from '@/server/workspaces/shelf';
 import { absolute, text, type Verb } from './call';
 import { carryOut } from './plans';
 import { inRoot, workspaceAround, workspaceOf } from './where';
+
+/** A folder that is no workspace is handed over as it is: what was done to it is written down in the application's own. */
+const recordsFor = async (root: string): Promise<Records | undefined> =>
+  (await hasMarker(root)) ? undefined : shelfRecords(root, recordsOf(dataFolder(), root));
 
 const schema = async () => (await import('@/wire/results')).planResult;
 
@@ -19,11 +27,8 @@ export const oneFileVerbs: Record<string, Verb> = {
       const from = absolute(call.words[0]!);
       const source = sourceOf(await workspaceOf(from));
       const target = await workspaceAround(to);
-      return carryOut(
-        call,
-        target.root,
-        await planEmbed({ source, target }, { from, to: inRoot(target, to) }),
-      );
+      const plan = await planEmbed({ source, target }, { from, to: inRoot(target, to) });
+      return carryOut(call, target.root, plan, await recordsFor(target.root));
     },
   },
   extract: {
@@ -36,7 +41,7 @@ export const oneFileVerbs: Record<string, Verb> = {
       const target = await workspaceOf(into);
       const folder = inRoot(target, into);
       const plan = await planExtract({ source, target }, { from, into: folder === '' ? null : folder });
-      return carryOut(call, target.root, plan);
+      return carryOut(call, target.root, plan, await recordsFor(target.root));
     },
   },
 };

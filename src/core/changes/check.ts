@@ -4,7 +4,7 @@ import { AppError } from '../errors';
 import type { Digest } from '../files/digest';
 import type { FileStat, FileTree, OutsideFiles } from '../files/fileTree';
 import { sameTime } from '../files/times';
-import type { TreePath } from '../files/treePath';
+import { treePath, type TreePath } from '../files/treePath';
 import { Moves } from './moves';
 import type { Basis, FileState, Plan, Source } from './plan';
 
@@ -110,12 +110,12 @@ export async function checkSource(tree: FileTree, source: Source, outside: Outsi
     for (const { path, state, outside: isOutside } of source.files) {
       const one: Source = isOutside
         ? { from: 'outside', path, state, pieces: null }
-        : { from: 'tree', path: path as TreePath, state, pieces: null };
+        : { from: 'tree', path: treePath(path), state, pieces: null };
       await checkSource(tree, one, outside);
     }
   if (source.from !== 'outside' && source.from !== 'tree' && source.from !== 'made') return;
   const isOutside = source.from === 'outside' || (source.from === 'made' && source.outside === true);
-  const stat = isOutside ? await outside.stat(source.path) : await tree.stat(source.path as TreePath);
+  const stat = isOutside ? await outside.stat(source.path) : await tree.stat(treePath(source.path));
   if (!stat) throw stale(source.path, 'has gone');
   if (stat.size !== source.state.size || !sameTime(stat.modified, source.state.modified))
     throw stale(source.path, 'was changed');

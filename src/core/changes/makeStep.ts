@@ -3,7 +3,7 @@
 import { made } from '../convert/made';
 import { AppError } from '../errors';
 import type { ByteRange, ByteStream, OutsideFiles, WritableFileTree } from '../files/fileTree';
-import { rootPath, type TreePath } from '../files/treePath';
+import { rootPath, treePath } from '../files/treePath';
 import { checkContent, isKept, keepContent, openContent } from '../store/store';
 import { checkLink, checkSource, checkStat, checkState, stale, type CheckContext } from './check';
 import { writeLine, type About, type JournalRecord } from './journal';
@@ -152,7 +152,7 @@ async function* contentOf(tree: WritableFileTree, source: Source, outside: Outsi
   }
   if (source.from === 'made') {
     const { path, making } = source;
-    const bytes = source.outside ? outside.read(path, making.span) : tree.read(path as TreePath, making.span);
+    const bytes = source.outside ? outside.read(path, making.span) : tree.read(treePath(path), making.span);
     const content = await made(making, await bytes);
     if ('refused' in content) throw stale(source.path, 'was changed');
     yield content;
@@ -165,7 +165,7 @@ async function* contentOf(tree: WritableFileTree, source: Source, outside: Outsi
         continue;
       }
       const { path, outside: isOutside } = source.files[piece.file]!;
-      yield* isOutside ? outside.stream(path, piece.copy) : tree.stream(path as TreePath, piece.copy);
+      yield* isOutside ? outside.stream(path, piece.copy) : tree.stream(treePath(path), piece.copy);
     }
     return;
   }

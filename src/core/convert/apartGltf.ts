@@ -45,13 +45,15 @@ export function insideOf(json: Json): Inside[] {
         return /^data:/i.test(thing.uri) ? [{ list, index, view: null, was: null }] : [];
       if (typeof thing.bufferView !== 'number' || !views[thing.bufferView]) return [];
       const said = putInside(views[thing.bufferView]!);
-      return [{ list, index, view: thing.bufferView, was: said?.uri ?? null }];
+      return [{ list, index, view: thing.bufferView, was: said?.file ?? null }];
     }),
   );
 }
 
 const putInside = (view: Json): PutInside | null =>
-  isObject(view.extras) && typeof view.extras.uri === 'string' ? (view.extras as unknown as PutInside) : null;
+  isObject(view.extras) && typeof view.extras.file === 'string'
+    ? (view.extras as unknown as PutInside)
+    : null;
 
 export interface ApartGltf {
   edits: Edit[];

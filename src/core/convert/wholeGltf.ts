@@ -11,8 +11,8 @@ import { padded } from './glb';
 
 /** What is said of a file that was put inside, in the `extras` of its view. */
 export interface PutInside {
-  /** As it was written. */
-  uri: string;
+  /** As it was written. Not called `uri`: it is no reference any more, and must not look like one. */
+  file: string;
   /** The type was added with it. */
   mimeType?: 'added';
 }
@@ -66,7 +66,7 @@ export function wholeGltf(doc: GltfText, held: readonly ToHold[]): WholeGltf | R
     if (view === undefined) {
       view = views + added.length;
       known.set(thing.key, view);
-      const extras: PutInside = { uri: thing.uri, ...(isTyped ? {} : { mimeType: 'added' }) };
+      const extras: PutInside = { file: thing.uri, ...(isTyped ? {} : { mimeType: 'added' }) };
       added.push(
         asBytes(
           JSON.stringify({

@@ -10,26 +10,17 @@ import {
   type ListName,
   type Way,
 } from '../documents/gltfPointers';
-import { isObject, type GltfText, type Json } from '../documents/gltfText';
+import type { GltfText, Json } from '../documents/gltfText';
 import { asBytes, changedText, withItems, type Added, type PlacedChange } from '../documents/jsonEdits';
-import { placeOf, placesIn, withMember, withoutMember } from '../documents/jsonPlaces';
+import { placeOf, placesIn } from '../documents/jsonPlaces';
 import type { Span } from '../problem';
 import type { Edit } from '../text/edits';
-import { identity, inverse, isSameMatrix, parted, times } from '../units/matrix';
 import type { NodeClash } from './clashes';
-import { keyOf, type GltfNeeds, type Run } from './gltfNeeds';
-import { above, childrenOf, localOf, nameOrNumber, parentsOf, worldAbove, worldOf } from './gltfTree';
-
-/** Bytes that come along: of buffer view `view` of the source, or given ones. */
-export interface Carried {
-  /** How long the buffer in the target is before it; a multiple of four. */
-  at: number;
-  length: number;
-  from: { view: number; run: Run } | { blob: string };
-}
-
-/** How a picture, or a sound, is held in the target: by a path, or as bytes in its buffer. */
-export type Holding = { uri: string } | { length: number; mimeType: string | null };
+import { GltfBytes, type Carried, type GrowingBuffer, type Holding } from './gltfBytes';
+import { childrenEdit, dropped, droppedWhole, withoutInner } from './gltfChanges';
+import { localChanges, placings, type Parted, type Placing } from './gltfPlacing';
+import { keyOf, type GltfNeeds } from './gltfNeeds';
+import { above, childrenOf, nameOrNumber, parentsOf } from './gltfTree';
 
 export interface MergeRequest {
   needs: GltfNeeds;
@@ -40,8 +31,7 @@ export interface MergeRequest {
   place: 'world' | 'parent';
   /** Of things that hold a file, by key. */
   holdings: ReadonlyMap<string, Holding>;
-  /** The target's buffer that takes the bytes, and how many it has; a new one where `isNew`. */
-  buffer: { index: number; length: number; isNew: boolean };
+  buffer: GrowingBuffer;
 }
 
 export interface Merged {
@@ -75,16 +65,12 @@ class Merger {
   private readonly numbers = new Map<string, number>();
   private readonly texts = new Map<ListName, string[]>();
   private readonly replaced: { list: ListName; index: number; text: string }[] = [];
-  private readonly bytes: Carried[] = [];
   private readonly left: { name: string; why: string }[] = [];
   private readonly extensions = new Set<string>();
-  /** New views by (old view, run), and where the run begins. */
-  private readonly views = new Map<number, { index: number; start: number; end: number }[]>();
   private readonly parents: Map<number, number>;
   private readonly sourceNodes: readonly Json[];
-  private readonly moved: ReadonlySet<number>;
   private readonly spans = new Map<ListName, readonly Span[]>();
-  private length: number;
+  private readonly inside: GltfBytes;
 
   constructor(
     private readonly source: GltfText,
@@ -93,22 +79,20 @@ class Merger {
   ) {
     this.sourceNodes = thingsIn(source.json, 'nodes');
     this.parents = parentsOf(this.sourceNodes);
-    this.length = request.buffer.length;
-    for (const clash of request.clashes) this.ways.set(clash.key, clash);
-    this.moved = new Set(
-      [...request.needs.channels].flatMap(([n, channels]) =>
-        channels.flatMap((c) => {
-          const channel = (thingsIn(source.json, 'animations')[n]?.channels as Json[])[c];
-          const node = isObject(channel?.target) ? channel.target.node : undefined;
-          return typeof node === 'number' ? [node] : [];
-        }),
-      ),
+    this.inside = new GltfBytes(
+      source.json,
+      target.json,
+      request.needs.runs,
+      request.buffer,
+      (view, changes) => this.textOf('bufferViews', view, changes),
+      (text) => this.append('bufferViews', text),
     );
+    for (const clash of request.clashes) this.ways.set(clash.key, clash);
   }
 
   run(): Merged | { refused: string } {
     const { needs } = this.request;
-    const placed = this.placements();
+    const placed = placings(this.source.json, this.target.json, needs, this.hangingNodes(), this.request);
     if ('refused' in placed) return placed;
     this.number();
     const leaves = this.leavesWith();
@@ -123,9 +107,9 @@ class Merger {
     added.push(...this.extensionLists());
     return {
       edits: [...withItems(this.target.text, added), ...edits, ...this.replacements()],
-      bytes: this.bytes,
-      length: this.length,
-      unpacked: this.unpackedText(),
+      bytes: this.inside.bytes,
+      length: this.inside.length,
+      unpacked: this.inside.unpackedText(),
       left: this.left,
       added: new Map([...this.texts].map(([list, texts]) => [list, texts.length])),
     };
@@ -221,133 +205,24 @@ class Merger {
     for (const [, name] of text.matchAll(/"([A-Z][A-Z0-9]*_[A-Za-z0-9_]+)"\s*:/g)) this.extensions.add(name!);
   }
 
-  private append(list: ListName, text: string): void {
-    const held = this.texts.get(list);
-    if (held) held.push(text);
-    else this.texts.set(list, [text]);
+  /** Puts a thing behind those of the target; returns its number. */
+  private append(list: ListName, text: string): number {
+    const held = this.texts.get(list) ?? [];
+    this.texts.set(list, held);
+    return thingsIn(this.target.json, list).length + held.push(text) - 1;
   }
 
   private writeThing(list: ListName, index: number): void {
     const key = keyOf(list, index);
     const goes = this.goesIn(key);
     if (list === 'bufferViews' || list === 'buffers' || goes === 'target' || !this.numbers.has(key)) return;
+    const thing = thingsIn(this.source.json, list)[index]!;
     const changes = this.pointed(list, index);
     if (list === 'animations') changes.push(...this.cutChannels(index, changes));
-    else if (holdingLists.has(list)) changes.push(...this.held(list, index));
-    else changes.push(...this.seen(list, index));
+    else if (holdingLists.has(list))
+      changes.push(...this.inside.held(key, thing, this.request.holdings.get(key)));
+    else changes.push(...this.inside.seen(list, thing));
     this.put(list, index, this.textOf(list, index, withoutInner(changes)));
-  }
-
-  /** Changes of what reads views: accessors, and what is compressed. */
-  private seen(list: ListName, index: number): PlacedChange[] {
-    const thing = thingsIn(this.source.json, list)[index]!;
-    const changes: PlacedChange[] = [];
-    for (const { to, index: view, way } of pointersOf(list, thing).pointers) {
-      if (to !== 'bufferViews') continue;
-      const holder = way.slice(0, -1);
-      const said = holder.reduce<unknown>((at, key) => (at as Json)[key], thing) as Json;
-      const at = Number(said.byteOffset ?? 0);
-      const { index: now, start } = this.viewFor(view, at);
-      changes.push({ way, to: String(now) });
-      if (at - start !== at) changes.push({ way: [...holder, 'byteOffset'], to: String(at - start) });
-    }
-    return changes;
-  }
-
-  /** The new view that holds what lies at a place of an old one. */
-  private viewFor(view: number, at: number): { index: number; start: number } {
-    let made = this.views.get(view);
-    if (!made) {
-      const said = thingsIn(this.source.json, 'bufferViews')[view]!;
-      const runs = this.request.needs.runs.get(view);
-      made = (runs ?? [[0, Number(said.byteLength)] as const]).map((run) => ({
-        index: this.makeView(view, said, run, runs !== undefined),
-        start: run[0],
-        end: run[1],
-      }));
-      this.views.set(view, made);
-    }
-    return made.find((v) => at >= v.start && at < v.end) ?? made[0]!;
-  }
-
-  private makeView(view: number, said: Json, run: Run, isPart: boolean): number {
-    const index =
-      thingsIn(this.target.json, 'bufferViews').length + (this.texts.get('bufferViews')?.length ?? 0);
-    const { buffer } = this.request;
-    const packed = isObject(said.extensions)
-      ? Object.entries(said.extensions).find(([name, e]) => /_meshopt_compression$/.test(name) && isObject(e))
-      : undefined;
-    const changes: PlacedChange[] = [];
-    if (packed) {
-      // Its bytes are where the extension says; what it unpacks to has a buffer without any.
-      const [name, e] = packed as [string, Json];
-      const at = this.carry({ view, run: [0, Number(e.byteLength)] }, Number(e.byteLength));
-      changes.push(
-        { way: ['extensions', name, 'buffer'], to: String(buffer.index) },
-        { way: ['extensions', name, 'byteOffset'], to: String(at) },
-        { way: ['buffer'], to: String(this.unpackedBuffer(name)) },
-        { way: ['byteOffset'], to: String(this.unpacked) },
-      );
-      this.unpacked += (run[1] + 3) & ~3;
-    } else {
-      // It keeps its place within a word: what lies in it is read by words.
-      const within = (Number(said.byteOffset ?? 0) + run[0]) % 4;
-      const at = this.carry({ view, run }, run[1] - run[0], within);
-      changes.push({ way: ['buffer'], to: String(buffer.index) });
-      if (at !== 0 || said.byteOffset !== undefined) changes.push({ way: ['byteOffset'], to: String(at) });
-      if (isPart) changes.push({ way: ['byteLength'], to: String(run[1] - run[0]) });
-    }
-    const text = this.textOf('bufferViews', view, changes);
-    this.append('bufferViews', text);
-    if (packed) this.extensions.add(packed[0]);
-    return index;
-  }
-
-  private unpacked = 0;
-  private unpackedAt: { index: number; name: string } | null = null;
-
-  private unpackedBuffer(name: string): number {
-    const { buffer } = this.request;
-    this.unpackedAt ??= {
-      index: thingsIn(this.target.json, 'buffers').length + (buffer.isNew ? 1 : 0),
-      name,
-    };
-    return this.unpackedAt.index;
-  }
-
-  /** Bytes into the target's buffer; returns where they begin. */
-  private carry(from: Carried['from'], length: number, within = 0): number {
-    const at = ((this.length + 3) & ~3) + within;
-    this.bytes.push({ at, length, from });
-    this.length = at + length;
-    return at;
-  }
-
-  /** Changes of a picture, a sound or a light profile: as the target holds it. */
-  private held(list: ListName, index: number): PlacedChange[] {
-    const key = keyOf(list, index);
-    const holding = this.request.holdings.get(key);
-    if (!holding) return [];
-    const thing = thingsIn(this.source.json, list)[index]!;
-    if ('uri' in holding)
-      return [
-        { way: ['bufferView'], to: null },
-        { way: ['uri'], to: asBytes(JSON.stringify(holding.uri)) },
-      ];
-    const at = this.carry({ blob: key }, holding.length);
-    const view =
-      thingsIn(this.target.json, 'bufferViews').length + (this.texts.get('bufferViews')?.length ?? 0);
-    this.append(
-      'bufferViews',
-      JSON.stringify({ buffer: this.request.buffer.index, byteOffset: at, byteLength: holding.length }),
-    );
-    return [
-      { way: ['uri'], to: null },
-      { way: ['bufferView'], to: String(view) },
-      ...(holding.mimeType !== null && thing.mimeType === undefined
-        ? [{ way: ['mimeType'], to: JSON.stringify(holding.mimeType) }]
-        : []),
-    ];
   }
 
   /** Only the channels that move what comes along, and their samplers. */
@@ -398,51 +273,6 @@ class Merger {
     const local = placed.get(n)?.local;
     if (local) changes.push(...localChanges(local));
     this.put('nodes', n, this.textOf('nodes', n, withoutInner(changes)));
-  }
-
-  /** Where each of the topmost nodes is to stand below its new parent. */
-  private placements(): Map<number, Placing> | { refused: string } {
-    const { needs, under, place } = this.request;
-    const found = new Map<number, Placing>();
-    const targetNodes = thingsIn(this.target.json, 'nodes');
-    const targetParents = parentsOf(targetNodes);
-    const first = needs.tops[0];
-    // Below a node that is not carried itself, a node stays as it says.
-    const hanging = this.hangingNodes();
-    const base =
-      place === 'parent'
-        ? first === undefined
-          ? identity
-          : worldAbove(this.sourceNodes, this.parents, first)
-        : under === null
-          ? identity
-          : worldOf(targetNodes, targetParents, under);
-    const back = inverse(base);
-    if (!back)
-      return {
-        refused: 'What stands above it is scaled to nothing: no place below it is the same in the world.',
-      };
-    for (const n of hanging) {
-      const above = this.parents.get(n);
-      if (above !== undefined && needs.nodes.has(above)) {
-        found.set(n, { local: null, wrapper: null });
-        continue;
-      }
-      const between = times(back, worldAbove(this.sourceNodes, this.parents, n));
-      const node = this.sourceNodes[n]!;
-      if (isSameMatrix(between, identity)) found.set(n, { local: null, wrapper: null });
-      else if (this.moved.has(n)) {
-        // An animation says anew where it stands below its parent: what lies between goes into a node of its own.
-        const p = parted(between);
-        if (!p) return { refused: sheared };
-        found.set(n, { local: null, wrapper: p });
-      } else {
-        const p = parted(times(between, localOf(node)));
-        if (!p) return { refused: sheared };
-        found.set(n, { local: p, wrapper: null });
-      }
-    }
-    return found;
   }
 
   /** Nodes that come along and whose parent does not hold them: it stays behind, or the target's stands in its place. */
@@ -518,13 +348,11 @@ class Merger {
 
   private wrapped(n: number, own: number, p: Parted | null): number {
     if (!p) return own;
-    const made = thingsIn(this.target.json, 'nodes').length + (this.texts.get('nodes')?.length ?? 0);
     const name = `${nameOrNumber(this.sourceNodes[n], n, 'node')}_place`;
-    this.append(
+    return this.append(
       'nodes',
       asBytes(JSON.stringify({ name, translation: p.t, rotation: p.turn, scale: p.s, children: [own] })),
     );
-    return made;
   }
 
   // ---- what the document says of itself
@@ -534,7 +362,8 @@ class Merger {
       Array.isArray(json[key]) ? json[key].filter((x): x is string => typeof x === 'string') : [];
     // It has no words of its own but in numbers' types.
     const types = strings(this.source.json, 'extensionsUsed').filter((e) => e === 'KHR_mesh_quantization');
-    if (this.texts.has('meshes')) for (const e of types) this.extensions.add(e);
+    for (const e of [...this.inside.extensions, ...(this.texts.has('meshes') ? types : [])])
+      this.extensions.add(e);
     return (['extensionsUsed', 'extensionsRequired'] as const).map((key) => {
       const there = strings(this.target.json, key);
       const said = strings(this.source.json, key);
@@ -543,86 +372,10 @@ class Merger {
     });
   }
 
-  /** The buffer that compressed views unpack to. */
-  private unpackedText(): string | null {
-    return this.unpackedAt
-      ? JSON.stringify({
-          byteLength: this.unpacked,
-          extensions: { [this.unpackedAt.name]: { fallback: true } },
-        })
-      : null;
-  }
-
   private replacements(): Edit[] {
     return this.replaced.map(({ list, index, text }) => ({
       span: placeOf(this.target.text, [...wayOfList(list), index])!,
       bytes: Uint8Array.from(text, (c) => c.charCodeAt(0)),
     }));
   }
-}
-
-type Parted = NonNullable<ReturnType<typeof parted>>;
-
-interface Placing {
-  local: Parted | null;
-  wrapper: Parted | null;
-}
-
-const sheared =
-  'What stands above it in the two scenes is scaled unevenly and turned: no node can say the same place in the world. Put it under another node, or at the parent’s place.';
-
-const localChanges = (p: Parted): PlacedChange[] => [
-  { way: ['matrix'], to: null },
-  { way: ['translation'], to: JSON.stringify(p.t) },
-  { way: ['rotation'], to: JSON.stringify(p.turn) },
-  { way: ['scale'], to: JSON.stringify(p.s) },
-];
-
-/** What goes where a pointer goes: a texture with its place, an extension whole. */
-function dropped(way: Way): Way {
-  const extension = way.lastIndexOf('extensions');
-  if (extension >= 0) return way.slice(0, extension + 2);
-  if (way[0] === 'channels') return way.slice(0, 2);
-  return way.at(-1) === 'index' ? way.slice(0, -1) : way;
-}
-
-/** Drops as changes; an object of extensions that would be left empty goes whole (an empty one is not allowed, §5). */
-function droppedWhole(thing: Json, drops: readonly Way[]): PlacedChange[] {
-  const inside = (way: Way) =>
-    way.reduce<unknown>(
-      (at, key) => (isObject(at) || Array.isArray(at) ? (at as Json)[key] : undefined),
-      thing,
-    );
-  const holders = new Map<string, { way: Way; names: Set<unknown> }>();
-  for (const way of drops) {
-    if (way.at(-2) !== 'extensions') continue;
-    const key = JSON.stringify(way.slice(0, -1));
-    const held = holders.get(key) ?? { way: way.slice(0, -1), names: new Set() };
-    held.names.add(way.at(-1));
-    holders.set(key, held);
-  }
-  const wholes = [...holders.values()].filter(({ way, names }) => {
-    const there = inside(way);
-    return isObject(there) && Object.keys(there).every((k) => names.has(k));
-  });
-  return [...drops, ...wholes.map((w) => w.way)].map((way) => ({ way, to: null }));
-}
-
-/** Of changes at one place and below it only the outer one counts, if it takes the place away; of two at one place the last. */
-function withoutInner(changes: readonly PlacedChange[]): PlacedChange[] {
-  const gone = new Set(changes.filter((c) => c.to === null).map((c) => JSON.stringify(c.way)));
-  const last = new Map(changes.map((c) => [JSON.stringify(c.way), c]));
-  return [...last.values()].filter(
-    ({ way }) => !way.some((_, n) => n > 0 && gone.has(JSON.stringify(way.slice(0, n)))),
-  );
-}
-
-function childrenEdit(text: Uint8Array, object: Span, list: readonly number[], key = 'children'): Edit[] {
-  const there = placesIn(text, object)?.members.get(key);
-  const bytes = Uint8Array.from(JSON.stringify(list), (c) => c.charCodeAt(0));
-  if (list.length === 0) {
-    const gone = there && withoutMember(text, object, key);
-    return gone ? [gone] : [];
-  }
-  return [there ? { span: there, bytes } : withMember(text, object, key, list)];
 }

@@ -160,7 +160,8 @@ class Walk {
     const key = keyOf(to, index);
     const known = this.things.get(key);
     if (known) {
-      if (!known.neededBy.includes(by)) known.neededBy.push(by);
+      // Each thing is followed once: all its pointers come one after the other.
+      if (known.neededBy.at(-1) !== by) known.neededBy.push(by);
       return;
     }
     const level = (this.levels.get(by) ?? 0) + 1;
@@ -277,7 +278,11 @@ function runsOf(json: Json, things: ReadonlyMap<string, GltfThing>): Map<number,
       const run =
         list === 'accessors' ? runOf(thing, way[0] === 'sparse' ? String(way[1]) : null, views[view]) : null;
       if (run === null) wholes.add(view);
-      else read.set(view, [...(read.get(view) ?? []), run]);
+      else {
+        const runs = read.get(view);
+        if (runs) runs.push(run);
+        else read.set(view, [run]);
+      }
     }
   }
   for (const view of wholes) read.delete(view);

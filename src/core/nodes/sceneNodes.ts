@@ -43,8 +43,10 @@ export function topmost<T extends Pick<SceneNode, 'id' | 'parent'>>(
 ): T[] {
   const parents = new Map(all.map((n) => [n.id, n.parent]));
   const chosen = new Set(nodes.map((n) => n.id));
-  return nodes.filter((n, i) => {
-    if (nodes.findIndex((o) => o.id === n.id) !== i) return false;
+  const taken = new Set<string>();
+  return nodes.filter((n) => {
+    if (taken.has(n.id)) return false;
+    taken.add(n.id);
     const seen = new Set<string>();
     for (let at = parents.get(n.id) ?? null; at !== null && !seen.has(at); at = parents.get(at) ?? null) {
       if (chosen.has(at)) return false;

@@ -10,19 +10,19 @@ import {
   type PieceFile,
   type Step,
 } from '../changes/plan';
-import { holdingLists, thingsIn, type ListName } from '../documents/gltfPointers';
-import { listIn, openGltf, parseObject, type GltfText } from '../documents/gltfText';
+import { thingsIn } from '../documents/gltfPointers';
+import { listIn, openGltf, parseObject } from '../documents/gltfText';
 import { toBase64 } from '../documents/gltfFile';
 import { withItems } from '../documents/jsonEdits';
 import { placeOf, withMember } from '../documents/jsonPlaces';
 import { AppError } from '../errors';
 import { folderOf, nameOf, stemOf, type TreePath } from '../files/treePath';
-import { leafOf } from '../formats/leaves';
 import { makeLegal } from '../names/portable';
-import { gltfClashes, calledAs, type GltfSide } from '../nodes/gltfClashes';
-import { gltfMerge, type Carried, type Holding, type Merged } from '../nodes/gltfMerge';
-import { gltfNeeds, keyOf, readBy, shownLists, wordOf, type GltfNeeds, type Stops } from '../nodes/gltfNeeds';
-import { nameOrNumber, parentsOf } from '../nodes/gltfTree';
+import { gltfClashes, type GltfSide } from '../nodes/gltfClashes';
+import type { Carried } from '../nodes/gltfBytes';
+import { gltfMerge, type Merged } from '../nodes/gltfMerge';
+import { gltfNeeds, readBy, type Stops } from '../nodes/gltfNeeds';
+import { nameOrNumber } from '../nodes/gltfTree';
 import type { Span } from '../problem';
 import { filesOf } from '../references/scan';
 import { concat } from '../text/bytes';
@@ -31,26 +31,23 @@ import { applyPieces, piecesOf, type Edit } from '../text/edits';
 import {
   clashNotes,
   FilesBeside,
-  pictureFolder,
   sceneState,
   type Both,
   type CarryNodesRequest,
-  type NeededThing,
   type NodesCarried,
 } from './carryNodes';
 import {
-  bytesOfView,
   glbOfParts,
   gltfFiles,
-  lengthOf,
   outsideDoor,
-  pictureTypes,
   piecesAt,
   treeDoor,
   type Door,
   type GltfFiles,
   type Lying,
 } from './gltfFiles';
+import { GltfPictures } from './gltfPictures';
+import { notesTold, thingsTold } from './gltfTold';
 import { SceneSet } from './sceneSet';
 import { stateOf } from './workspace';
 import { notReadBack, placesOf, sceneFrom } from './sceneFrom';
@@ -66,8 +63,6 @@ class GltfCarrying {
   private source!: GltfFiles;
   private target!: GltfFiles;
   private targetFiles: string[] = [];
-  /** Of pictures and sounds that come along, in bytes. */
-  private readonly sizes = new Map<string, number>();
 
   constructor(
     private readonly both: Both,
@@ -95,7 +90,16 @@ class GltfCarrying {
         needs.things.has(c.key) || needs.nodes.has(Number(c.key.slice('nodes '.length))) || c.way === 'skip',
     );
     const buffer = await this.bufferOf();
-    const blobs = await this.blobsOf(needs, stops);
+    const pictures = new GltfPictures(
+      both.target,
+      this.source,
+      this.target,
+      this.targetFiles,
+      this.beside,
+      notes,
+      request,
+    );
+    const blobs = await pictures.of(needs, stops);
     const merged = gltfMerge(doc, this.target.doc, {
       needs,
       clashes,
@@ -108,7 +112,7 @@ class GltfCarrying {
       notes.push({ level: 'blocker', code: 'cannot-stand', message: merged.refused, path: request.into });
     else await this.write(merged, buffer, blobs, before);
     notes.unshift(
-      ...this.saidOf(needs, all),
+      ...notesTold(doc.json, needs, all),
       ...clashNotes(
         kept.filter((c) => !(c.list === 'images' && c.way === 'rename')),
         request.into,
@@ -129,7 +133,7 @@ class GltfCarrying {
         paths: [],
         readiness: null,
       },
-      things: this.thingsOf(all),
+      things: thingsTold(doc.json, all, pictures.sizes),
       clashes,
       converted: [],
     };
@@ -219,86 +223,6 @@ class GltfCarrying {
       });
     }
     return { index: buffers.length, length: 0, isNew: true, way: 'file' };
-  }
-
-  private get isInside(): boolean {
-    const { pictures } = this.request;
-    if (pictures !== 'as-there') return pictures === 'inside';
-    const { json, isBinary } = this.target.doc;
-    const images = listIn(json, 'images');
-    const inside = images.filter((i) => i.bufferView !== undefined || /^data:/i.test(String(i.uri))).length;
-    return images.length === 0 ? isBinary : inside * 2 > images.length;
-  }
-
-  /** Pictures, sounds and profiles that come along: as files that are there or are put, or as bytes for the buffer. */
-  private async blobsOf(
-    needs: GltfNeeds,
-    stops: Stops,
-  ): Promise<Map<string, { holding: Holding; lying: Lying | null }>> {
-    const found = new Map<string, { holding: Holding; lying: Lying | null }>();
-    const folder = pictureFolder(this.both.target, this.request.into, this.targetFiles);
-    for (const [key, { list, index }] of needs.things) {
-      if (!holdingLists.has(list) || stops.has(key)) continue;
-      const thing = thingsIn(this.source.doc.json, list)[index]!;
-      const lying = await this.source.lying(list, index);
-      const name = calledAs(list, thing) ?? this.userOf(needs, key);
-      if (!lying) {
-        const written = typeof thing.uri === 'string' ? thing.uri : name;
-        if (!/^https?:/i.test(written))
-          this.notes.push({
-            level: 'warning',
-            code: 'missing',
-            message: `${written} is missing: it stays as it is written.`,
-          });
-        continue;
-      }
-      this.sizes.set(key, lengthOf(lying));
-      const type = pictureTypes[leafOf(await this.source.read(lying, [0, 64]))?.format ?? ''];
-      if (this.isInside && (type || thing.mimeType !== undefined || list !== 'images')) {
-        const length = lengthOf(lying);
-        found.set(key, { holding: { length, mimeType: type?.[0] ?? null }, lying });
-        continue;
-      }
-      const path = await this.fileOf(lying, name, type?.[1] ?? '', folder, typeof thing.uri === 'string');
-      found.set(key, { holding: { uri: this.beside.written(path, 'uri') }, lying: null });
-    }
-    return found;
-  }
-
-  private async fileOf(
-    lying: Lying,
-    name: string,
-    extension: string,
-    folder: TreePath,
-    isFile: boolean,
-  ): Promise<string> {
-    if (!('bytes' in lying) && isFile) return this.beside.file(lying.path, folder, this.notes);
-    const bare = name.replace(/\.(?:png|jpe?g|webp|ktx2|dds|avif|wav|mp3|ies)$/i, '');
-    const content = async () => {
-      const hash = this.both.target.tree.startHash();
-      hash.update(await this.source.read(lying));
-      return hash.digest();
-    };
-    const files: PieceFile[] = [];
-    const pieces = await piecesAt(this.doorOf(lying), lying, files);
-    const size = lengthOf(lying);
-    return this.beside.pieces(
-      folder,
-      makeLegal(`${bare}${extension}`),
-      { files, pieces, size },
-      content,
-      this.notes,
-    );
-  }
-
-  /** What a picture without a name is called after: the material it is on, and how. */
-  private userOf(needs: GltfNeeds, key: string): string {
-    const texture = needs.things.get(needs.things.get(key)?.neededBy[0] ?? '');
-    const material = needs.things.get(texture?.neededBy[0] ?? '');
-    const thing = needs.things.get(key);
-    return material
-      ? `${material.name}_${wordOf(thing!.list)}`
-      : `${stemOf(this.request.from)}_${wordOf(thing!.list)}`;
   }
 
   // ---- writing
@@ -433,109 +357,4 @@ class GltfCarrying {
       );
     if (!isRight) throw notReadBack(this.request.into);
   }
-
-  // ---- what there is to see
-
-  private thingsOf(needs: GltfNeeds): NeededThing[] {
-    const { json } = this.source.doc;
-    const nameOfKey = (key: string): string => {
-      const [list, index] = key.split(' ') as [ListName, string];
-      const thing = thingsIn(json, list)[Number(index)];
-      // What has no name is called by its file; a texture by its picture.
-      const picture = list === 'textures' && thing?.name === undefined ? thing?.source : undefined;
-      if (typeof picture === 'number') return nameOfKey(keyOf('images', picture));
-      return calledAs(list, thing) ?? nameOrNumber(thing, Number(index), wordOf(list));
-    };
-    const parents = parentsOf(listIn(json, 'nodes'));
-    const nodes = [...needs.nodes].map(([n, how]): NeededThing => {
-      const parent = parents.get(n);
-      return {
-        key: keyOf('nodes', n),
-        kind: how === 'whole' ? 'node' : 'joint',
-        name: nameOfKey(keyOf('nodes', n)),
-        level: how === 'whole' ? 0 : 1,
-        neededBy:
-          how === 'whole' && parent !== undefined && needs.nodes.has(parent)
-            ? [nameOfKey(keyOf('nodes', parent))]
-            : [],
-        bytes: 0,
-      };
-    });
-    const bytes = bytesBy(json, needs);
-    const things = [...needs.things]
-      .filter(([, { list }]) => shownLists.has(list))
-      .map(([key, t]): NeededThing => ({
-        key,
-        kind: wordOf(t.list),
-        name: t.name,
-        level: t.level,
-        neededBy: t.neededBy.map(nameOfKey),
-        bytes: this.sizes.get(key) ?? bytes.get(key) ?? 0,
-      }));
-    return [...nodes, ...things].sort((a, b) => a.level - b.level);
-  }
-
-  private saidOf(needs: GltfNeeds, all: GltfNeeds): Note[] {
-    const said: Note[] = [];
-    const counts = new Map<string, number>();
-    for (const { list } of needs.things.values())
-      if (shownLists.has(list)) counts.set(wordOf(list), (counts.get(wordOf(list)) ?? 0) + 1);
-    const bare = [...needs.nodes.values()].filter((h) => h === 'bare').length;
-    const parts = [
-      count(needs.nodes.size - bare, 'node'),
-      ...(bare > 0 ? [count(bare, 'joint')] : []),
-      ...[...counts].map(([word, n]) =>
-        word === 'mesh' ? `${n} ${n === 1 ? 'mesh' : 'meshes'}` : count(n, word),
-      ),
-    ];
-    said.push({ level: 'info', code: 'comes', message: `What comes along: ${parts.join(', ')}.` });
-    for (const { name, left } of needs.cutAnimations)
-      said.push({
-        level: 'info',
-        code: 'cut-animation',
-        message: `Of the animation “${name}” comes what moves these nodes; ${count(left, 'channel')} of others ${left === 1 ? 'stays' : 'stay'}.`,
-      });
-    for (const name of needs.movedAbove)
-      said.push({
-        level: 'warning',
-        code: 'moved-above',
-        message: `“${name}” stands above what is carried and is animated: that movement stays behind.`,
-      });
-    const strange = new Map<string, number>();
-    for (const list of all.strange.values())
-      for (const { name } of list) strange.set(name, (strange.get(name) ?? 0) + 1);
-    const { json } = this.source.doc;
-    for (const [name, n] of strange)
-      said.push({
-        level:
-          Array.isArray(json.extensionsRequired) && json.extensionsRequired.includes(name)
-            ? 'blocker'
-            : 'warning',
-        code: 'strange-extension',
-        message: `${name} (${count(n, 'place')}) is not known here and holds numbers that may point to other things: it is left out.`,
-      });
-    return said;
-  }
-}
-
-/** Bytes of buffers that shown things read themselves; of two that read the same each counts it. */
-function bytesBy(json: GltfText['json'], needs: GltfNeeds): Map<string, number> {
-  const found = new Map<string, number>();
-  const add = (key: string, bytes: number) => found.set(key, (found.get(key) ?? 0) + bytes);
-  const owners = (key: string, seen: Set<string>): string[] => {
-    const thing = needs.things.get(key);
-    if (!thing || seen.has(key)) return [];
-    seen.add(key);
-    return shownLists.has(thing.list) ? [key] : thing.neededBy.flatMap((k) => owners(k, seen));
-  };
-  for (const [key, { list, index }] of needs.things) {
-    if (list === 'accessors')
-      for (const { run } of readBy(json, thingsIn(json, 'accessors')[index]!) ?? [])
-        for (const owner of owners(key, new Set())) if (Number.isFinite(run[1])) add(owner, run[1] - run[0]);
-    if (list === 'bufferViews' && !needs.runs.has(index)) {
-      const { length } = bytesOfView(thingsIn(json, 'bufferViews')[index]!);
-      for (const owner of owners(key, new Set())) add(owner, length);
-    }
-  }
-  return found;
 }

@@ -25,6 +25,7 @@ import { foldName, freeName, legalName } from '../names/portable';
 import type { ClashChoice, NodeClash } from '../nodes/clashes';
 import { spell } from '../references/written';
 import type { Syntax } from '../formats/format';
+import { count } from '../text/figures';
 import { foldedNamesIn, stateOf, type Workspace } from './workspace';
 
 export interface CarryNodesRequest {
@@ -214,16 +215,34 @@ export async function sceneState({ target }: Both, into: TreePath) {
   return state;
 }
 
-/** Notes on clashes: what is done about each. */
+/** So many clashes of one kind that go the same way are told one by one. */
+const toldSingly = 5;
+
+/** Notes on clashes: what is done about each; of many alike the first, and how many more. */
 export function clashNotes(clashes: readonly NodeClash[], into: TreePath): Note[] {
-  return clashes.map(({ kind, name, way, isEqual, renamed }) => {
-    const message = {
-      rename: `${nameOf(into)} has a ${kind} “${name}” already${isEqual ? ' that is the same' : ''}: what comes is called “${renamed}”.`,
-      target: `The ${kind} “${name}” of ${nameOf(into)} is used${isEqual ? ': it is the same' : ', though it is another'}.`,
-      replace: `The ${kind} “${name}” of ${nameOf(into)} is replaced by what comes.`,
-      skip: `The ${kind} “${name}” does not come along: ${nameOf(into)} has one of that name.`,
-    }[way];
-    const isLoss = way === 'replace' || way === 'skip' || (way === 'target' && !isEqual);
-    return { level: isLoss && !isEqual ? 'warning' : 'info', code: `clash-${way}`, message, path: into };
+  const groups = new Map<string, NodeClash[]>();
+  for (const clash of clashes) {
+    const key = `${clash.kind} ${clash.way} ${clash.isEqual}`;
+    const held = groups.get(key);
+    if (held) held.push(clash);
+    else groups.set(key, [clash]);
+  }
+  return [...groups.values()].flatMap((group) => {
+    const notes = group.slice(0, toldSingly).map((c) => clashNote(c, into));
+    const more = group.length - notes.length;
+    return more === 0
+      ? notes
+      : [...notes, { ...notes[0]!, message: `The same goes for ${count(more, 'other name')} of this kind.` }];
   });
+}
+
+function clashNote({ kind, name, way, isEqual, renamed }: NodeClash, into: TreePath): Note {
+  const message = {
+    rename: `${nameOf(into)} has a ${kind} “${name}” already${isEqual ? ' that is the same' : ''}: what comes is called “${renamed}”.`,
+    target: `The ${kind} “${name}” of ${nameOf(into)} is used${isEqual ? ': it is the same' : ', though it is another'}.`,
+    replace: `The ${kind} “${name}” of ${nameOf(into)} is replaced by what comes.`,
+    skip: `The ${kind} “${name}” does not come along: ${nameOf(into)} has one of that name.`,
+  }[way];
+  const isLoss = way === 'replace' || way === 'skip' || (way === 'target' && !isEqual);
+  return { level: isLoss && !isEqual ? 'warning' : 'info', code: `clash-${way}`, message, path: into };
 }

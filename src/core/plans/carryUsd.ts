@@ -20,6 +20,7 @@ import { count } from '../text/figures';
 import { applyPieces, piecesOf, type Edit } from '../text/edits';
 import { identity, inverse, isSameMatrix, times, scaling, turning, type Matrix } from '../units/matrix';
 import { sceneUnits } from '../units/sceneUnits';
+import { holding, insertedAt } from '../nodes/usdWriting';
 import { clashNotes, sceneState, type Both, type CarryNodesRequest, type NodesCarried } from './carryNodes';
 import { FilesAlong } from './filesAlong';
 import { notReadBack, sceneFrom } from './sceneFrom';
@@ -329,7 +330,7 @@ class UsdCarrying {
       const holder = to.slice(0, to.lastIndexOf('/'));
       ends.set(holder, [...(ends.get(holder) ?? []), text]);
     }
-    for (const [holder, texts] of ends) edits.push(this.insert(holder, texts));
+    for (const [holder, texts] of ends) edits.push(insertedAt(this.target, holder, texts));
     return edits;
   }
 
@@ -380,26 +381,6 @@ class UsdCarrying {
 
   /** Roots around which a prim is put. */
   private readonly held = new Set<string>();
-
-  /** The edit that puts texts behind what a prim, or the layer, holds. */
-  private insert(holder: string, texts: readonly string[]): Edit {
-    const { text, prims } = this.target;
-    const newline = text.includes('\r\n') ? '\r\n' : '\n';
-    if (holder === '') {
-      const before = text.endsWith('\n') || text === '' ? '' : newline;
-      return {
-        span: [text.length, text.length],
-        bytes: toLatin1(before + texts.map((t) => `${newline}${t}${newline}`).join(''))!,
-      };
-    }
-    const prim = prims.find((p) => p.path === holder)!;
-    const indent = /[ \t]*$/.exec(text.slice(0, prim.span[0]))![0];
-    const end = prim.body[1];
-    const before = /\n[ \t]*$/.exec(text.slice(0, end));
-    const at = before ? before.index + 1 : end;
-    const added = texts.map((t) => `${indent}    ${t}${newline}`).join('');
-    return { span: [at, at], bytes: toLatin1(before ? added : `${newline}${added}${indent}`)! };
-  }
 }
 
 const isWithin = (path: string, root: string) => path === root || path.startsWith(`${root}/`);
@@ -407,22 +388,3 @@ const isWithin = (path: string, root: string) => path === root || path.startsWit
 /** Kinds of prims that stand at no place. */
 const standsSomewhere = (prim: UsdPrim) =>
   !/^(?:Material|Shader|NodeGraph|Scope|RenderSettings|RenderProduct|RenderVar)$/.test(prim.type);
-
-/** A prim around another that says where it stands, and what it is bound to. */
-function holding(name: string, matrix: Matrix | null, binding: string | null, text: string): string {
-  const rows = matrix && [0, 4, 8, 12].map((k) => `(${matrix.slice(k, k + 4).join(', ')})`).join(', ');
-  const api = binding === null ? '' : ' (\n    prepend apiSchemas = ["MaterialBindingAPI"]\n)';
-  return [
-    `def Xform "${name}"${api}`,
-    '{',
-    ...(rows
-      ? [
-          `    matrix4d xformOp:transform = ( ${rows} )`,
-          '    uniform token[] xformOpOrder = ["xformOp:transform"]',
-        ]
-      : []),
-    ...(binding === null ? [] : [`    rel material:binding = <${binding}>`]),
-    `    ${text}`,
-    '}',
-  ].join('\n');
-}

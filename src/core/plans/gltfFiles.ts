@@ -23,7 +23,8 @@ export interface Door {
 
 export const outsideDoor = (outside: OutsideFiles): Door => ({
   isOutside: true,
-  stat: (path) => outside.stat(path),
+  // What may not be read is as if it were not there.
+  stat: (path) => (outside.mayRead?.(path) === false ? Promise.resolve(null) : outside.stat(path)),
   read: (path, range) => outside.read(path, range),
 });
 
@@ -51,6 +52,13 @@ export function gltfFiles(
   places: ReadonlyMap<string, string>,
 ): GltfFiles {
   const { isOutside } = door;
+  // Each view asks for its buffer.
+  const buffers = new Map<number, Promise<Lying | null>>();
+  const bufferOf = (index: number) => {
+    const known = buffers.get(index) ?? files.lying('buffers', index);
+    buffers.set(index, known);
+    return known;
+  };
   const files: GltfFiles = {
     doc,
     door,
@@ -59,7 +67,7 @@ export function gltfFiles(
       const { uri } = thing;
       if (list === 'bufferViews') {
         const { buffer, at, length } = bytesOfView(thing);
-        return part(await files.lying('buffers', buffer), at, length);
+        return part(await bufferOf(buffer), at, length);
       }
       if (typeof uri === 'string' && /^data:/i.test(uri)) {
         const bytes = fromDataUri(uri);

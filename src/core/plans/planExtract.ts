@@ -117,8 +117,9 @@ async function extractGltf({ source, target }: Both, { from, into }: ExtractRequ
   const edits = [...apart.edits];
   for (const r of scene.references ?? []) {
     const at = places.get(r.at);
-    // A path that is not measured from the scene leads there still.
-    if (at === undefined || !r.span || understand(r.written, 'uri').form !== 'relative') continue;
+    // A path that is not measured from the scene leads there still; what may be a path or not is left as it is.
+    if (at === undefined || !r.span || r.uncertain || understand(r.written, 'uri').form !== 'relative')
+      continue;
     const to = await beside.file(at, r.kind === 'texture' ? homeIn(target, 'texture') : folder, notes);
     const bytes = utf8(JSON.stringify(beside.written(to, 'uri')).slice(1, -1));
     edits.push({ span: [r.span[0] - doc.textAt, r.span[1] - doc.textAt], bytes });

@@ -11,6 +11,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { hasOpenUsd, openUsd } from '@/core/convert/crate/testing/openUsd';
 import { treePath } from '@/core/files/treePath';
+import { formatOfName } from '@/core/formats/formats';
 import { planEmbed } from '@/core/plans/planEmbed';
 import { planExtract } from '@/core/plans/planExtract';
 import { applyPlan, recordsIn } from './changing';
@@ -140,6 +141,8 @@ const boatFiles = (text = JSON.stringify(boat, null, '\t')) => ({
   'textures/hull_n.png': png(5),
 });
 
+const readGlbReferences = (bytes: Uint8Array) => formatOfName('x.glb')!.read(bytes).references;
+
 describe('glTF', () => {
   test('buffers and pictures in one GLB, and back in their homes, byte for byte', async () => {
     const at = laid(boatFiles());
@@ -148,6 +151,8 @@ describe('glTF', () => {
     expect(plan.notes.map((n) => n.code)).toEqual(['sizes']);
     expect(await verdict(glb)).toEqual(await verdict(path.join(at, 'scenes/boat.gltf')));
     expect(await seen(glb)).toEqual(await seen(path.join(at, 'scenes/boat.gltf')));
+    // Nothing in it leads out, nor looks as if it did.
+    expect(readGlbReferences(fs.readFileSync(glb))).toEqual([]);
     const alone = laid({});
     fs.renameSync(glb, path.join(alone, 'boat.glb'));
     expect((await seen(path.join(alone, 'boat.glb'))).pictures).toHaveLength(3);
@@ -194,6 +199,36 @@ describe('glTF', () => {
       expect(JSON.parse(back)).toEqual(one);
       expect(back.length).toBe(text.length);
     }
+  });
+
+  test('taken apart twice into one folder: pictures are used, the scene comes beside', async () => {
+    const at = laid(boatFiles());
+    const glb = path.join(at, 'boat.glb');
+    await embed(path.join(at, 'scenes/boat.gltf'), glb);
+    const into = laid({});
+    await extract(glb, into);
+    const first = listed(into);
+    await extract(glb, into);
+    expect(listed(into).filter((f) => !first.includes(f))).toEqual([
+      'scenes/boat(2).bin',
+      'scenes/boat(2).gltf',
+    ]);
+    expect(await seen(path.join(into, 'scenes/boat(2).gltf'))).toEqual(
+      await seen(path.join(into, 'scenes/boat.gltf')),
+    );
+    // Beside what it was made of, where words of others look like paths that lead there.
+    const other = {
+      ...boat,
+      bufferViews: [
+        boat.bufferViews[0],
+        { ...boat.bufferViews[1], extras: { uri: '../textures/hull_n.png' } },
+      ],
+    };
+    fs.writeFileSync(path.join(at, 'scenes/boat.gltf'), JSON.stringify(other));
+    await embed(path.join(at, 'scenes/boat.gltf'), path.join(at, 'scenes/again.glb'));
+    await extract(path.join(at, 'scenes/again.glb'), at);
+    const now = fs.readFileSync(path.join(at, 'scenes/again.gltf'), 'utf8');
+    expect(now).toContain('"extras":{"uri":"../textures/hull_n.png"}');
   });
 
   test('what cannot lie inside is named; without a buffer nothing is written', async () => {
