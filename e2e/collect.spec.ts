@@ -4,7 +4,7 @@ import { expect, test } from '@playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, choose, openDemo, watch } from './steps';
-import { snapshot, startServer, type RunningServer } from './server';
+import { snapshot, startServer, users, type RunningServer } from './server';
 
 let server: RunningServer;
 let bench = '';
@@ -17,13 +17,6 @@ test.afterAll(async () => {
   fs.rmSync(server.folder, { recursive: true, force: true });
 });
 test.beforeEach(({ page }) => watch(page));
-
-/** Files of the user: the net writes down when it looked. */
-function users(folder: string): Record<string, string> {
-  return Object.fromEntries(
-    Object.entries(snapshot(folder)).filter(([name]) => !/(^|\/)\.satchel\//.test(name)),
-  );
-}
 
 interface Scene {
   images?: { uri?: string }[];

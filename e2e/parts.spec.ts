@@ -5,7 +5,7 @@ import { NodeIO } from '@gltf-transform/core';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, choose, openDemo, watch } from './steps';
-import { snapshot, startServer, type RunningServer } from './server';
+import { startServer, users, type RunningServer } from './server';
 
 let server: RunningServer;
 let market = '';
@@ -18,13 +18,6 @@ test.afterAll(async () => {
   fs.rmSync(server.folder, { recursive: true, force: true });
 });
 test.beforeEach(({ page }) => watch(page));
-
-/** Files of the user: the net writes down when it looked. */
-function users(folder: string): Record<string, string> {
-  return Object.fromEntries(
-    Object.entries(snapshot(folder)).filter(([name]) => !/(^|\/)\.satchel\//.test(name)),
-  );
-}
 
 test('a lamp out of one scene into another: picked, its levels, names that clash, undone to the byte', async ({
   page,

@@ -7,9 +7,10 @@ import { rootPath, treePath } from '../files/treePath';
 import { checkContent, isKept, keepContent, openContent } from '../store/store';
 import { checkLink, checkSource, checkStat, checkState, stale, type CheckContext } from './check';
 import { writeLine, type About, type JournalRecord } from './journal';
-import { bytesOfText, type Source, type Step } from './plan';
+import type { Source, Step } from './plan';
 import { sameTime } from '../files/times';
 import type { CancelSignal } from '../files/fileTree';
+import { bytesOfText } from '../text/bytes';
 
 interface StepContext extends CheckContext {
   signal?: CancelSignal | undefined;

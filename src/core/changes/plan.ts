@@ -6,7 +6,7 @@ import type { Digest } from '../files/digest';
 import type { TreePath } from '../files/treePath';
 import type { Span } from '../problem';
 import type { Piece } from '../text/edits';
-import { latin1, toLatin1 } from '../text/bytes';
+import { latin1 } from '../text/bytes';
 
 /** A file as it was seen: size in bytes, modified in ms since 1970 UTC. With a digest, that alone counts; else size and time. */
 export interface FileState {
@@ -175,13 +175,6 @@ export function putFiles(
     modified: null,
     from: { from: 'files', files, pieces },
   } satisfies Step;
-}
-
-/** Bytes of a written-down piece. */
-export function bytesOfText(text: string): Uint8Array {
-  const bytes = toLatin1(text);
-  if (!bytes) throw new Error('written-down bytes hold a character above 255');
-  return bytes;
 }
 
 /** Files outside the tree that a source copies from, by absolute path. */

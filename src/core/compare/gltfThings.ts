@@ -1,11 +1,10 @@
 // What is in a glTF scene. Geometry and pictures inside are told by their content, so that a moved vertex shows though no number of the JSON changed.
 // Source of what is where: glTF 2.0 Specification, §3 and §5.
 
+import { isObject, type Json } from '../documents/gltfText';
 import { hashBytes, hashText, type Hasher } from './hasher';
 import { utf8 } from '../text/bytes';
 import { lazily, shown, type Thing, type ThingKind } from './things';
-
-type Json = Record<string, unknown>;
 
 /** A glTF document, and what its buffers hold; null: one that is not there. */
 export interface GltfDocument {
@@ -13,7 +12,6 @@ export interface GltfDocument {
   buffer: (index: number) => Uint8Array | null;
 }
 
-const isObject = (x: unknown): x is Json => typeof x === 'object' && x !== null && !Array.isArray(x);
 const lists = new WeakMap<Json, Map<string, Json[]>>();
 
 /** A list of a document, made once: each node asks for the names of others. */

@@ -3,7 +3,6 @@
 
 import { holdingLists, pointersOf, thingsIn, wayOfList, type ListName } from '../documents/gltfPointers';
 import { isObject, type GltfText, type Json } from '../documents/gltfText';
-
 import {
   membersOf,
   placeOf,
@@ -27,14 +26,14 @@ export interface Inside {
   was: string | null;
 }
 
-const allLists: readonly ListName[] = [
+const allLists: ReadonlySet<ListName> = new Set([
   'accessors',
   'images',
   'meshes',
   'nodes',
   'materials',
   ...holdingLists,
-];
+]);
 
 /** All of them. */
 export function insideOf(json: Json): Inside[] {
@@ -77,7 +76,7 @@ export function apartGltf(
   const users = new Map<number, number>();
   const strange = new Set<string>();
   const pointers: { to: number; list: ListName; index: number; way: readonly (string | number)[] }[] = [];
-  for (const list of new Set(allLists))
+  for (const list of allLists)
     for (const [index, thing] of thingsIn(json, list).entries()) {
       const found = pointersOf(list, thing);
       for (const s of found.strange) strange.add(s.name);
@@ -111,7 +110,7 @@ function namedEdits({ json, text }: GltfText, { list, index, view }: Inside, uri
   const object = placeOf(text, [...wayOfList(list), index])!;
   const members = membersOf(text, object[0])!;
   const key = members.findLast((m) => m.key === (view === null ? 'uri' : 'bufferView'))!;
-  const edits: Edit[] = [{ span: key.value, bytes: utf8(asText(uri)) }];
+  const edits: Edit[] = [{ span: key.value, bytes: utf8(JSON.stringify(uri)) }];
   if (view === null) return edits;
   const keyEnd = key.keyStart + '"bufferView"'.length;
   edits.push({ span: [key.keyStart, keyEnd], bytes: utf8('"uri"') });
@@ -122,8 +121,6 @@ function namedEdits({ json, text }: GltfText, { list, index, view }: Inside, uri
     edits.push({ span: [key.value[1], type.value[1]], bytes: new Uint8Array() });
   return edits;
 }
-
-const asText = (uri: string) => JSON.stringify(uri);
 
 /** Stretches of the own buffer that only the views that go use, by whole fours. */
 function stretches(doc: GltfText, gone: readonly number[]): { cut: Span[]; stays: Span[]; length: number } {

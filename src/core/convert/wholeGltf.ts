@@ -5,7 +5,7 @@ import { thingsIn, wayOfList, type ListName } from '../documents/gltfPointers';
 import { isObject, type GltfText, type Json, type Refusal } from '../documents/gltfText';
 import { asBytes, changedText, withItems } from '../documents/jsonEdits';
 import { placeOf, placesIn, withMember } from '../documents/jsonPlaces';
-import { utf8 } from '../text/bytes';
+import { bytesOfText, utf8 } from '../text/bytes';
 import type { Edit } from '../text/edits';
 import { padded } from './glb';
 
@@ -113,9 +113,8 @@ function bufferEdits({ text, json }: GltfText, starts: readonly number[], length
           ...(said?.byteLength === length ? [] : [{ way: ['byteLength'], to: String(length) }]),
         ]);
   const empty = items.flatMap((item, n) => (starts[n]! < 0 ? [changedText(text, item, [])] : []));
-  if (items.length === 1 && first === 0)
-    return [{ span: items[0]!, bytes: Uint8Array.from(one, (c) => c.charCodeAt(0)) }];
-  return [{ span: list, bytes: Uint8Array.from(`[${[one, ...empty].join(',')}]`, (c) => c.charCodeAt(0)) }];
+  if (items.length === 1 && first === 0) return [{ span: items[0]!, bytes: bytesOfText(one) }];
+  return [{ span: list, bytes: bytesOfText(`[${[one, ...empty].join(',')}]`) }];
 }
 
 /** Where each view lies in the one buffer. */

@@ -122,8 +122,7 @@ const extensions: Readonly<Record<string, Shape>> = {
 const lod = (list: ListName): Shape => ({ ids: [list] });
 
 /** Extensions of materials hold numbers only in the places of textures. */
-const isOfMaterials = (name: string) =>
-  /^(?:KHR|EXT)_materials_|^MSFT_packing_|^KHR_materials_pbrSpecularGlossiness$/.test(name);
+const isOfMaterials = (name: string) => /^(?:KHR|EXT)_materials_|^MSFT_packing_/.test(name);
 
 export type Way = readonly (string | number)[];
 

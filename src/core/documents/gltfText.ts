@@ -14,6 +14,13 @@ export const listIn = (json: unknown, key: string): Json[] => {
   return Array.isArray(list) ? list.map((x) => (isObject(x) ? x : {})) : [];
 };
 
+/** The extension by which a view is compressed, and what it says; null: it is not. Source: EXT_meshopt_compression (from memory of the extension's text). */
+export function packedIn(view: Json): [name: string, said: Json] | null {
+  for (const [name, said] of Object.entries(isObject(view.extensions) ? view.extensions : {}))
+    if (/_meshopt_compression$/.test(name) && isObject(said)) return [name, said];
+  return null;
+}
+
 /** 'glTF' */
 export const glbMark = 0x46546c67;
 export const jsonChunk = 0x4e4f534a;

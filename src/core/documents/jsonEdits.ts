@@ -1,6 +1,6 @@
 // A value of JSON text written anew with a few places changed: all else, white space and number text included, stays as it is written.
 
-import { latin1, utf8 } from '../text/bytes';
+import { bytesOfText, latin1, utf8 } from '../text/bytes';
 import type { Edit } from '../text/edits';
 import type { Span } from '../problem';
 import { itemsOf, membersOf, placeOf, placesIn } from './jsonPlaces';
@@ -101,7 +101,7 @@ function branchEdits(b: Uint8Array, at: Span, branch: Branch): Edit[] {
     const isEmpty = places?.members.size === 0;
     const inside = b.subarray(at[0] + 1, at[1]);
     const blanks = isEmpty ? '' : (/^\s*/.exec(latin1(inside.subarray(0, 200)))?.[0] ?? '');
-    edits.push({ span: [at[0] + 1, at[0] + 1], bytes: bytesOf(`${blanks}${text}${isEmpty ? '' : ','}`) });
+    edits.push({ span: [at[0] + 1, at[0] + 1], bytes: bytesOfText(`${blanks}${text}${isEmpty ? '' : ','}`) });
   }
   return edits;
 }
@@ -120,11 +120,9 @@ function behindLast(b: Uint8Array, list: Span, texts: readonly string[]): Edit {
   const at = last ? last[1] : list[0] + 1;
   return {
     span: [at, at],
-    bytes: bytesOf(last ? texts.map((t) => between + t).join('') : texts.join(between)),
+    bytes: bytesOfText(last ? texts.map((t) => between + t).join('') : texts.join(between)),
   };
 }
-
-const bytesOf = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0));
 
 /** A text for `changedText` and `withItems`: one character a byte. */
 export const asBytes = (text: string): string => latin1(utf8(text));

@@ -2,7 +2,7 @@
 // EXT_meshopt_compression (from memory of the extension's text).
 
 import { pointersOf, thingsIn, type ListName } from '../documents/gltfPointers';
-import { isObject, type Json } from '../documents/gltfText';
+import { packedIn, type Json } from '../documents/gltfText';
 import { asBytes, type PlacedChange } from '../documents/jsonEdits';
 import type { Run } from './gltfNeeds';
 
@@ -78,13 +78,11 @@ export class GltfBytes {
 
   private makeView(view: number, said: Json, run: Run, isPart: boolean): number {
     const { buffer } = this;
-    const packed = isObject(said.extensions)
-      ? Object.entries(said.extensions).find(([name, e]) => /_meshopt_compression$/.test(name) && isObject(e))
-      : undefined;
+    const packed = packedIn(said);
     const changes: PlacedChange[] = [];
     if (packed) {
       // Its bytes are where the extension says; what it unpacks to has a buffer without any.
-      const [name, e] = packed as [string, Json];
+      const [name, e] = packed;
       const at = this.carry({ view, run: [0, Number(e.byteLength)] }, Number(e.byteLength));
       changes.push(
         { way: ['extensions', name, 'buffer'], to: String(buffer.index) },
@@ -93,6 +91,7 @@ export class GltfBytes {
         { way: ['byteOffset'], to: String(this.unpacked) },
       );
       this.unpacked += (run[1] + 3) & ~3;
+      this.extensions.add(name);
     } else {
       // It keeps its place within a word: what lies in it is read by words.
       const within = (Number(said.byteOffset ?? 0) + run[0]) % 4;
@@ -101,7 +100,6 @@ export class GltfBytes {
       if (at !== 0 || said.byteOffset !== undefined) changes.push({ way: ['byteOffset'], to: String(at) });
       if (isPart) changes.push({ way: ['byteLength'], to: String(run[1] - run[0]) });
     }
-    if (packed) this.extensions.add(packed[0]);
     return this.add(this.textOf(view, changes));
   }
 

@@ -6,6 +6,7 @@ import type { PlacedChange } from '../documents/jsonEdits';
 import { placesIn, withMember, withoutMember } from '../documents/jsonPlaces';
 import type { Span } from '../problem';
 import type { Edit } from '../text/edits';
+import { bytesOfText } from '../text/bytes';
 
 /** What goes where a pointer goes: a texture with its place, an extension whole. */
 export function dropped(way: Way): Way {
@@ -53,7 +54,7 @@ export function childrenEdit(
   key = 'children',
 ): Edit[] {
   const there = placesIn(text, object)?.members.get(key);
-  const bytes = Uint8Array.from(JSON.stringify(list), (c) => c.charCodeAt(0));
+  const bytes = bytesOfText(JSON.stringify(list));
   if (list.length === 0) {
     const gone = there && withoutMember(text, object, key);
     return gone ? [gone] : [];

@@ -21,6 +21,7 @@ import { childrenEdit, dropped, droppedWhole, withoutInner } from './gltfChanges
 import { localChanges, placings, type Parted, type Placing } from './gltfPlacing';
 import { keyOf, type GltfNeeds } from './gltfNeeds';
 import { above, childrenOf, nameOrNumber, parentsOf } from './gltfTree';
+import { bytesOfText } from '../text/bytes';
 
 export interface MergeRequest {
   needs: GltfNeeds;
@@ -375,7 +376,7 @@ class Merger {
   private replacements(): Edit[] {
     return this.replaced.map(({ list, index, text }) => ({
       span: placeOf(this.target.text, [...wayOfList(list), index])!,
-      bytes: Uint8Array.from(text, (c) => c.charCodeAt(0)),
+      bytes: bytesOfText(text),
     }));
   }
 }

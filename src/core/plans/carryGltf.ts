@@ -1,7 +1,6 @@
 // A part of a glTF into another, text or GLB: the plan. Only the JSON of both is read, and where names clash what they hold.
 
 import {
-  bytesOfText,
   putFiles,
   sizeOfWritten,
   planPieces,
@@ -25,7 +24,7 @@ import { gltfNeeds, readBy, type Stops } from '../nodes/gltfNeeds';
 import { nameOrNumber } from '../nodes/gltfTree';
 import type { Span } from '../problem';
 import { filesOf } from '../references/scan';
-import { concat } from '../text/bytes';
+import { bytesOfText, concat } from '../text/bytes';
 import { count } from '../text/figures';
 import { applyPieces, piecesOf, type Edit } from '../text/edits';
 import {
@@ -250,7 +249,7 @@ class GltfCarrying {
       if (!buffer.isNew) {
         const object = placeOf(doc.text, ['buffers', buffer.index])!;
         const length = placeOf(doc.text, ['buffers', buffer.index, 'byteLength']);
-        const bytes = Uint8Array.from(String(merged.length), (c) => c.charCodeAt(0));
+        const bytes = bytesOfText(String(merged.length));
         edits.push(
           length ? { span: length, bytes } : withMember(doc.text, object, 'byteLength', merged.length),
         );

@@ -7,7 +7,7 @@ import { nameOf } from '../files/treePath';
 import { formatOfName } from '../formats/formats';
 import { countedName, nodeClashWays, wayOf, type NodeClash } from '../nodes/clashes';
 import { mtlxNeeds, readMtlx, type MtlxElement, type MtlxText } from '../nodes/mtlxNodes';
-import { latin1, utf8 } from '../text/bytes';
+import { bytesOfText, latin1, utf8 } from '../text/bytes';
 import { count } from '../text/figures';
 import { applyPieces, piecesOf, type Edit } from '../text/edits';
 import { clashNotes, sceneState, type Both, type CarryNodesRequest, type NodesCarried } from './carryNodes';
@@ -85,7 +85,7 @@ export async function carryMtlx(both: Both, request: CarryNodesRequest): Promise
   for (const [i, e] of comes.entries()) {
     const clash = ways.get(e.name);
     const other = clash?.way === 'replace' ? into.elements.find((o) => o.name === e.name) : undefined;
-    if (other) targetEdits.push({ span: other.span, bytes: toBytes(texts[i]!) });
+    if (other) targetEdits.push({ span: other.span, bytes: bytesOfText(texts[i]!) });
     else added.push(texts[i]!);
   }
   if (added.length > 0) targetEdits.push(insertion(latin1(intoBytes), into, added));
@@ -125,8 +125,6 @@ export async function carryMtlx(both: Both, request: CarryNodesRequest): Promise
     converted: [],
   };
 }
-
-const toBytes = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0));
 
 function clashesOf(
   comes: readonly MtlxElement[],
@@ -188,5 +186,5 @@ function insertion(text: string, into: MtlxText, added: readonly string[]): Edit
   const before = /\n[ \t]*$/.exec(text.slice(0, end));
   const at = before ? before.index + 1 : end;
   const lines = added.map((t) => `${indent}${t}${newline}`).join('');
-  return { span: [at, at], bytes: toBytes(before ? lines : newline + lines) };
+  return { span: [at, at], bytes: bytesOfText(before ? lines : newline + lines) };
 }

@@ -1,6 +1,6 @@
 // What becomes of each file that is carried into another workspace: copied, found there already, or held back by another file of its name.
 
-import { bytesOfText, type FileState } from '../changes/plan';
+import type { FileState } from '../changes/plan';
 import { absoluteTarget, type Closure, type NeededFile, type Source } from '../collect/closure';
 import { homesFor } from '../collect/rules';
 import { neededIn } from '../collect/reach';
@@ -13,6 +13,7 @@ import { setName } from '../names/sequences';
 import type { JudgedReference } from '../references/scan';
 import { contentAt, type ContentAt } from './contentAt';
 import { stateOf, type Workspace } from './workspace';
+import { bytesOfText } from '../text/bytes';
 
 /** What to do where another file has the name: keep both (the carried one under a new name), put it in the place of that one, or use that one. */
 export type ClashWay = 'both' | 'replace' | 'target';

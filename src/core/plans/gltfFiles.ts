@@ -4,7 +4,7 @@ import { sizeOfWritten, type FilesPiece, type PieceFile } from '../changes/plan'
 import { padded, words } from '../convert/glb';
 import { fromDataUri } from '../documents/gltfFile';
 import { thingsIn, wayOfList, type ListName } from '../documents/gltfPointers';
-import { binaryChunk, glbMark, isObject, jsonChunk, type GltfText, type Json } from '../documents/gltfText';
+import { binaryChunk, glbMark, jsonChunk, packedIn, type GltfText, type Json } from '../documents/gltfText';
 import { AppError } from '../errors';
 import type { ByteRange, FileTree, OutsideFiles } from '../files/fileTree';
 import type { TreePath } from '../files/treePath';
@@ -102,10 +102,7 @@ export const lengthOf = (lying: Lying): number => ('bytes' in lying ? lying.byte
 
 /** Where the bytes of a view lie; compressed ones where its extension says. */
 export function bytesOfView(view: Json): { buffer: number; at: number; length: number } {
-  const packed = Object.entries(isObject(view.extensions) ? view.extensions : {}).find(
-    ([name, e]) => /_meshopt_compression$/.test(name) && isObject(e),
-  )?.[1];
-  const said = (packed ?? view) as Json;
+  const said = packedIn(view)?.[1] ?? view;
   return {
     buffer: Number(said.buffer),
     at: Number(said.byteOffset ?? 0),

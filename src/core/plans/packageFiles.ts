@@ -1,7 +1,7 @@
 // What lies in a package (USDZ, ZAE, ZIP), seen as files in a folder of its own, so that scenes in it are read and carried like any others; and the steps that write
 // them, from the package as it is. Nothing is unpacked to disk. Source: PKWARE APPNOTE 6.3.9.
 
-import { bytesOfText, putBytes, type Source, type Step } from '../changes/plan';
+import { putBytes, type Source, type Step } from '../changes/plan';
 import { made } from '../convert/made';
 import { AppError } from '../errors';
 import type { Digest, Hashing } from '../files/digest';
@@ -12,6 +12,7 @@ import { isLitter } from '../names/litter';
 import { foldName } from '../names/portable';
 import { crc32 } from '../text/crc32';
 import { applyPieces, type Piece } from '../text/edits';
+import { bytesOfText } from '../text/bytes';
 
 export interface PackageFiles {
   /** A folder that is nowhere. */

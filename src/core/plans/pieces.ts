@@ -1,11 +1,10 @@
 // Content made of pieces of a file: its id, the way back, and one way after another.
 
 import type { PlanPiece } from '../changes/plan';
-import { bytesOfText } from '../changes/plan';
 import type { Digest } from '../files/digest';
 import type { FileTree } from '../files/fileTree';
 import type { TreePath } from '../files/treePath';
-import { latin1 } from '../text/bytes';
+import { bytesOfText, latin1 } from '../text/bytes';
 import type { BackPiece } from '../versions/note';
 
 /** Length of a piece in bytes. */

@@ -1,7 +1,6 @@
 // A scene with all it needs as one file: glTF as GLB, USD as USDZ, COLLADA as ZAE, OBJ with its materials as ZIP. What cannot lie inside is named.
 
 import {
-  bytesOfText,
   putFiles,
   sizeOfWritten,
   type FilesPiece,
@@ -20,7 +19,7 @@ import { AppError } from '../errors';
 import { extensionOf, folderOf, nameOf, type TreePath } from '../files/treePath';
 import { leafOf } from '../formats/leaves';
 import { crc32, crc32Of } from '../text/crc32';
-import { latin1, utf8 } from '../text/bytes';
+import { bytesOfText, latin1, utf8 } from '../text/bytes';
 import { bytes as bytesText, count } from '../text/figures';
 import { applyPieces, piecesOf } from '../text/edits';
 import type { Both } from './carryNodes';

@@ -54,6 +54,13 @@ export function toLatin1(text: string): Uint8Array | null {
   return out;
 }
 
+/** Bytes of a text of one character a byte; throws when a character does not fit. */
+export function bytesOfText(text: string): Uint8Array {
+  const bytes = toLatin1(text);
+  if (!bytes) throw new Error('written-down bytes hold a character above 255');
+  return bytes;
+}
+
 /** 16-bit units as one byte each: ASCII as it is, all others as `other`. */
 export function narrowUnits(bytes: Uint8Array, encoding: WideEncoding, other: number): Uint8Array {
   const units = new Uint8Array(bytes.length >> 1);

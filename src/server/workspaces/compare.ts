@@ -6,7 +6,7 @@ import { differences, type Thing } from '@/core/compare/things';
 import { comparedFormats, sceneThings } from '@/core/compare/sceneThings';
 import { sharedBytes } from '@/core/compare/sharedBytes';
 import type { FileTree } from '@/core/files/fileTree';
-import { bytesOfText } from '@/core/changes/plan';
+import { bytesOfText } from '@/core/text/bytes';
 import { folderOf, join, joinInside, nameOf, treePath, type TreePath } from '@/core/files/treePath';
 import { fullPath, type FormatId } from '@/core/formats/format';
 import { habitOf, ownFiles, readNote } from '@/core/plans/versionFiles';
