@@ -5,10 +5,12 @@ export const layers = {
   'core/files': ['core/text', 'core/errors'],
   'core/text': ['core/problem'],
   'core/names': ['core/text', 'core/files'],
+  'core/places': ['core/names', 'core/files', 'core/text', 'core/errors'],
   'core/formats': ['core/files', 'core/text', 'core/problem'],
   'core/references': ['core/files', 'core/text', 'core/names', 'core/formats', 'core/problem', 'core/errors'],
   'core/units': ['core/formats', 'core/files', 'core/text', 'core/problem'],
   'core/layouts': [
+    'core/places',
     'core/versions',
     'core/units',
     'core/files',
@@ -22,6 +24,10 @@ export const layers = {
   'core/changes': ['core/convert', 'core/files', 'core/text', 'core/store', 'core/errors', 'core/problem'],
   'core/versions': ['core/files', 'core/names', 'core/text'],
   'core/bags': [
+    'core/changes',
+    'core/collect',
+    'core/layouts',
+    'core/places',
     'core/files',
     'core/text',
     'core/names',

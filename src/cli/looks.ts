@@ -1,18 +1,13 @@
-// Verbs that look and tell: references, versions, the ledger; and those about bags.
+// Verbs that look and tell: references, the ledger.
 
-import { machineOf } from '@/core/bags/machine';
-import { AppError } from '@/core/errors';
-import { bytes } from '@/core/text/figures';
 import { settingOf } from '@/core/plans/workspace';
-import { isReady } from '@/core/references/resolve';
-import { followChain, reportScenes, scan, type SceneReport } from '@/core/references/scan';
+import { followChain, reportScenes, type SceneReport } from '@/core/references/scan';
 import { inTurn, refsText, RefsCount, type RefsSummary } from './refs';
 
 import { dataFolder } from '@/server/dataFolder';
 import { recordsAbout } from '@/server/workspaces/shelf';
-import { hasMarker } from '@/server/workspaces/open';
-import { absolute, progress, table, text, type Verb } from './call';
-import { realWorkspaceOf, scenesOf, workspaceOf } from './where';
+import { table, text, type Verb } from './call';
+import { scenesOf, workspaceOf } from './where';
 
 function readable(scenes: readonly SceneReport[], s: RefsSummary): string {
   const lines: string[] = [];
@@ -99,93 +94,6 @@ export const lookVerbs: Record<string, Verb> = {
           ) || 'Nothing was done yet.',
         findings: entries.some((e) => e.left.length > 0),
       };
-    },
-  },
-  pack: {
-    schema: async () => (await import('@/wire/results')).packResult,
-    async run(call) {
-      const to = text(call, 'to');
-      if (to === undefined) throw new AppError('bad-request', 'Say where to: --to FILE.zip or --to DIR.');
-      const workspace = await realWorkspaceOf(call.words[0]!);
-      let references = 0;
-      let ready = 0;
-      for await (const report of scan(workspace.tree, settingOf(workspace)))
-        for (const r of report.references) {
-          references++;
-          if (isReady(r)) ready++;
-        }
-      const packed = await (
-        await import('@/server/bags/pack')
-      ).pack(workspace.root, absolute(to), {
-        onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
-      });
-      progress('');
-      const lines = [`Packed ${packed.files} files (${bytes(packed.bytes)}) to ${packed.bag}.`];
-      if (ready < references)
-        lines.push(
-          `${references - ready} of ${references} references would not open on another machine; rehearse the bag to see which.`,
-        );
-      for (const { path: left, why } of packed.leftOut) lines.push(`Left out: ${left}: ${why}.`);
-      return {
-        json: { ...packed, references, ready },
-        text: () => lines.join('\n'),
-        findings: ready < references || packed.leftOut.length > 0,
-      };
-    },
-  },
-  verify: {
-    schema: async () => (await import('@/wire/results')).verifyResult,
-    async run(call) {
-      const result = await (
-        await import('@/server/bags/verify')
-      ).verify(absolute(call.words[0]!), {
-        onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
-      });
-      progress('');
-      const valid = result.problems.length === 0;
-      const lines = valid
-        ? [
-            `Valid: ${result.files} files (${bytes(result.bytes)}), every ${result.algorithms.join(' and ')} checksum matches.`,
-          ]
-        : result.problems.map((p) => p.message);
-      return { json: { ...result, valid }, text: () => lines.join('\n'), findings: !valid };
-    },
-  },
-  unpack: {
-    schema: async () => (await import('@/wire/results')).unpackResult,
-    async run(call) {
-      const to = text(call, 'to');
-      if (to === undefined) throw new AppError('bad-request', 'Say where to: --to DIR.');
-      const result = await (
-        await import('@/server/bags/unpack')
-      ).unpack(absolute(call.words[0]!), absolute(to), {
-        onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
-      });
-      progress('');
-      const isWorkspace = await hasMarker(result.root);
-      return {
-        json: { ...result, isWorkspace },
-        text: () => `Unpacked ${result.files} files (${bytes(result.bytes)}) to ${result.root}.`,
-        findings: false,
-      };
-    },
-  },
-  rehearse: {
-    schema: async () => (await import('@/wire/results')).rehearseResult,
-    async run(call) {
-      const place = machineOf(text(call, 'as'), text(call, 'at'), text(call, 'drive'));
-      const result = await (
-        await import('@/server/bags/rehearsal')
-      ).rehearsePath(absolute(call.words[0]!), place);
-      const { failures, ...rest } = result;
-      const lines = [result.sentence, table(failures.map((f) => ['', f.path, f.written ?? '', f.message]))];
-      const json = {
-        ...rest,
-        place: { id: result.place.id, name: result.place.name, root: result.place.root },
-        opens: failures.length === 0,
-        failures,
-      };
-      return { json, text: () => lines.filter(Boolean).join('\n'), findings: failures.length > 0 };
     },
   },
 };

@@ -1,7 +1,7 @@
 // The verbs of the command line: what each is called, takes and is for. What it does is loaded once it is asked for: a call loads what it needs and
 // nothing else.
 
-import { knownMachines } from '@/core/bags/machine';
+import { knownMachines } from '@/core/places/machine';
 import type { ParseArgsConfig } from 'node:util';
 import type { Verb } from './call';
 
@@ -316,12 +316,19 @@ export const verbs: Record<string, VerbHead> = {
     load: async () => (await import('./looks')).lookVerbs.ledger!,
   },
   pack: {
-    use: 'pack DIR --to FILE.zip|DIR',
-    about: 'packs a workspace as a bag (RFC 8493), hidden files included',
-    example: 'satchel pack ~/work/harbour --to /media/stick/harbour.zip',
-    flags: { to: { type: 'string' } },
+    use: 'pack DIR --to FILE.zip|DIR [--without CLASS…] [--with-history] [--with-libraries] [--volume BYTES]',
+    about:
+      'packs a workspace as a bag (RFC 8493), hidden files included; CLASS: outputs, caches (those that can be made again), versions, unused, intake. What was deleted, the ledger and the store stay here unless --with-history; --with-libraries brings along what is used of libraries and of other places, with paths written for there in the bag’s copies; --volume makes several bags of one set',
+    example: 'satchel pack ~/work/harbour --to /media/stick/harbour.zip --without outputs --without versions',
+    flags: {
+      to: { type: 'string' },
+      without: { type: 'string', multiple: true },
+      'with-history': { type: 'boolean' },
+      'with-libraries': { type: 'boolean' },
+      volume: { type: 'string' },
+    },
     words: [1, 1],
-    load: async () => (await import('./looks')).lookVerbs.pack!,
+    load: async () => (await import('./bags')).bagVerbs.pack!,
   },
   verify: {
     use: 'verify BAG',
@@ -329,7 +336,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel verify harbour.zip',
     flags: {},
     words: [1, 1],
-    load: async () => (await import('./looks')).lookVerbs.verify!,
+    load: async () => (await import('./bags')).bagVerbs.verify!,
   },
   unpack: {
     use: 'unpack BAG --to DIR',
@@ -337,14 +344,14 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel unpack harbour.zip --to ~/work/harbour',
     flags: { to: { type: 'string' } },
     words: [1, 1],
-    load: async () => (await import('./looks')).lookVerbs.unpack!,
+    load: async () => (await import('./bags')).bagVerbs.unpack!,
   },
   rehearse: {
-    use: 'rehearse DIR|BAG [--as PLACE] [--at ROOT] [--drive LETTER]',
-    about: `would it open there; PLACE is one of ${knownMachines.map((p) => p.id).join(', ')}`,
+    use: 'rehearse DIR|BAG [--as PLACE|FILE.json|all] [--at ROOT] [--drive LETTER]',
+    about: `would it open there; PLACE is one of the workspace’s places that say what they are like, or ${knownMachines.map((p) => p.id).join(', ')}; FILE.json describes places (docs/places.schema.json)`,
     example: 'satchel rehearse harbour.zip --as windows --drive E',
     flags: { as: { type: 'string' }, at: { type: 'string' }, drive: { type: 'string' } },
     words: [1, 1],
-    load: async () => (await import('./looks')).lookVerbs.rehearse!,
+    load: async () => (await import('./bags')).bagVerbs.rehearse!,
   },
 };

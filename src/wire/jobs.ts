@@ -8,6 +8,8 @@ import { yardstickFormats } from '@/core/units/yardstickScene';
 import { carryRequest, clashWay, collectRequest, newFolder, usedRequest } from './collect';
 import { besideRequest, carryNodes, takeOver } from './nodes';
 import { noteSchema, planSchema } from './plan';
+import { placeSchema } from './places';
+import { travelChoice } from './travel';
 import { netSettings, unitsSchema } from './workspace';
 
 const layoutChoice = z.object({ id: z.string().optional(), text: z.string().optional() });
@@ -27,7 +29,7 @@ const settingsChange = z
       person: z.string().max(100).optional(),
     }),
     libraries: z.array(z.object({ name: z.string().min(1), path: z.string().min(1) })),
-    places: z.array(z.object({ name: z.string().min(1), heads: z.array(z.string().min(1)) })),
+    places: z.array(placeSchema),
     /** Null: the net is off. */
     net: netSettings.nullable(),
   })
@@ -149,6 +151,13 @@ export const planRequest = z.discriminatedUnion('kind', [
   }),
   z.object({ kind: z.literal('settings'), change: settingsChange }),
   z.object({ kind: z.literal('layout'), layout: layoutChoice }),
+  /** Names and paths made such that a machine takes them. */
+  z.object({
+    kind: z.literal('fit'),
+    place: z.string(),
+    what: z.enum(['names', 'lengths', 'both']),
+    at: z.string().optional(),
+  }),
   z.object({ kind: z.literal('nested'), inner: treePathText, how: z.enum(['unmark', 'merge']) }),
   z.object({ kind: z.literal('bin'), paths: z.array(treePathText).min(1) }),
   z.object({ kind: z.literal('merge'), groups: z.array(z.array(treePathText).min(2)).min(1) }),
@@ -301,12 +310,25 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('complete'), root: z.string() }),
   z.object({ work: z.literal('cost'), root: z.string() }),
   z.object({ work: z.literal('outputs'), root: z.string(), today: calendarDay }),
-  z.object({ work: z.literal('pack'), root: z.string(), to: z.string() }),
+  z.object({
+    work: z.literal('pack'),
+    root: z.string(),
+    to: z.string(),
+    choice: travelChoice.optional(),
+    volume: z.number().optional(),
+  }),
+  z.object({ work: z.literal('travel-look'), root: z.string() }),
   z.object({ work: z.literal('verify'), bag: z.string() }),
   z.object({ work: z.literal('unpack'), bag: z.string(), to: z.string() }),
   /** What a lost thread left half way is put back. */
   z.object({ work: z.literal('settle'), root: z.string(), records: z.string().nullable() }),
-  z.object({ work: z.literal('rehearse'), path: z.string(), place: z.string(), at: z.string().optional() }),
+  z.object({
+    work: z.literal('rehearse'),
+    path: z.string(),
+    places: z.array(placeSchema),
+    place: z.string().optional(),
+    at: z.string().optional(),
+  }),
 ]);
 export type WorkOrder = z.infer<typeof workOrder>;
 

@@ -1,8 +1,9 @@
 // Shapes of what the command line and the server answer. `satchel VERB --schema` prints them as JSON Schema.
 
 import { z } from 'zod';
-import { checkpointView, compareView, completeView, outputsView } from './views';
+import { checkpointView, compareView, completeView, outputsView, rehearsalView } from './views';
 import { besideView } from './nodes';
+import { packed } from './travel';
 import { states } from '@/core/references/states';
 
 const span = z.tuple([z.number(), z.number()]);
@@ -132,16 +133,10 @@ export const storeResult = z.object({
   owners: z.array(z.object({ owner: z.string(), contents: z.number(), bytes: z.number() })),
 });
 
-export const packResult = z.object({
-  bag: z.string(),
-  files: z.number(),
-  bytes: z.number(),
-  leftOut: z.array(z.object({ path: z.string(), why: z.string() })),
-  references: z.number(),
-  ready: z.number(),
-});
+export const packResult = packed;
 export const verifyResult = z.object({
   bag: z.string(),
+  volumes: z.array(z.string()),
   valid: z.boolean(),
   files: z.number(),
   bytes: z.number(),
@@ -155,24 +150,9 @@ export const unpackResult = z.object({
   isWorkspace: z.boolean(),
 });
 
-export const rehearseResult = z.object({
-  place: z.object({ id: z.string(), name: z.string(), root: z.string() }),
-  opens: z.boolean(),
-  sentence: z.string(),
-  references: z.number(),
-  open: z.number(),
-  files: z.number(),
-  failures: z.array(
-    z.object({
-      kind: z.enum(['file', 'reference']),
-      code: z.string(),
-      path: z.string(),
-      at: z.string().nullable(),
-      written: z.string().nullable(),
-      message: z.string(),
-    }),
-  ),
-});
+const rehearsed = rehearsalView.extend({ opens: z.boolean() });
+/** One machine, or several. */
+export const rehearseResult = z.union([rehearsed, z.object({ places: z.array(rehearsed) })]);
 
 export const ledgerResult = z.object({
   root: z.string(),

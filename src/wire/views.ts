@@ -4,6 +4,8 @@
 import { differenceView } from './nodes';
 import { z } from 'zod';
 import { planKinds } from '@/core/changes/plan';
+import { fileSystemIds } from '@/core/names/fileSystems';
+import { systems } from '@/core/places/machine';
 
 import type { Failure } from '@/core/bags/rehearse';
 import type { FormatId } from '@/core/formats/format';
@@ -16,6 +18,7 @@ import type { UnitFinding } from '@/core/units/suspicion';
 import type { LedgerEntry as CoreLedgerEntry, OpenEntry } from '@/core/changes/summary';
 import { indexRow, scanFound, type planRequest } from './jobs';
 import { noteSchema, pathChange } from './plan';
+import { machineDescription } from './places';
 import { netSettings, unitsSchema } from './workspace';
 
 const text = z.string();
@@ -49,6 +52,20 @@ export const layoutView = z.object({
 });
 export type LayoutView = z.infer<typeof layoutView>;
 
+/** A machine or a drive, as it is shown: `words`: what it is; `own`: described by the user, as part of a place. */
+export const machineView = z.object({
+  id: text,
+  name: text,
+  root: text,
+  system: z.enum(systems),
+  fileSystem: z.enum(fileSystemIds),
+  words: text,
+  own: z.boolean(),
+  free: number.nullable(),
+  speed: z.object({ write: number, smallFiles: number.nullable() }).nullable(),
+});
+export type MachineView = z.infer<typeof machineView>;
+
 /** `allowed`: folders the user allowed, and what speaks against allowing one whole; `notices`: what the user has to know of how the server started. */
 export const stateView = z.object({
   version: text,
@@ -60,7 +77,7 @@ export const stateView = z.object({
   suggestions: z.array(text),
   workspaces: z.array(workspaceView),
   layouts: z.array(layoutView),
-  machines: z.array(z.object({ id: text, name: text, root: text, system: text })),
+  machines: z.array(machineView),
   notices: z.array(text),
 });
 export type StateView = z.infer<typeof stateView>;
@@ -466,11 +483,12 @@ export const createManyPreview = z.object({
 });
 
 export const rehearsalView = z.object({
-  place: z.object({ id: text, name: text, root: text }),
+  place: machineView,
   sentence: text,
   references: number,
   open: number,
   files: number,
+  bytes: number,
   failures: z.array(
     z.object({
       kind: z.enum(['file', 'reference']),
@@ -479,8 +497,10 @@ export const rehearsalView = z.object({
       at: maybe,
       written: maybe,
       message: text,
-    }) satisfies z.ZodType<Failure>,
-  ),
+      repair: z.enum(['rename', 'shorten', 'relative', 'relink']).nullable(),
+    }),
+  ) satisfies z.ZodType<Failure[]>,
+  leansOn: z.array(z.object({ head: text, references: number })),
 });
 export type RehearsalView = z.infer<typeof rehearsalView>;
 
@@ -502,6 +522,7 @@ export const settingsView = z.object({
     z.object({
       name: text,
       heads: z.array(text),
+      machine: machineDescription.optional(),
       here: z.array(text).describe('Those heads that are folders on this machine, which may be looked in.'),
     }),
   ),

@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { fileKinds } from '@/core/layouts/homes';
 import { unitIds } from '@/core/units/units';
+import { machineDescription } from './places';
 import { isTreePath } from '@/core/files/treePath';
 import type { WorkspaceFile } from '@/core/layouts/workspace';
 
@@ -52,7 +53,17 @@ export const workspaceFileSchema = z.looseObject({
   net: netSettings.optional().catch(undefined),
   homes: z.partialRecord(z.enum(fileKinds), folder),
   libraries: z.array(z.object({ name: z.string(), path: z.string() })).default([]),
-  places: z.array(z.object({ name: z.string(), heads: z.array(z.string()) })).default([]),
+  places: z
+    .array(
+      z.looseObject({
+        name: z.string(),
+        heads: z.array(z.string()),
+        // One that is not understood here (a newer version's) is left out of account, not the whole workspace.
+        machine: machineDescription.loose().optional().catch(undefined),
+      }),
+    )
+    .default([]),
+  remade: z.array(z.string().min(1).max(500)).max(500).optional().catch(undefined),
   search: z.array(z.string()).optional(),
 }) satisfies z.ZodType<WorkspaceFile>;
 

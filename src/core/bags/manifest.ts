@@ -64,5 +64,12 @@ export function readInfo(text: string): [label: string, value: string][] {
   return out;
 }
 
+/** The text of bag-info.txt. A value with line ends goes on in lines that begin with a blank (RFC 8493 §2.2.2). */
+export function bagInfo(lines: readonly (readonly [label: string, value: string])[]): string {
+  return lines
+    .map(([label, value]) => `${label}: ${value.trim().replace(/\s*[\r\n]+\s*/g, '\n  ')}\n`)
+    .join('');
+}
+
 /** Name of the tag file that lists empty folders, one a line: bags cannot hold them (RFC 8493 §2.1.3 lists files only). */
 export const emptyFoldersFile = 'empty-folders.txt';

@@ -4,52 +4,29 @@
 
 import { describe, expect, test } from '@jest/globals';
 import { MemoryTree } from '../files/memoryTree';
-import { checkFile, knownMachines, machineOf, shown } from './machine';
+import { knownMachines, machineOf, machinesOf, movedTo, type KnownPlace } from '../places/machine';
 import { rehearse } from './rehearse';
 
 const gltf = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
-const on = (files: Record<string, string>, id: string, root?: string) =>
-  rehearse(new MemoryTree(files), machineOf(id, root), 'Boat', { libraries: [] });
-
-describe('places', () => {
-  test.each([
-    ['windows', 'a/CON.png', 'reserved-name'],
-    ['windows', 'a/b?.png', 'bad-character'],
-    ['windows', 'a./b.png', 'trailing'],
-    ['windows', `${'x'.repeat(250)}.png`, 'path-too-long'],
-    ['windows-long-paths', `${'x/'.repeat(200)}y.png`, null],
-    ['linux', 'a/CON?.png', null],
-    ['macos', 'a/b.png', null],
-  ])('%s, %s', (id, path, code) => {
-    const found = checkFile(machineOf(id), path, 10);
-    if (code === null) expect(found).toBeNull();
-    else expect(found!.message.length).toBeGreaterThan(20);
-  });
-  test('a path of exactly the longest length may lie there, one character more may not', () => {
-    const place = { ...machineOf('windows'), root: 'D:/w' };
-    const longest = 'x'.repeat(260 - 'D:/w/'.length - 1);
-    expect(checkFile(place, longest, 0)).toBeNull();
-    expect(checkFile(place, `${longest}x`, 0)!.code).toBe('path-too-long');
-  });
-  test('a stick holds files of one byte less than 4 GiB', () => {
-    expect(checkFile(machineOf('fat32-stick'), 'a.exr', 2 ** 32 - 1)).toBeNull();
-    expect(checkFile(machineOf('fat32-stick'), 'a.exr', 2 ** 32)!.code).toBe('file-too-large');
-  });
-  test('by id, with another root or drive letter', () => {
-    expect(machineOf(undefined).id).toBe('windows');
-    expect(machineOf('windows', undefined, 'e:\\').root).toBe('E:/work/<name>');
-    expect(machineOf('linux', undefined, 'E').root).toBe(knownMachines.find((p) => p.id === 'linux')!.root);
-    expect(shown(machineOf('windows', 'F:\\jobs\\Boat\\'))).toBe('F:\\jobs\\Boat');
-    expect(() => machineOf('moon')).toThrow('moon');
-  });
-});
+const on = async (
+  files: Record<string, string>,
+  id: string,
+  root?: string,
+  places: readonly KnownPlace[] = [],
+) =>
+  (
+    await rehearse(new MemoryTree(files), [movedTo(machineOf(id, places), root)], {
+      name: 'Boat',
+      libraries: [],
+    })
+  )[0]!;
 
 describe('rehearsing', () => {
   test('what travels opens everywhere, and a sentence says so', async () => {
     for (const { id } of knownMachines) {
       const r = await on({ 's/a.gltf': gltf('../t/x.png'), 't/x.png': 'x' }, id);
       expect([r.references, r.open, r.failures]).toEqual([1, 1, []]);
-      expect(r.sentence).toMatch(/^All 1 references would open on /);
+      expect(r.sentence).toMatch(/^Its one reference would open on /);
     }
   });
   test('letter case breaks where it counts, and only there', async () => {
@@ -91,5 +68,59 @@ describe('rehearsing', () => {
   test('damaged scenes and web addresses are named', async () => {
     const r = await on({ 'a.gltf': '{"images":[', 'b.gltf': gltf('https://example.org/x.png') }, 'linux');
     expect(r.failures.map((f) => f.code)).toEqual(['truncated', 'remote']);
+  });
+
+  test('what would mend it is told with it', async () => {
+    const files = {
+      'a.gltf': gltf('T/x.png', '../y.png', 'aux.png', 'gone.png'),
+      't/x.png': 'x',
+      'aux.png': 'x',
+    };
+    const repairs = async (id: string) =>
+      Object.fromEntries((await on(files, id)).failures.map((f) => [f.written ?? f.path, f.repair]));
+    expect(await repairs('linux')).toEqual({
+      'T/x.png': 'relative',
+      '../y.png': 'relative',
+      'gone.png': 'relink',
+    });
+    expect(await repairs('windows')).toMatchObject({ 'aux.png': 'rename', 'gone.png': 'relink' });
+  });
+
+  test('a drive that is connected there carries what lies on it, and that is said', async () => {
+    const places: KnownPlace[] = [
+      { name: 'Field laptop', heads: ['/Volumes/Work'], machine: { system: 'macos' } },
+      { name: 'Bench', heads: ['D:/work'], machine: { system: 'windows' } },
+      { name: 'Blue stick', heads: ['E:/', '/Volumes/Blue stick'] },
+    ];
+    const files = { 'a.gltf': gltf('/Volumes/Blue%20stick/sky.png', 'E:/sky.png') };
+    const mac = await on(files, 'Field laptop', undefined, places);
+    expect(mac.place.root).toBe('/Volumes/Work/Boat');
+    expect([mac.open, mac.leansOn]).toEqual([1, [{ head: '/Volumes/Blue stick', references: 1 }]]);
+    expect(mac.sentence).toContain('1 reference leans on /Volumes/Blue stick being connected there.');
+    const windows = await on(files, 'place:Bench', undefined, places);
+    expect(windows.failures.map((f) => f.written)).toEqual(['/Volumes/Blue%20stick/sky.png']);
+  });
+
+  test('a library is named, where it is not connected there', async () => {
+    const [r] = await rehearse(
+      new MemoryTree({ 'a.gltf': gltf('/kits/harbour/iron.png') }),
+      [machineOf('linux')],
+      { name: 'Boat', libraries: [{ name: 'harbour kit', path: '/kits/harbour' }] },
+    );
+    expect(r!.failures[0]).toMatchObject({ code: 'library' });
+    expect(r!.failures[0]!.message).toContain('harbour kit');
+  });
+
+  test('too little room is said before anything', async () => {
+    const places: KnownPlace[] = [{ name: 'Stick', heads: [], machine: { system: 'windows', free: 10 } }];
+    const r = await on({ 'a.gltf': gltf('b.png'), 'b.png': 'x' }, 'Stick', undefined, places);
+    expect(r.failures[0]).toMatchObject({ code: 'no-room', path: '' });
+  });
+
+  test('all machines at once say what each says alone', async () => {
+    const files = { 'a.gltf': gltf('T/x.png', 'aux.png'), 't/x.png': 'x', 'aux.png': '1', 'AUX.PNG': '2' };
+    const all = await rehearse(new MemoryTree(files), knownMachines, { name: 'Boat', libraries: [] });
+    for (const [i, { id }] of knownMachines.entries()) expect(all[i]).toEqual(await on(files, id));
+    expect(machinesOf([])).toEqual([]);
   });
 });

@@ -111,6 +111,7 @@ export const planKinds = [
   'embed',
   'extract',
   'take-over',
+  'fit',
   'undo',
 ] as const;
 export type PlanKind = (typeof planKinds)[number];

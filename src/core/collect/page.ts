@@ -11,7 +11,9 @@ const escapes: Record<string, string> = {
   "'": '&#39;',
 };
 /** Text as markup. */
-const e = (text: string) => text.replace(/[&<>"']/g, (c) => escapes[c]!);
+export const markup = (text: string) => text.replace(/[&<>"']/g, (c) => escapes[c]!);
+
+const e = markup;
 
 const reasons: Record<Report['left'][number]['why'], string> = {
   missing: 'missing when it was collected',
@@ -23,7 +25,8 @@ const reasons: Record<Report['left'][number]['why'], string> = {
   'not-used': 'not used: outside the frames or tiles that the scenes show',
 };
 
-const style = `
+/** How the pages look that lie in what is handed over. */
+export const pageStyle = `
 :root { color-scheme: light dark; --paper: #f6f2ea; --sheet: #fffdf8; --ink: #1d2a2f; --soft: #56646a; --line: #ddd5c6; --green: #145c4e; --amber: #8a5a00; }
 @media (prefers-color-scheme: dark) { :root { --paper: #15191a; --sheet: #1e2323; --ink: #efe9dd; --soft: #b3bab7; --line: #3b4140; --green: #7cc9b3; --amber: #e0b15c; } }
 * { box-sizing: border-box; }
@@ -48,7 +51,7 @@ export function reportPage(report: Report, pictures: ReadonlyMap<string, string>
   // What others need is opened with them.
   const opened = report.files.filter((f) => f.chosen && f.neededBy.length === 0);
   return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${e(report.name)}: what is in here</title><style>${style}</style></head><body><main>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${e(report.name)}: what is in here</title><style>${pageStyle}</style></head><body><main>
 <h1>${e(report.name)}</h1>
 <p><strong>${count(report.files.length, 'file')}</strong>, ${bytesText(size)}, collected on ${e(report.made.slice(0, 10))}. ${
     report.left.length === 0
@@ -68,15 +71,20 @@ ${
 ${leftSection(report)}
 ${needsSection(report)}
 <h2>Files</h2>
-${byFolder(report.files)
-  .map(([folder, files]) => folderSection(folder, files, pictures))
-  .join('\n')}
+${filesSection(report, pictures)}
 <p class="soft">Checksums are BLAKE3 and can be checked with b3sum. Beside this page lie the same facts as JSON and as a table (CSV).</p>
 </main></body></html>
 `;
 }
 
-function leftSection({ left }: Report): string {
+/** All files by folder. `pictures`: small ones as data URIs, by path. */
+export const filesSection = (report: Report, pictures: ReadonlyMap<string, string>) =>
+  byFolder(report.files)
+    .map(([folder, files]) => folderSection(folder, files, pictures))
+    .join('\n');
+
+/** What is needed and is not there. */
+export function leftSection({ left }: Report): string {
   if (left.length === 0) return '';
   const rows = left.map(
     (l) =>
@@ -92,7 +100,7 @@ const needed = (needs: Report['left'][number]['neededBy']) => {
 };
 
 /** What it takes to open the scenes. */
-function needsSection({ scenes }: Report): string {
+export function needsSection({ scenes }: Report): string {
   const rows = scenes.map((s) => {
     const cells = [
       `<code>${e(s.path)}</code>`,

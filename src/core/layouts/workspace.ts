@@ -1,6 +1,7 @@
 // What a workspace knows of itself, and where it is written: `.satchel/workspace.json`, the marker that makes a folder a root.
 
 import type { WorkspaceUnits } from '../units/units';
+import type { MachineDescription } from '../places/machine';
 import type { NetSettings } from '../versions/net';
 import type { Homes } from './homes';
 
@@ -32,8 +33,10 @@ export interface WorkspaceFile {
   net?: NetSettings | undefined;
   /** Shared folders outside, by absolute path, known by name. */
   libraries: { name: string; path: string }[];
-  /** Path heads that mean the same folder on different machines. */
-  places: { name: string; heads: string[] }[];
+  /** Path heads that mean the same folder on different machines, and what the machine or drive is like. */
+  places: { name: string; heads: string[]; machine?: MachineDescription | undefined }[];
+  /** Caches that can be made again, as patterns over paths; absent: all caches are taken for such. */
+  remade?: string[] | undefined;
   /** Folders in which USD and MaterialX files look for what is not beside them, in order: inside the root, or absolute. */
   search?: string[] | undefined;
 }

@@ -10,7 +10,7 @@ import path from 'node:path';
 import zlib from 'node:zlib';
 import { refusals, usualLimits } from '@/core/bags/archive';
 import { decodePath, encodePath, readInfo, readManifest } from '@/core/bags/manifest';
-import { knownMachines } from '@/core/bags/machine';
+import { knownMachines } from '@/core/places/machine';
 import { rehearse } from '@/core/bags/rehearse';
 import { MemoryTree } from '@/core/files/memoryTree';
 import { openBag, payloadTree } from './openBag';
@@ -121,7 +121,9 @@ describe.each(['zip', 'folder'])('a bag as %s', (form) => {
     const opened = await openBag(bag);
     const payload = payloadTree(opened);
     expect(new TextDecoder().decode(await payload.read('scenes/a.gltf' as never, [0, 9]))).toBe('{"images"');
-    expect((await rehearse(payload, knownMachines[2]!, 'bag', { libraries: [] })).references).toBe(1);
+    expect(
+      (await rehearse(payload, [knownMachines[2]!], { name: 'bag', libraries: [] }))[0]!.references,
+    ).toBe(1);
     opened.close();
   });
 });
@@ -137,7 +139,9 @@ test.each(['zip', 'folder'])(
     const payload = payloadTree(opened);
     expect(new TextDecoder().decode(await payload.read('a.gltf' as never))).toBe(scene);
     expect(
-      (await rehearse(payload, knownMachines[2]!, 'bag', { libraries: [] })).failures.map((f) => f.written),
+      (await rehearse(payload, [knownMachines[2]!], { name: 'bag', libraries: [] }))[0]!.failures.map(
+        (f) => f.written,
+      ),
     ).toEqual(['first.png', 'last.bin']);
     opened.close();
   },
@@ -312,13 +316,18 @@ test('manifest paths: CR, LF and % are encoded, nothing else (RFC 8493 §2.1.3)'
 describe('rehearsing', () => {
   const images = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
   const on = (id: string) => knownMachines.find((p) => p.id === id)!;
-  const run = (files: Record<string, string>, id: string, root?: string) =>
-    rehearse(new MemoryTree(files), root ? { ...on(id), root } : on(id), 'Boat', { libraries: [] });
+  const run = async (files: Record<string, string>, id: string, root?: string) =>
+    (
+      await rehearse(new MemoryTree(files), [root ? { ...on(id), root } : on(id)], {
+        name: 'Boat',
+        libraries: [],
+      })
+    )[0]!;
 
   test('a sound workspace opens everywhere', async () => {
     for (const place of knownMachines)
       expect((await run({ 's.gltf': images('t/a.png'), 't/a.png': 'x' }, place.id)).sentence).toMatch(
-        /^All 1 references would open on /,
+        /^Its one reference would open on /,
       );
   });
   test('letter case: found on Windows and macOS, not on Linux; two files in one name are lost', async () => {
@@ -346,8 +355,8 @@ describe('rehearsing', () => {
       'windows',
     );
     expect(result.failures.map((f) => [f.path, f.code])).toEqual([
-      ['a:b.png', 'reserved-character'],
-      ['aux.png', 'reserved-name'],
+      ['a:b.png', 'name'],
+      ['aux.png', 'name'],
       ['s.gltf', 'missing'],
     ]);
     expect(result.sentence).toBe(

@@ -2,6 +2,7 @@
 // cannot go in is named: nothing is left out in silence, and nothing is packed that our own check would refuse.
 
 import { refusals } from '@/core/bags/archive';
+import type { PlanPiece } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import type { CancelSignal, PassedOver } from '@/core/files/fileTree';
 import { behindLink } from '@/core/files/behindLink';
@@ -12,10 +13,14 @@ import type { DiskTree } from '../disk/diskTree';
 /** A file of the bag: where it lies in it, and where it comes from. Size in bytes, time in ms. */
 export interface BagSource {
   at: TreePath;
-  from: TreePath;
+  /** Inside the root, or an absolute path outside. */
+  from: TreePath | { outside: string };
+  /** Of what goes into the bag. */
   size: number;
   modified: number;
   mode?: number | undefined;
+  /** Paths in it are written anew, in the bag's copy only; `size` of the file as it lies. */
+  rewritten?: { pieces: readonly PlanPiece[]; size: number } | undefined;
 }
 
 export interface LeftOut {
@@ -68,7 +73,7 @@ async function readableOf(tree: DiskTree, files: BagSource[], leftOut: LeftOut[]
   const readable: BagSource[] = [];
   for (const f of files)
     try {
-      await tree.read(f.from, [0, 1]);
+      await tree.read(f.at, [0, 1]);
       readable.push(f);
     } catch (cause) {
       if (!(cause instanceof AppError)) throw cause;

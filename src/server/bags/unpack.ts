@@ -8,13 +8,15 @@ import { AppError } from '@/core/errors';
 import { errnoOf, fileError } from '@/core/files/fileErrors';
 import { isTreePath } from '@/core/files/treePath';
 import type { Problem } from '@/core/problem';
+import { bytes as bytesText } from '@/core/text/figures';
 import { isTemporary, temporaryIn, temporaryMark } from '../disk/listing';
 import { currentLimits } from '../disk/limits';
 import { notePart } from '../disk/parts';
 import { fromSystem, toSystem } from '../disk/system';
 import { freeBytes } from '../disk/use';
 import { openBag, readTag, type OpenBag } from './openBag';
-import { checkFile, readContents, type Contents, type VerifyOptions } from './verify';
+import { setOf, missingVolumes } from './bagSet';
+import { checkFile, inTwoVolumes, readContents, type Contents, type VerifyOptions } from './verify';
 import { appear, clearAway, writeWhole } from './wholeFile';
 
 export interface UnpackOptions extends VerifyOptions {
@@ -92,25 +94,24 @@ export async function unpack(bagPath: string, to: string, options: UnpackOptions
   try {
     const { target, beside } = placeFor(to);
     currentLimits().bounds.checkAt(fromSystem(beside));
-    const bag = await openBag(bagPath);
+    const set = await setOf(bagPath);
+    if (set) check(bagPath, missingVolumes(set));
+    const opened: Opened[] = [];
     try {
-      const contents = await readContents(bag);
-      check(bagPath, contents.problems);
-      if (contents.bytes > freeBytes(fromSystem(beside)))
-        throw new AppError(
-          'disk-full',
-          `The bag unpacks to ${contents.bytes} bytes; the drive has less free.`,
-        );
+      await openAll(set?.bags ?? [bagPath], opened);
+      const bytes = opened.reduce((sum, o) => sum + o.contents.bytes, 0);
+      if (bytes > freeBytes(fromSystem(beside)))
+        throw new AppError('disk-full', `The bag unpacks to ${bytesText(bytes)}; the drive has less free.`);
       temporary = temporaryIn(beside);
       strikeOff = notePart(options.parts ?? null, temporary);
-      const done = await fill(bag, contents, temporary, options);
+      const done = await fill(opened, temporary, options);
       check(bagPath, done.problems);
       currentLimits().bounds.checkAt(fromSystem(temporary));
       if (beside === target) bringOut(temporary, target);
       else appear(temporary, target);
       return { root: to, files: done.files, bytes: done.bytes };
     } finally {
-      bag.close();
+      for (const { bag } of opened) bag.close();
     }
   } catch (cause) {
     const unchanged = (temporary && clearAway(temporary)) ?? 'Nothing was written.';
@@ -136,14 +137,56 @@ function check(bagPath: string, problems: readonly Problem[]): void {
   );
 }
 
-/** Writes the payload into a new folder, checked on its way. */
+/** A bag, opened, and what it says is in it. */
+interface Opened {
+  bag: OpenBag;
+  contents: Contents;
+}
+
+/** Opens all bags of a set, into `opened` as they are; what they say must hold. */
+async function openAll(bags: readonly string[], opened: Opened[]): Promise<void> {
+  const seen = new Map<string, string>();
+  for (const at of bags) {
+    const bag = await openBag(at);
+    const contents: Contents = {
+      payload: new Map(),
+      tags: new Map(),
+      algorithms: [],
+      problems: [],
+      bytes: 0,
+    };
+    opened.push({ bag, contents });
+    Object.assign(contents, await readContents(bag));
+    check(at, [...contents.problems, ...inTwoVolumes(bag, at, seen)]);
+  }
+}
+
+/** Writes the payload of all bags into a new folder, checked on its way. */
 async function fill(
+  opened: readonly Opened[],
+  temporary: string,
+  options: UnpackOptions,
+): Promise<{ files: number; bytes: number; problems: Problem[] }> {
+  fs.mkdirSync(temporary);
+  const all = { files: 0, bytes: 0, problems: [] as Problem[] };
+  for (const { bag, contents } of opened) {
+    const before = { ...all };
+    const onProgress: UnpackOptions['onProgress'] = (d) =>
+      options.onProgress?.({ ...d, files: before.files + d.files, bytes: before.bytes + d.bytes });
+    const one = await fillFrom(bag, contents, temporary, { ...options, onProgress });
+    all.files += one.files;
+    all.bytes += one.bytes;
+    all.problems.push(...one.problems);
+  }
+  return all;
+}
+
+async function fillFrom(
   bag: OpenBag,
   contents: Contents,
   temporary: string,
   options: UnpackOptions,
 ): Promise<{ files: number; bytes: number; problems: Problem[] }> {
-  fs.mkdirSync(temporary);
   const problems: Problem[] = [];
   for (const [name, digests] of contents.tags)
     problems.push(...(await checkFile(bag, name, digests, () => options.signal?.throwIfAborted())));

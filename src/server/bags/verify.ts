@@ -7,7 +7,9 @@ import { staysInside } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
 import { fileError } from '@/core/files/fileErrors';
 import type { CancelSignal } from '@/core/files/fileTree';
+import { nameOf } from '@/core/files/treePath';
 import type { Problem } from '@/core/problem';
+import { missingVolumes, setOf } from './bagSet';
 import { openBag, readTag, type OpenBag } from './openBag';
 
 export interface VerifyOptions {
@@ -17,6 +19,8 @@ export interface VerifyOptions {
 
 export interface Verified {
   bag: string;
+  /** All bags of its set that are there; one alone. */
+  volumes: string[];
   files: number;
   bytes: number;
   algorithms: string[];
@@ -164,13 +168,54 @@ export async function checkFile(
 /** Verifies a bag; findings are listed, not thrown. Throws AppError for hostile archives and files that are no archive. */
 export async function verify(bagPath: string, options: VerifyOptions = {}): Promise<Verified> {
   try {
-    return await verified(await openBag(bagPath), bagPath, options);
+    const set = await setOf(bagPath);
+    if (!set) return { ...(await verified(await openBag(bagPath), bagPath, options)), volumes: [bagPath] };
+    const all: Verified = {
+      bag: bagPath,
+      volumes: set.bags,
+      files: 0,
+      bytes: 0,
+      algorithms: [],
+      problems: missingVolumes(set),
+    };
+    const seen = new Map<string, string>();
+    for (const at of set.bags) {
+      const before = { files: all.files, bytes: all.bytes };
+      const onProgress: VerifyOptions['onProgress'] = (d) =>
+        options.onProgress?.({ ...d, files: before.files + d.files, bytes: before.bytes + d.bytes });
+      const bag = await openBag(at);
+      const twice = inTwoVolumes(bag, nameOf(at), seen);
+      const one = await verified(bag, at, { ...options, onProgress });
+      all.files += one.files;
+      all.bytes += one.bytes;
+      all.algorithms = [...new Set([...all.algorithms, ...one.algorithms])];
+      all.problems.push(
+        ...[...twice, ...one.problems].map((p) => ({ ...p, message: `${nameOf(at)}: ${p.message}` })),
+      );
+    }
+    return all;
   } catch (cause) {
     throw fileError(bagPath, cause);
   }
 }
 
-async function verified(bag: OpenBag, bagPath: string, options: VerifyOptions): Promise<Verified> {
+/** A file of the payload that an earlier volume has as well. */
+export function inTwoVolumes(bag: OpenBag, name: string, seen: Map<string, string>): Problem[] {
+  const found: Problem[] = [];
+  for (const file of bag.files.keys()) {
+    if (!file.startsWith('data/')) continue;
+    const before = seen.get(file);
+    if (before === undefined) seen.set(file, name);
+    else found.push({ code: 'in-two-volumes', message: `${file} lies in ${before} as well.`, path: file });
+  }
+  return found;
+}
+
+async function verified(
+  bag: OpenBag,
+  bagPath: string,
+  options: VerifyOptions,
+): Promise<Omit<Verified, 'volumes'>> {
   try {
     const contents = await readContents(bag);
     let bytes = 0;

@@ -3,7 +3,7 @@
 import { AppError } from '@/core/errors';
 import { folderOf, nameOf } from '@/core/files/treePath';
 import { allowedPath, workspaceOf } from '../hub';
-import { packBag, rehearseAt, unpackBag, verifyBag } from '@/wire/routes/bags';
+import { lookAtTravelling, packBag, rehearseAt, unpackBag, verifyBag } from '@/wire/routes/bags';
 import { endpoint } from './handle';
 
 export const bagEndpoints = [
@@ -14,8 +14,16 @@ export const bagEndpoints = [
       `${input.folder.replace(/[\\/]+$/, '')}/${input.name}${input.form === 'zip' ? '.zip' : ''}`,
     );
     return h.jobs.start({
-      order: { work: 'pack', root: row.root, to },
+      order: { work: 'pack', root: row.root, to, choice: input.choice, volume: input.volume },
       title: `Pack ${row.name}`,
+      workspace: row.id,
+    });
+  }),
+  endpoint(lookAtTravelling, async (h, input) => {
+    const row = await workspaceOf(h, input.workspace);
+    return h.jobs.start({
+      order: { work: 'travel-look', root: row.root },
+      title: `Look what travels of ${row.name}`,
       workspace: row.id,
     });
   }),
@@ -37,8 +45,10 @@ export const bagEndpoints = [
   }),
   endpoint(rehearseAt, async (h, input) => {
     const at = await allowedPath(h, input.path);
+    const row = input.workspace === undefined ? null : await workspaceOf(h, input.workspace);
+    const places = row === null ? [] : [...(await h.ask('workspace', row.root)).places];
     return h.jobs.start({
-      order: { work: 'rehearse', path: at, place: input.place, at: input.at || undefined },
+      order: { work: 'rehearse', path: at, places, place: input.place, at: input.at || undefined },
       title: `Rehearse ${nameOf(at)}`,
       workspace: null,
     });

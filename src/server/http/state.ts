@@ -1,7 +1,7 @@
 // What the window shows around every page: allowed folders, workspaces, running work, settings.
 
 import os from 'node:os';
-import { knownMachines } from '@/core/bags/machine';
+import { knownMachines } from '@/core/places/machine';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
 import type { FolderView, StateView } from '@/wire/views';
@@ -15,6 +15,7 @@ import {
 } from '../database/queries';
 import { isThere, realInTime, statInTime } from '../disk/asking';
 import { fromSystem } from '../disk/system';
+import { machineView } from '../bags/rehearsal';
 import { allowedPath, cleanPath, isAllowed, type Hub } from '../hub';
 import {
   allowFolder,
@@ -73,7 +74,7 @@ export const stateEndpoints = [
       suggestions: await suggestions(),
       workspaces: await Promise.all((await listWorkspaces(h.db)).map((row) => workspaceView(h, row))),
       layouts: layoutViews(h),
-      machines: knownMachines.map((p) => ({ id: p.id, name: p.name, root: p.root, system: p.system })),
+      machines: knownMachines.map(machineView),
       notices: [...h.notices],
     };
   }),

@@ -233,7 +233,7 @@ test('no bag is written, read or unpacked through a link out of what is allowed'
     { work: 'unpack', bag, to: `${base}/work/way out/new` },
     { work: 'unpack', bag: `${base}/work/way out/bag.zip`, to: `${base}/work/new` },
     { work: 'verify', bag: `${base}/work/way out/bag.zip` },
-    { work: 'rehearse', path: `${base}/work/way out/bag.zip`, place: 'windows' },
+    { work: 'rehearse', path: `${base}/work/way out/bag.zip`, places: [] },
   ] satisfies WorkOrder[]) {
     const { state, error } = await run(order);
     expect([order.work, state, error?.code]).toEqual([order.work, 'failed', 'not-allowed']);

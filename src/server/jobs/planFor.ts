@@ -3,7 +3,8 @@
 import { AppError } from '@/core/errors';
 import type { CancelSignal } from '@/core/files/fileTree';
 import type { Plan } from '@/core/changes/plan';
-import { treePath } from '@/core/files/treePath';
+import { nameOf, treePath } from '@/core/files/treePath';
+import { machineOf, movedTo } from '@/core/places/machine';
 import { readLayout } from '@/core/layouts/layout';
 import { planBring } from '@/core/plans/planBring';
 import { planBack, planDrop } from '@/core/plans/planBack';
@@ -12,6 +13,7 @@ import { planCompact, planSpread } from '@/core/plans/planCompact';
 import { planConvert } from '@/core/plans/planConvert';
 import { planEmbed } from '@/core/plans/planEmbed';
 import { planExtract } from '@/core/plans/planExtract';
+import { planFit } from '@/core/plans/planFit';
 import { planHabit } from '@/core/plans/planHabit';
 import { planHomes } from '@/core/plans/planHomes';
 import { planLayout } from '@/core/plans/planLayout';
@@ -149,6 +151,13 @@ const planners: Planners = {
     const { text, id } = order.layout!;
     return planLayout(workspace, readLayout(text, id, id), watched);
   },
+  fit: ({ place, at, what }, { workspace, watched }) =>
+    planFit(workspace, {
+      machine: movedTo(machineOf(place, workspace.file.places), at),
+      name: nameOf(workspace.root),
+      what,
+      ...watched,
+    }),
   async nested({ inner, how }, { workspace, watched }) {
     const file = await readWorkspace(`${workspace.root}/${inner}`).then(
       (w) => w.file,

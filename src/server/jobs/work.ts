@@ -1,12 +1,12 @@
 // What a work thread does: one order, with progress, until it is done, failed or cancelled.
 
 import type { CancelSignal } from '@/core/files/fileTree';
-import { machineOf } from '@/core/bags/machine';
 import { bytesToWrite } from '@/core/changes/plan';
 import type { Rule } from '@/core/collect/placement';
 import { treePath } from '@/core/files/treePath';
 import { readLayout } from '@/core/layouts/layout';
 import { planAdopt, recognise } from '@/core/plans/planAdopt';
+import { placeNotes } from '@/core/plans/placeNotes';
 import { duplicates } from '@/core/plans/planMerge';
 import { suggest } from '@/core/plans/planRelink';
 import { planCreateMany } from '@/core/plans/planCreateMany';
@@ -14,7 +14,9 @@ import { planRelocate } from '@/core/plans/planRelocate';
 import { outOfPlace } from '@/core/plans/planTidy';
 import { scenePaths } from '@/core/references/scan';
 import type { JobProgress, WorkMessage, WorkOrder } from '@/wire/jobs';
-import { pack } from '../bags/pack';
+import { packWorkspace } from '../bags/packWorkspace';
+import { lookAtTravel } from '../bags/travelLook';
+import { lookToWire } from '@/wire/travel';
 import { rehearsePath } from '../bags/rehearsal';
 import { verify } from '../bags/verify';
 import { unpack } from '../bags/unpack';
@@ -99,7 +101,8 @@ const works: Works = {
     let seen = 0;
     const onScene = (at: string, of?: number) => toldFiles(++seen, of ?? scenes, at);
     const made = await planFor(workspace, order, signal, onScene, (root) => guardedFolder(root, allowed));
-    const plan = { ...made, notes: [...order.notes, ...made.notes] };
+    const refused = placeNotes(made, order.root, workspace.file.places);
+    const plan = { ...made, notes: [...order.notes, ...made.notes, ...refused] };
     return withNeighbours(plan, order.root, order.neighbours, signal);
   },
   async complete(order, { signal, toldFiles }) {
@@ -259,13 +262,19 @@ const works: Works = {
     return { id: record.id, gone };
   },
   settle: ({ root, records }) => settle(records === null ? recordsIn(root) : shelfRecords(root, records)),
-  async pack(order, { signal, toldBytes, parts }) {
+  async pack(order, { signal, toldBytes, parts, allowed }) {
     const total = { files: 0, bytes: 0 };
     for await (const f of (await readWorkspace(order.root)).tree.list()) {
       total.files++;
       total.bytes += f.size;
     }
-    return pack(order.root, order.to, { signal, parts, onProgress: toldBytes(total) });
+    const { choice, volume } = order;
+    const options = { signal, parts, choice, volume, onProgress: toldBytes(total) };
+    return packWorkspace(await guarded(order.root, allowed), order.to, options);
+  },
+  async 'travel-look'({ root }, { signal, toldFiles, allowed }) {
+    const onFile = (n: number, at: string) => toldFiles(n, null, at);
+    return lookToWire((await lookAtTravel(await guarded(root, allowed), { signal, onFile })).look);
   },
   verify: (order, { signal, toldBytes }) =>
     verify(order.bag, { signal, onProgress: toldBytes({ files: null, bytes: null }) }),
@@ -274,8 +283,7 @@ const works: Works = {
     const result = await unpack(order.bag, order.to, { signal, parts, onProgress });
     return { ...result, isWorkspace: await hasMarker(result.root) };
   },
-  rehearse: (order, { toldFiles }) =>
-    rehearsePath(order.path, machineOf(order.place, order.at), (at) => toldFiles(0, null, at)),
+  rehearse: (order, { toldFiles }) => rehearsePath(order.path, order, (at) => toldFiles(0, null, at)),
 };
 
 /** Carries out an order; resolves with its result. */

@@ -1,6 +1,7 @@
 // Bags: packed, verified, unpacked, rehearsed.
 
 import { z } from 'zod';
+import { packed, travelChoice, travelLook } from '../travel';
 import { rehearsalView } from '../views';
 import { jobRoute } from './route';
 
@@ -14,13 +15,18 @@ export const packBag = jobRoute(
     folder: z.string(),
     name: z.string().min(1),
     form: z.enum(['zip', 'folder']),
+    /** Absent: all but what is of this machine alone. */
+    choice: travelChoice.optional(),
+    /** Most bytes of one bag; more makes several. */
+    volume: z.number().int().min(1_000_000).optional(),
   }),
-  z.object({
-    bag: z.string(),
-    files: z.number(),
-    bytes: z.number(),
-    leftOut: z.array(z.object({ path: z.string(), why: z.string() })),
-  }),
+  packed,
+);
+export const lookAtTravelling = jobRoute(
+  '/api/bags/look',
+  'What of a workspace travels: every file in its class, what needs what, what is used of libraries.',
+  z.object({ workspace: z.string() }),
+  travelLook,
 );
 export const verifyBag = jobRoute(
   '/api/bags/verify',
@@ -28,6 +34,7 @@ export const verifyBag = jobRoute(
   z.object({ bag: z.string() }),
   z.object({
     bag: z.string(),
+    volumes: z.array(z.string()),
     files: z.number(),
     bytes: z.number(),
     algorithms: z.array(z.string()),
@@ -42,7 +49,14 @@ export const unpackBag = jobRoute(
 );
 export const rehearseAt = jobRoute(
   '/api/bags/rehearse',
-  'Whether a workspace or a bag would open on another machine.',
-  z.object({ path: z.string(), place: z.string(), at: z.string().optional() }),
-  rehearsalView,
+  'Whether a workspace or a bag would open on other machines: those of its places and of the open workspace’s, and the usual ones.',
+  z.object({
+    path: z.string(),
+    workspace: z.string().optional(),
+    /** Only this one; absent: all. */
+    place: z.string().optional(),
+    /** Where it would lie there; only with `place`. */
+    at: z.string().optional(),
+  }),
+  z.array(rehearsalView),
 );
