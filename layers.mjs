@@ -23,6 +23,7 @@ export const layers = {
   'core/store': ['core/files', 'core/text', 'core/errors', 'core/problem'],
   'core/changes': ['core/convert', 'core/files', 'core/text', 'core/store', 'core/errors', 'core/problem'],
   'core/versions': ['core/files', 'core/names', 'core/text'],
+  'core/backups': ['core/files', 'core/text', 'core/versions'],
   'core/bags': [
     'core/changes',
     'core/collect',

@@ -354,4 +354,62 @@ export const verbs: Record<string, VerbHead> = {
     words: [1, 1],
     load: async () => (await import('./bags')).bagVerbs.rehearse!,
   },
+  backup: {
+    use: 'backup DIR --to FOLDER [--as snapshots|mirror] [--read-all]',
+    about:
+      'a dated snapshot of a workspace into a folder of backups, on any drive or share: only what changed is read and written, several workspaces share what is equal. --as mirror keeps a plain copy instead; --read-all trusts no size and time',
+    example: 'satchel backup ~/work/harbour --to /media/barn/backups',
+    flags: { to: { type: 'string' }, as: { type: 'string' }, 'read-all': { type: 'boolean' } },
+    words: [1, 1],
+    load: async () => (await import('./backups')).backupVerbs.backup!,
+  },
+  snapshots: {
+    use: 'snapshots FOLDER [--keep RULE | --clear ID…]',
+    about:
+      'the snapshots in a folder of backups, and when every byte is to be proven again. --keep 2d,14d,8w,24m clears by rule: all of 2 days stay, then one a day for 14 days, one a week for 8 weeks, one a month for 24 months',
+    example: 'satchel snapshots /media/barn/backups --keep 2d,14d,8w,24m --yes',
+    flags: { keep: { type: 'string' }, clear: { type: 'string', multiple: true } },
+    words: [1, 1],
+    load: async () => (await import('./backups')).backupVerbs.snapshots!,
+  },
+  'give-back': {
+    use: 'give-back FOLDER ID [PATH…] --to DIR',
+    about:
+      'what a snapshot holds, whole or file by file, into a new or empty folder, every byte checked; ID may be its beginning, or latest',
+    example: 'satchel give-back /media/barn/backups 20261127-184500 scenes/boat.gltf --to ~/back',
+    flags: { to: { type: 'string' } },
+    words: [2, Infinity],
+    load: async () => (await import('./backups')).backupVerbs['give-back']!,
+  },
+  prove: {
+    use: 'prove FOLDER|BAG|DIR [--heal [--from DIR…]] [--minutes N] [--anew]',
+    about:
+      'reads every byte and holds it against its checksum: of backups (goes on where it was left), of a bag, of what a workspace keeps. --heal puts right what is spoilt from where it still lies right',
+    example: 'satchel prove /media/barn/backups --heal --from ~/work/harbour',
+    flags: {
+      heal: { type: 'boolean' },
+      from: { type: 'string', multiple: true },
+      minutes: { type: 'string' },
+      anew: { type: 'boolean' },
+    },
+    words: [1, 1],
+    load: async () => (await import('./backups')).backupVerbs.prove!,
+  },
+  archive: {
+    use: 'archive DIR --to FOLDER',
+    about:
+      'moves finished work off into a folder of backups: removed here only once every byte was read back there; a stub that says where it is stays',
+    example: 'satchel archive ~/work/harbour --to /media/barn/backups --yes',
+    flags: { to: { type: 'string' } },
+    words: [1, 1],
+    load: async () => (await import('./backups')).backupVerbs.archive!,
+  },
+  'bring-back': {
+    use: 'bring-back DIR',
+    about: 'brings work back that was moved off, into the folder where its stub lies',
+    example: 'satchel bring-back ~/work/harbour',
+    flags: {},
+    words: [1, 1],
+    load: async () => (await import('./backups')).backupVerbs['bring-back']!,
+  },
 };

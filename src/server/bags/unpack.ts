@@ -5,18 +5,19 @@ import path from 'node:path';
 import { staysInside } from '@/core/bags/archive';
 import { decodePath, emptyFoldersFile } from '@/core/bags/manifest';
 import { AppError } from '@/core/errors';
-import { errnoOf, fileError } from '@/core/files/fileErrors';
+import { fileError } from '@/core/files/fileErrors';
 import { isTreePath } from '@/core/files/treePath';
 import type { Problem } from '@/core/problem';
 import { bytes as bytesText } from '@/core/text/figures';
-import { isTemporary, temporaryIn, temporaryMark } from '../disk/listing';
+import { temporaryIn } from '../disk/listing';
 import { currentLimits } from '../disk/limits';
 import { notePart } from '../disk/parts';
-import { fromSystem, toSystem } from '../disk/system';
+import { fromSystem } from '../disk/system';
 import { freeBytes } from '../disk/use';
 import { openBag, readTag, type OpenBag } from './openBag';
 import { setOf, missingVolumes } from './bagSet';
 import { checkFile, inTwoVolumes, readContents, type Contents, type VerifyOptions } from './verify';
+import { bringOut, placeFor } from './intoFolder';
 import { appear, clearAway, writeWhole } from './wholeFile';
 
 export interface UnpackOptions extends VerifyOptions {
@@ -28,63 +29,6 @@ export interface Unpacked {
   root: string;
   files: number;
   bytes: number;
-}
-
-/** Where a bag is unpacked to: a new folder appears whole, beside which it is made; an empty one (it may be a drive's, or behind a link) is filled from a folder inside it. */
-function placeFor(to: string): { target: string; beside: string } {
-  const given = toSystem(to);
-  if (!fs.existsSync(given)) {
-    if (!fs.existsSync(path.dirname(given)))
-      throw new AppError('not-found', `The folder of ${to} is not there.`);
-    return { target: given, beside: path.dirname(given) };
-  }
-  const target = fs.realpathSync.native(given);
-  if (!fs.statSync(target).isDirectory()) throw new AppError('exists', `${to} is a file.`);
-  if (othersIn(target).length > 0) throw new AppError('not-empty', `${to} is not empty.`);
-  return { target, beside: target };
-}
-
-/** What lies in a folder; what a drive makes for itself when it is formatted is nobody's file. */
-const othersIn = (target: string) =>
-  fs.readdirSync(target).filter((n) => n !== 'lost+found' && n !== 'System Volume Information');
-
-/** Brings what was unpacked into a folder inside `target` up into it; back where that fails. */
-function bringOut(temporary: string, target: string): void {
-  const claim = claimOf(target);
-  const done: string[] = [];
-  try {
-    if (othersIn(target).some((n) => !isTemporary(n)))
-      throw new AppError('not-empty', `${fromSystem(target)} was filled by another meanwhile.`);
-    for (const name of fs.readdirSync(temporary)) {
-      fs.renameSync(path.join(temporary, name), path.join(target, name));
-      done.push(name);
-    }
-  } catch (cause) {
-    for (const name of done) fs.renameSync(path.join(target, name), path.join(temporary, name));
-    throw cause;
-  } finally {
-    clearAway(claim);
-  }
-  clearAway(temporary);
-}
-
-const claimLasts = 60_000; // ms; what is brought out is only renamed, so one that is older belongs to nobody
-
-/** Only one fills a folder at a time: the name of a folder that could be made tells that it is we. */
-function claimOf(target: string): string {
-  const claim = path.join(target, `.filling${temporaryMark}`);
-  for (let isSecond = false; ; isSecond = true)
-    try {
-      fs.mkdirSync(claim);
-      return claim;
-    } catch (cause) {
-      const stat = fs.statSync(claim, { throwIfNoEntry: false });
-      if (isSecond || !stat || Date.now() - stat.mtimeMs < claimLasts)
-        throw errnoOf(cause) === 'EEXIST'
-          ? new AppError('busy', `Something else is unpacked into ${fromSystem(target)} just now.`)
-          : cause;
-      clearAway(claim);
-    }
 }
 
 /** Unpacks the payload to `to`, a folder that is new or empty. All of it is right, or nothing is there. */

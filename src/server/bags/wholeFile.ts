@@ -13,7 +13,8 @@ export function isProgram(mode: number | undefined): boolean {
 /** Makes a file, with its folders, from `content`, which writes its parts. `modified` in ms; NaN: now. */
 export async function writeWhole(
   file: string,
-  of: { modified: number; mode?: number | undefined },
+  /** `rights`: its rights as they were, not only whether it is a program. */
+  of: { modified: number; mode?: number | undefined; rights?: boolean },
   content: (write: (part: Uint8Array) => void) => Promise<void>,
 ): Promise<void> {
   fs.mkdirSync(path.dirname(file), { recursive: true });
@@ -22,7 +23,8 @@ export async function writeWhole(
     await content((part) => {
       for (let at = 0; at < part.length;) at += fs.writeSync(fd, part, at, part.length - at);
     });
-    if (isProgram(of.mode)) fs.fchmodSync(fd, fs.fstatSync(fd).mode | 0o111);
+    if (of.rights && of.mode !== undefined) fs.fchmodSync(fd, of.mode & 0o777);
+    else if (isProgram(of.mode)) fs.fchmodSync(fd, fs.fstatSync(fd).mode | 0o111);
     if (Number.isFinite(of.modified)) fs.futimesSync(fd, Date.now() / 1000, inSeconds(of.modified));
     fs.fsyncSync(fd);
   } finally {

@@ -1,0 +1,241 @@
+// A folder of backups, on any drive or share: a marker, a page of text that says what it is, snapshots, a store. Several workspaces share it, and what is
+// equal is kept once. One writes at a time.
+
+import { randomBytes } from 'node:crypto';
+import fs from 'node:fs';
+import path from 'node:path';
+import { z } from 'zod';
+import { AppError } from '@/core/errors';
+import { once } from '@/core/files/fileTree';
+import { ownFolder } from '@/core/files/records';
+import { treePath, type TreePath } from '@/core/files/treePath';
+import {
+  readSnapshot,
+  snapshotCopyPath,
+  snapshotPath,
+  snapshotsFolder,
+  writeSnapshot,
+  type Snapshot,
+} from '@/core/backups/snapshot';
+import { decodeText, utf8 } from '@/core/text/bytes';
+import { startHash } from '../disk/blake';
+import { DiskTree } from '../disk/diskTree';
+import { takeFolderLock } from '../disk/folderLock';
+import { currentLimits } from '../disk/limits';
+import { toSystem } from '../disk/system';
+
+export const markerName = 'loyal-satchel-backups.json';
+const markerFile = treePath(markerName);
+const readMe = treePath('read me.txt');
+
+const markerSchema = z.looseObject({
+  format: z.literal(1),
+  id: z.string(),
+  made: z.string(),
+  /** After how many days every byte is to be proven anew. */
+  proveEvery: z.number().int().min(1).max(3650).default(90),
+});
+export type BackupMarker = z.infer<typeof markerSchema>;
+
+export interface BackupFolder {
+  folder: string;
+  tree: DiskTree;
+  marker: BackupMarker;
+}
+
+const about = `Backups made by Loyal Satchel.
+
+snapshots/   what lay in each workspace, and when: one file for each snapshot, a line for each file
+             (path, size, time, rights, BLAKE3 of its content), and a copy of it beside.
+.satchel/    what the files held, in pieces, each kept once (a hidden folder: copy it along).
+
+To get files back: satchel give-back FOLDER ID --to EMPTY-FOLDER, or Travel > Backups in the application.
+To check every byte: satchel prove FOLDER.
+
+Do not change anything in here by hand.
+`;
+
+export const sumOf = (text: string): string => {
+  const hash = startHash();
+  hash.update(utf8(text));
+  return hash.digest();
+};
+
+/** Whether a folder is one of backups: by its marker, or, where that was spoilt, by its snapshots. */
+export function isBackupFolder(folder: string): boolean {
+  const at = toSystem(folder);
+  return fs.existsSync(path.join(at, markerName)) || fs.existsSync(path.join(at, snapshotsFolder));
+}
+
+/** Opens one. Throws AppError where it is none, or of a newer application. */
+export async function openBackups(folder: string): Promise<BackupFolder> {
+  currentLimits().bounds.checkAt(folder);
+  if (!fs.existsSync(toSystem(folder))) throw new AppError('offline', `${folder} is not there just now.`);
+  if (!isBackupFolder(folder)) throw new AppError('not-found', `${folder} is no folder of backups.`);
+  const tree = new DiskTree(folder);
+  return { folder, tree, marker: await readMarker(tree, folder) };
+}
+
+async function readMarker(tree: DiskTree, folder: string): Promise<BackupMarker> {
+  try {
+    const value: unknown = JSON.parse(decodeText(await tree.read(markerFile)).text);
+    if (typeof value === 'object' && value !== null && 'format' in value && Number(value.format) > 1)
+      throw new AppError('newer-format', `${folder} was made by a newer version of Loyal Satchel.`);
+    return markerSchema.parse(value);
+  } catch (cause) {
+    if (cause instanceof AppError && cause.code !== 'not-found') throw cause;
+    // Spoilt or gone: the snapshots tell by themselves what they are.
+    return { format: 1, id: '', made: '', proveEvery: 90 };
+  }
+}
+
+/** Opens one, or makes it in a folder that is new or empty. Throws AppError where something else lies there. */
+export async function openOrMakeBackups(folder: string): Promise<BackupFolder> {
+  const at = toSystem(folder);
+  currentLimits().bounds.checkAt(folder);
+  if (fs.existsSync(at) && isBackupFolder(folder)) return openBackups(folder);
+  if (!fs.existsSync(at)) {
+    if (!fs.existsSync(path.dirname(at)))
+      throw new AppError('offline', `${path.dirname(folder)} is not there just now.`);
+    fs.mkdirSync(at);
+  }
+  if (!fs.statSync(at).isDirectory()) throw new AppError('exists', `${folder} is a file.`);
+  const others = fs
+    .readdirSync(at)
+    .filter((n) => n !== 'lost+found' && n !== 'System Volume Information' && !n.startsWith('.'));
+  if (others.length > 0)
+    throw new AppError(
+      'not-empty',
+      `${folder} holds other things (${others[0]!}). Choose an empty or a new folder for the backups.`,
+    );
+  const tree = new DiskTree(folder);
+  const marker: BackupMarker = {
+    format: 1,
+    id: randomBytes(8).toString('hex'),
+    made: new Date().toISOString(),
+    proveEvery: 90,
+  };
+  await tree.write(readMe, once(utf8(about)), { replace: true, tag: 't' });
+  await tree.write(markerFile, once(utf8(`${JSON.stringify(marker, null, 2)}\n`)), {
+    replace: false,
+    tag: 't',
+  });
+  return { folder, tree, marker };
+}
+
+/** Works while nobody else writes there. Throws AppError('busy') where somebody does. */
+export async function withBackupLock<T>({ folder, tree }: BackupFolder, work: () => Promise<T>): Promise<T> {
+  if ((await tree.kind(ownFolder)) === null) await tree.makeFolder(ownFolder);
+  const taken = takeFolderLock(`${folder}/${ownFolder}`);
+  if ('heldBy' in taken)
+    throw new AppError(
+      'busy',
+      `Somebody else is writing to the backups in ${folder} just now (${taken.heldBy.host}, process ${taken.heldBy.pid}).`,
+    );
+  try {
+    return await work();
+  } finally {
+    taken.lock.release();
+  }
+}
+
+/** A snapshot that cannot be read, in either of its copies. */
+export interface Damaged {
+  key: string;
+  id: string;
+  path: string;
+  newer: boolean;
+}
+
+/** One snapshot's record: the file, else its copy. `isWhole`: both are there and right. */
+async function readRecord(
+  tree: DiskTree,
+  key: string,
+  id: string,
+): Promise<{ snapshot: Snapshot | 'newer' | null; isWhole: boolean }> {
+  const read = async (path: TreePath) => {
+    try {
+      return readSnapshot(decodeText(await tree.read(path)).text, sumOf);
+    } catch (cause) {
+      if (cause instanceof AppError) return null;
+      throw cause;
+    }
+  };
+  const first = await read(snapshotPath(key, id));
+  const second = await read(snapshotCopyPath(key, id));
+  return { snapshot: first ?? second, isWhole: first !== null && second !== null };
+}
+
+export interface Snapshots {
+  /** The newest first. */
+  all: Snapshot[];
+  damaged: Damaged[];
+  /** Those of which one copy is spoilt. */
+  halves: { key: string; id: string }[];
+}
+
+/** All snapshots of a folder, or of one workspace. */
+export async function readSnapshots({ tree }: BackupFolder, only?: string): Promise<Snapshots> {
+  const found: Snapshots = { all: [], damaged: [], halves: [] };
+  for (const key of (await tree.entries(snapshotsFolder)) ?? []) {
+    if (key.kind !== 'folder' || (only !== undefined && key.name !== only) || !/^[\w-]+$/.test(key.name))
+      continue;
+    const names = ((await tree.entries(treePath(`${snapshotsFolder}/${key.name}`))) ?? []).map((e) => e.name);
+    const ids = new Set(names.flatMap((n) => /^([\w-]+?)(?:\.copy)?\.json$/.exec(n)?.[1] ?? []));
+    for (const id of ids) {
+      const { snapshot, isWhole } = await readRecord(tree, key.name, id);
+      if (snapshot === null || snapshot === 'newer')
+        found.damaged.push({
+          key: key.name,
+          id,
+          path: snapshotPath(key.name, id),
+          newer: snapshot === 'newer',
+        });
+      else {
+        found.all.push(snapshot);
+        if (!isWhole) found.halves.push({ key: key.name, id });
+      }
+    }
+  }
+  found.all.sort((a, b) => (a.time < b.time ? 1 : -1));
+  return found;
+}
+
+/** The newest snapshot of a workspace that can be read; null: there is none. Older ones are not read. */
+export async function latestOf({ tree }: BackupFolder, key: string): Promise<Snapshot | null> {
+  const names = ((await tree.entries(treePath(`${snapshotsFolder}/${key}`))) ?? []).map((e) => e.name);
+  // Their names begin with their times.
+  const ids = [...new Set(names.flatMap((n) => /^([\w-]+?)(?:\.copy)?\.json$/.exec(n)?.[1] ?? []))]
+    .sort()
+    .reverse();
+  for (const id of ids) {
+    const { snapshot } = await readRecord(tree, key, id);
+    if (snapshot !== null && snapshot !== 'newer') return snapshot;
+  }
+  return null;
+}
+
+/** One by its id, or by the beginning of it. Throws AppError where there is none, or it is spoilt. */
+export async function snapshotOf(backups: BackupFolder, id: string): Promise<Snapshot> {
+  const { all, damaged } = await readSnapshots(backups);
+  if (id === 'latest' && all[0]) return all[0];
+  const found = all.filter((s) => s.id === id || s.id.startsWith(id));
+  if (found.length === 1 && id !== '') return found[0]!;
+  if (damaged.some((d) => d.id.startsWith(id)) && id !== '')
+    throw new AppError('disk-error', `The record of snapshot ${id} is spoilt, and so is its copy.`);
+  throw new AppError(
+    'not-found',
+    `There is ${found.length > 1 ? 'more than one' : 'no'} snapshot ${id} in ${backups.folder}.`,
+  );
+}
+
+/** Writes a snapshot's record, with its copy; it is there once this resolves. */
+export async function writeRecord({ tree }: BackupFolder, snapshot: Snapshot): Promise<void> {
+  const { key } = snapshot.workspace;
+  for (const folder of [snapshotsFolder, treePath(`${snapshotsFolder}/${key}`)])
+    if ((await tree.kind(folder)) === null) await tree.makeFolder(folder);
+  const bytes = utf8(writeSnapshot(snapshot, sumOf));
+  // The copy first: what counts as a snapshot has both.
+  for (const at of [snapshotCopyPath(key, snapshot.id), snapshotPath(key, snapshot.id)])
+    await tree.write(at, once(bytes), { replace: true, tag: 't' });
+}

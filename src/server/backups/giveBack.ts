@@ -1,0 +1,145 @@
+// Gives back what a snapshot holds, whole or in part, into a folder that is new or empty. Every byte is checked on its way; the folder fills only when all
+// of it is right.
+
+import fs from 'node:fs';
+import path from 'node:path';
+import type { Snapshot, SnapshotFile } from '@/core/backups/snapshot';
+import { AppError } from '@/core/errors';
+import { fileError } from '@/core/files/fileErrors';
+import type { CancelSignal } from '@/core/files/fileTree';
+import { isWithin } from '@/core/files/treePath';
+import { checkContent, hasContent, openContent } from '@/core/store/store';
+import { bytes as bytesText } from '@/core/text/figures';
+import { startHash } from '../disk/blake';
+import { temporaryIn } from '../disk/listing';
+import { currentLimits } from '../disk/limits';
+import { notePart } from '../disk/parts';
+import { fromSystem, toSystem } from '../disk/system';
+import { freeBytes } from '../disk/use';
+import { appear, clearAway, writeWhole } from '../bags/wholeFile';
+import { bringOut, placeFor } from '../bags/intoFolder';
+import { snapshotOf, type BackupFolder } from './backupFolder';
+
+export interface GiveBackOptions {
+  signal?: CancelSignal | undefined;
+  onProgress?: ((done: { files: number; bytes: number; path: string }) => void) | undefined;
+  /** Where it is written down what is being made (disk/parts.ts); null: nowhere. */
+  parts?: string | null | undefined;
+}
+
+export interface GivenBack {
+  root: string;
+  files: number;
+  bytes: number;
+  /** What could not be given back: it is spoilt, or was never read. */
+  lost: { path: string; why: string }[];
+}
+
+/** The files of a snapshot at or below some paths; all where none is given. Throws AppError for a path that is not in it. */
+export function filesOf({ files }: Snapshot, paths: readonly string[]): SnapshotFile[] {
+  const unknown = paths.find((p) => !files.some((f) => isWithin(f[0], p)));
+  if (unknown !== undefined) throw new AppError('not-found', `${unknown} is not in this snapshot.`);
+  return paths.length === 0 ? files : files.filter((f) => paths.some((p) => isWithin(f[0], p)));
+}
+
+/** Gives back to `to`. Of a whole snapshot of which something is spoilt the rest is given back all the same, and what is lost is named. */
+export async function giveBack(
+  backups: BackupFolder,
+  id: string,
+  paths: readonly string[],
+  to: string,
+  options: GiveBackOptions = {},
+): Promise<GivenBack> {
+  const snapshot = await snapshotOf(backups, id);
+  const files = filesOf(snapshot, paths);
+  let temporary: string | null = null;
+  let strikeOff = () => {};
+  try {
+    const { target, beside } = placeFor(to);
+    currentLimits().bounds.checkAt(fromSystem(beside));
+    const bytes = files.reduce((sum, f) => sum + f[1], 0);
+    const free = freeBytes(fromSystem(beside));
+    if (bytes > free)
+      throw new AppError(
+        'disk-full',
+        `${bytesText(bytes)} are to be given back; the drive has ${bytesText(free)} free.`,
+      );
+    temporary = temporaryIn(beside);
+    strikeOff = notePart(options.parts ?? null, temporary);
+    fs.mkdirSync(temporary);
+    const result = await fill(backups, files, temporary, options);
+    if (paths.length === 0) layFoldersAndLinks(snapshot, temporary);
+    if (result.files === 0 && result.lost.length > 0)
+      throw new AppError(
+        'disk-error',
+        `Nothing can be given back: ${result.lost[0]!.why}`,
+        'Nothing was written.',
+      );
+    currentLimits().bounds.checkAt(fromSystem(temporary));
+    if (beside === target) bringOut(temporary, target);
+    else appear(temporary, target);
+    return { root: to, ...result };
+  } catch (cause) {
+    const unchanged = (temporary && clearAway(temporary)) ?? 'Nothing was written.';
+    if (temporary && fs.existsSync(temporary)) strikeOff = () => {};
+    if (cause instanceof AppError) throw cause;
+    if ((cause as Error).name === 'AbortError')
+      throw new AppError('cancelled', 'Giving back was cancelled.', unchanged);
+    const known = fileError(to, cause);
+    throw known instanceof AppError ? new AppError(known.code, known.message, unchanged) : cause;
+  } finally {
+    strikeOff();
+  }
+}
+
+async function fill(
+  { tree }: BackupFolder,
+  files: readonly SnapshotFile[],
+  temporary: string,
+  options: GiveBackOptions,
+): Promise<Omit<GivenBack, 'root'>> {
+  const done = { files: 0, bytes: 0, lost: [] as GivenBack['lost'] };
+  for (const [at, , modified, mode, digest] of files) {
+    options.signal?.throwIfAborted();
+    if (!(await hasContent(tree, digest))) {
+      done.lost.push({ path: at, why: `${at}: what it held is not in the store any more.` });
+      continue;
+    }
+    const file = path.join(temporary, ...at.split('/'));
+    const before = done.bytes;
+    const hash = startHash();
+    try {
+      await writeWhole(file, { modified, mode: mode < 0 ? undefined : mode, rights: true }, async (write) => {
+        for await (const part of openContent(tree, digest)) {
+          options.signal?.throwIfAborted();
+          hash.update(part);
+          write(part);
+          done.bytes += part.length;
+          options.onProgress?.({ files: done.files, bytes: done.bytes, path: at });
+        }
+      });
+      checkContent(digest, hash.digest(), at);
+      done.files++;
+    } catch (cause) {
+      // What cannot be written is thrown as the system says it; this is what cannot be read, or is not what it was: better none than a wrong one.
+      if (!(cause instanceof AppError)) throw cause;
+      fs.rmSync(file, { force: true });
+      done.bytes = before;
+      done.lost.push({ path: at, why: cause.message });
+    }
+  }
+  return done;
+}
+
+function layFoldersAndLinks({ folders, links }: Snapshot, temporary: string): void {
+  for (const folder of folders) fs.mkdirSync(path.join(temporary, ...folder.split('/')), { recursive: true });
+  for (const [at, text] of links) {
+    const link = path.join(temporary, ...at.split('/'));
+    fs.mkdirSync(path.dirname(link), { recursive: true });
+    try {
+      fs.symlinkSync(toSystem(text), link);
+    } catch {
+      // A system that makes no links for everybody (Windows): the link is told by the snapshot's record.
+    }
+  }
+}

@@ -1,0 +1,253 @@
+// Takes a snapshot of a workspace: what did not change since the last one is not read again; what is new goes into the store of the backup folder, read
+// back and right, before the record that counts it is written. So whatever happens in between, earlier snapshots stay whole.
+
+import { createHash, randomBytes } from 'node:crypto';
+import os from 'node:os';
+import type { Snapshot, SnapshotFile } from '@/core/backups/snapshot';
+import { AppError } from '@/core/errors';
+import type { Digest } from '@/core/files/digest';
+import { fileError } from '@/core/files/fileErrors';
+import type { CancelSignal } from '@/core/files/fileTree';
+import { ownFolder } from '@/core/files/records';
+import { sameTime } from '@/core/files/times';
+import { insideOf, nameOf, type TreePath } from '@/core/files/treePath';
+import { startKeeping, type Keeping } from '@/core/store/keeping';
+import { packSizes } from '@/core/store/packIndex';
+import { inPacks } from '@/core/store/store';
+import { bytes as inBytes } from '@/core/text/figures';
+import type { DiskTree } from '../disk/diskTree';
+import { freeBytes } from '../disk/use';
+import { withLock } from '../workspaces/changing';
+import { hasMarker, plainFolder, readWorkspace } from '../workspaces/open';
+import { latestOf, openOrMakeBackups, withBackupLock, writeRecord, type BackupFolder } from './backupFolder';
+
+export interface TakeOptions {
+  signal?: CancelSignal | undefined;
+  onFile?: ((done: { files: number; bytes: number; path: string }) => void) | undefined;
+  /** Reads every byte, also of what seems unchanged by its size and time. */
+  readAll?: boolean | undefined;
+}
+
+export interface Taken {
+  snapshot: Snapshot;
+  /** Files that were read. */
+  read: number;
+}
+
+interface Found {
+  path: TreePath;
+  size: number;
+  modified: number;
+  mode: number;
+}
+
+/** Tells one workspace from every other in a folder of backups: when and as what it was made; a folder that is none by its path. */
+export function keyOf(workspace: { root: string; file: { created: string; name: string } }): string {
+  const { created, name } = workspace.file;
+  const said = created === '' ? `${os.hostname()}\n${workspace.root}` : `${created}\n${name}`;
+  return createHash('sha256').update(said).digest('hex').slice(0, 16);
+}
+
+/** A workspace or any folder, to be backed up. */
+export const openForBackup = async (root: string) =>
+  (await hasMarker(root)) ? readWorkspace(root) : plainFolder(root);
+
+/** Takes one. Throws AppError where the drive is full or away; then no snapshot is added, and none is lost. */
+export async function takeSnapshot(root: string, folder: string, options: TakeOptions = {}): Promise<Taken> {
+  try {
+    return await take(root, folder, options);
+  } catch (cause) {
+    throw fileError(folder, cause);
+  }
+}
+
+async function take(root: string, folder: string, options: TakeOptions): Promise<Taken> {
+  if (folder === root || insideOf(root, folder) !== null)
+    throw new AppError('bad-request', 'Backups cannot lie inside the workspace that is backed up.');
+  if (insideOf(folder, root) !== null)
+    throw new AppError('bad-request', `${root} lies inside the folder of backups.`);
+  const workspace = await openForBackup(root);
+  const backups = await openOrMakeBackups(folder);
+  return withBackupLock(backups, async () => {
+    const begun = new Date();
+    const key = keyOf(workspace);
+    const before = await latestOf(backups, key);
+    const all = look(workspace.tree, options.signal);
+    const keep = new Keep(backups, workspace.tree, before, options);
+    await keep.prepare(all.files);
+    // Scenes and pictures first, while others may be saving; the records of the workspace in one go.
+    for (const f of all.files) await keep.one(f);
+    if ((await workspace.tree.kind(ownFolder)) === 'folder')
+      await lockedIfWorkspace(root, async () => {
+        for (const f of await recordsIn(workspace.tree)) await keep.one(f);
+      });
+    await keep.finish();
+    const time = begun.toISOString();
+    const snapshot: Snapshot = {
+      format: 1,
+      id: `${time.replace(/[-:]/g, '').replace('T', '-').slice(0, 15)}-${randomBytes(3).toString('hex')}`,
+      workspace: { key, name: workspace.file.name || nameOf(root), root, host: os.hostname() },
+      time,
+      files: keep.files.sort((a, b) => (a[0] < b[0] ? -1 : 1)),
+      links: await linksOf(workspace.tree, all.links),
+      folders: all.folders,
+      unread: [...all.unread, ...keep.unread],
+      packs: await packSizes(backups.tree),
+      added: keep.added,
+    };
+    await writeRecord(backups, snapshot);
+    return { snapshot, read: keep.read };
+  });
+}
+
+// Of this machine and this moment alone.
+const isPassing = (path: string) => path === `${ownFolder}/lock` || path.startsWith(`${ownFolder}/.lock-`);
+
+async function lockedIfWorkspace(root: string, work: () => Promise<void>): Promise<void> {
+  if (await hasMarker(root)) await withLock(root, work);
+  else await work();
+}
+
+/** The workspace's own records. */
+async function recordsIn(tree: DiskTree): Promise<Found[]> {
+  const found: Found[] = [];
+  for await (const f of tree.list(ownFolder))
+    if (!isPassing(f.path))
+      found.push({ path: f.path, size: f.size, modified: f.modified, mode: f.mode ?? -1 });
+  return found;
+}
+
+/** All but the workspace's own records. */
+function look(tree: DiskTree, signal?: CancelSignal) {
+  const survey = tree.survey(ownFolder, signal);
+  const files = survey.paths.map((path, i): Found => ({
+    path,
+    size: survey.sizes[i]!,
+    modified: survey.times[i]!,
+    mode: survey.modes[i]!,
+  }));
+  const links: TreePath[] = [];
+  const unread: string[] = [];
+  for (const { path, why } of survey.passedOver)
+    if (why === 'link') links.push(path as TreePath);
+    else unread.push(path);
+  const folders = [...survey.names.keys()].filter((f) => f !== '') as TreePath[];
+  return { files, links, unread, folders: folders.sort() };
+}
+
+async function linksOf(tree: DiskTree, links: readonly TreePath[]): Promise<Snapshot['links']> {
+  const found: [TreePath, string][] = [];
+  for (const path of links) {
+    const text = await tree.readLink(path);
+    if (text !== null) found.push([path, text]);
+  }
+  return found;
+}
+
+/** What is kept of one workspace on its way into the store. */
+class Keep {
+  readonly files: SnapshotFile[] = [];
+  readonly unread: string[] = [];
+  added = 0;
+  read = 0;
+  private done = { files: 0, bytes: 0 };
+  private keeping: Keeping | null = null;
+  private readonly known: ReadonlyMap<string, SnapshotFile>;
+  private isThere: (digest: Digest) => boolean = () => false;
+
+  constructor(
+    private readonly backups: BackupFolder,
+    private readonly source: DiskTree,
+    private readonly before: Snapshot | null,
+    private readonly options: TakeOptions,
+  ) {
+    this.known = new Map(before?.files.map((f) => [f[0], f]) ?? []);
+  }
+
+  /** Whether there is room, and what the last snapshot held is there still. */
+  async prepare(files: readonly Found[]): Promise<void> {
+    const { tree, folder } = this.backups;
+    const now = new Map(await packSizes(tree));
+    // The index of a large store takes longer to read than all the rest: only where packs went is it asked.
+    const isWhole = this.before?.packs.every(([pack, size]) => (now.get(pack) ?? -1) >= size) ?? false;
+    this.isThere = isWhole ? () => true : await inPacks(tree);
+    const needed = files.reduce((sum, f) => sum + (this.isAsBefore(f) ? 0 : f.size), 0);
+    const free = freeBytes(folder);
+    // What only moved or changed a little needs less; what is left when all of it were new says whether it can end well.
+    if (needed > free && this.before === null)
+      throw new AppError(
+        'disk-full',
+        `The backup may need ${inBytes(needed)}; ${folder} has ${inBytes(free)} free.`,
+      );
+  }
+
+  private isAsBefore(file: Found): SnapshotFile | null {
+    const old = this.options.readAll ? undefined : this.known.get(file.path);
+    if (!old || !this.before) return null;
+    const [, size, modified, , digest] = old;
+    // Within the grain of a clock a file may change and keep its time.
+    const isSame =
+      size === file.size &&
+      sameTime(modified, file.modified) &&
+      file.modified < Date.parse(this.before.time) - 2000;
+    return isSame && this.isThere(digest) ? old : null;
+  }
+
+  async one(file: Found): Promise<void> {
+    const { signal, onFile } = this.options;
+    signal?.throwIfAborted();
+    const old = this.isAsBefore(file);
+    if (old) {
+      this.files.push([file.path, file.size, file.modified, file.mode, old[4]]);
+      return;
+    }
+    const kept = await this.keepOne(file);
+    if (kept === null) this.unread.push(file.path);
+    else {
+      this.read++;
+      this.added += kept.added;
+      this.files.push([file.path, file.size, file.modified, file.mode, kept.digest]);
+    }
+    this.done = { files: this.done.files + 1, bytes: this.done.bytes + file.size };
+    onFile?.({ ...this.done, path: file.path });
+  }
+
+  /** Null where it cannot be read, or is being written all the time. */
+  private async keepOne(file: Found): Promise<{ digest: Digest; added: number } | null> {
+    this.keeping ??= await startKeeping(this.backups.tree, this.options.signal);
+    for (let n = 0; n < 3; n++)
+      try {
+        const kept = await this.keeping.put(readingOf(this.source, file.path), file.size);
+        const stat = await this.source.stat(file.path);
+        if (!stat) return null;
+        if (stat.size === kept.size && stat.modified === file.modified) {
+          file.size = kept.size;
+          return kept;
+        }
+        Object.assign(file, { size: stat.size, modified: stat.modified });
+      } catch (cause) {
+        if (!(cause instanceof SourceFailure)) throw cause;
+        // The store was left in the middle of it: begun anew, it knows what was written.
+        await this.keeping.finish().catch(() => undefined);
+        this.keeping = await startKeeping(this.backups.tree, this.options.signal);
+        return null;
+      }
+    return null;
+  }
+
+  async finish(): Promise<void> {
+    await this.keeping?.finish();
+  }
+}
+
+/** A file of the source that cannot be read: no failure of the drive that is written to. */
+class SourceFailure extends Error {}
+
+async function* readingOf(tree: DiskTree, path: TreePath): AsyncIterable<Uint8Array> {
+  try {
+    yield* tree.stream(path);
+  } catch (cause) {
+    if (cause instanceof AppError) throw new SourceFailure(cause.message);
+    throw cause;
+  }
+}

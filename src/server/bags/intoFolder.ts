@@ -1,0 +1,66 @@
+// Filling a folder that is new or empty, all at once: what is made lies beside it or inside it under a name of its own until it is whole.
+
+import fs from 'node:fs';
+import path from 'node:path';
+import { AppError } from '@/core/errors';
+import { errnoOf } from '@/core/files/fileErrors';
+import { isTemporary, temporaryMark } from '../disk/listing';
+import { fromSystem, toSystem } from '../disk/system';
+import { clearAway } from './wholeFile';
+
+/** Where it is filled: a new folder appears whole, beside which it is made; an empty one (it may be a drive's, or behind a link) is filled from a folder inside it. */
+export function placeFor(to: string): { target: string; beside: string } {
+  const given = toSystem(to);
+  if (!fs.existsSync(given)) {
+    if (!fs.existsSync(path.dirname(given)))
+      throw new AppError('not-found', `The folder of ${to} is not there.`);
+    return { target: given, beside: path.dirname(given) };
+  }
+  const target = fs.realpathSync.native(given);
+  if (!fs.statSync(target).isDirectory()) throw new AppError('exists', `${to} is a file.`);
+  if (othersIn(target).length > 0) throw new AppError('not-empty', `${to} is not empty.`);
+  return { target, beside: target };
+}
+
+/** What lies in a folder; what a drive makes for itself when it is formatted is nobody's file. */
+const othersIn = (target: string) =>
+  fs.readdirSync(target).filter((n) => n !== 'lost+found' && n !== 'System Volume Information');
+
+/** Brings what was unpacked into a folder inside `target` up into it; back where that fails. */
+export function bringOut(temporary: string, target: string): void {
+  const claim = claimOf(target);
+  const done: string[] = [];
+  try {
+    if (othersIn(target).some((n) => !isTemporary(n)))
+      throw new AppError('not-empty', `${fromSystem(target)} was filled by another meanwhile.`);
+    for (const name of fs.readdirSync(temporary)) {
+      fs.renameSync(path.join(temporary, name), path.join(target, name));
+      done.push(name);
+    }
+  } catch (cause) {
+    for (const name of done) fs.renameSync(path.join(target, name), path.join(temporary, name));
+    throw cause;
+  } finally {
+    clearAway(claim);
+  }
+  clearAway(temporary);
+}
+
+const claimLasts = 60_000; // ms; what is brought out is only renamed, so one that is older belongs to nobody
+
+/** Only one fills a folder at a time: the name of a folder that could be made tells that it is we. */
+function claimOf(target: string): string {
+  const claim = path.join(target, `.filling${temporaryMark}`);
+  for (let isSecond = false; ; isSecond = true)
+    try {
+      fs.mkdirSync(claim);
+      return claim;
+    } catch (cause) {
+      const stat = fs.statSync(claim, { throwIfNoEntry: false });
+      if (isSecond || !stat || Date.now() - stat.mtimeMs < claimLasts)
+        throw errnoOf(cause) === 'EEXIST'
+          ? new AppError('busy', `Something else is unpacked into ${fromSystem(target)} just now.`)
+          : cause;
+      clearAway(claim);
+    }
+}

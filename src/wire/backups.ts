@@ -1,0 +1,122 @@
+// Backups, as they are answered.
+
+import { z } from 'zod';
+
+const text = z.string();
+const number = z.number();
+
+export const snapshotMade = z.object({
+  id: text,
+  key: text,
+  name: text,
+  root: text,
+  host: text,
+  time: text,
+  files: number,
+  bytes: number,
+  added: number,
+  unread: number,
+});
+
+const spoilt = z.object({
+  digest: text,
+  size: number,
+  packs: z.array(text),
+  how: z.enum(['spoilt', 'missing']),
+  files: z.array(z.object({ workspace: text, path: text })),
+  count: number,
+});
+export const proofView = z.object({
+  started: text,
+  ended: text,
+  only: text.nullable(),
+  contents: number,
+  bytes: number,
+  spoilt: z.array(spoilt),
+  records: z.array(text),
+});
+
+export const mirrored = z.object({
+  folder: text,
+  copied: number,
+  bytes: number,
+  same: number,
+  aside: number,
+  asideIn: text.nullable(),
+  unread: z.array(text),
+});
+
+export const backupResult = z.union([
+  snapshotMade.extend({ as: z.literal('snapshots'), folder: text, read: number, unreadPaths: z.array(text) }),
+  mirrored.extend({ as: z.literal('mirror') }),
+]);
+
+const clearing = z.object({ going: z.array(snapshotMade), staying: number, frees: number });
+export const clearingView = clearing;
+
+export const snapshotsResult = z.union([
+  z.object({
+    folder: text,
+    snapshots: z.array(snapshotMade),
+    damaged: z.array(text),
+    halves: number,
+    lastProof: proofView.nullable(),
+    proofDue: text.nullable(),
+  }),
+  clearing.extend({ folder: text, applied: z.boolean(), freed: number }),
+]);
+
+export const givenBack = z.object({
+  root: text,
+  files: number,
+  bytes: number,
+  lost: z.array(z.object({ path: text, why: text })),
+});
+export const giveBackResult = givenBack;
+
+export const healedView = z.object({
+  healed: z.array(
+    z.object({ digest: text, from: text, files: z.array(z.object({ workspace: text, path: text })) }),
+  ),
+  left: z.array(spoilt),
+  records: number,
+});
+
+export const proveResult = z.union([
+  z.object({
+    of: z.literal('backups'),
+    folder: text,
+    done: z.boolean(),
+    bytes: number,
+    bytesTotal: number,
+    proof: proofView.nullable(),
+    healed: healedView.nullable(),
+  }),
+  z.object({
+    of: z.literal('workspace'),
+    root: text,
+    contents: number,
+    bytes: number,
+    spoilt: z.array(text),
+    files: number,
+    changedBySelf: z.array(text),
+  }),
+  z.object({
+    of: z.literal('bag'),
+    bag: text,
+    volumes: z.array(text),
+    files: number,
+    bytes: number,
+    algorithms: z.array(text),
+    problems: z.array(z.object({ code: text, message: text, path: text.optional() })),
+  }),
+]);
+
+export const archiveResult = z.object({
+  applied: z.boolean(),
+  root: text,
+  folder: text,
+  files: number,
+  bytes: number,
+  snapshot: text.optional(),
+});
