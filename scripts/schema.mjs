@@ -14,6 +14,8 @@ await build({
   stdin: {
     contents: `export { layoutSchema } from '@/wire/layout';
 export { passListSchema } from '@/wire/passes';
+export { handInSchema } from '@/wire/handIn';
+export { placesSchema } from '@/wire/places';
 export { collectPresetSchema, collectReportSchema } from '@/wire/collect';
 export { endpoints } from '@/server/http/endpoints';
 export { openApiOf } from '@/server/http/openapi';`,
@@ -22,12 +24,22 @@ export { openApiOf } from '@/server/http/openapi';`,
   },
   outfile: out,
 });
-const { layoutSchema, passListSchema, collectPresetSchema, collectReportSchema, endpoints, openApiOf } =
-  await import(out);
+const {
+  layoutSchema,
+  passListSchema,
+  handInSchema,
+  placesSchema,
+  collectPresetSchema,
+  collectReportSchema,
+  endpoints,
+  openApiOf,
+} = await import(out);
 const write = (name, content) =>
   fs.writeFileSync(path.join(project, 'docs', name), `${JSON.stringify(content, null, 2)}\n`);
 write('layout.schema.json', layoutSchema());
 write('passes.schema.json', passListSchema());
+write('hand-in.schema.json', handInSchema());
+write('places.schema.json', placesSchema());
 write('collect-preset.schema.json', collectPresetSchema());
 write('collect-report.schema.json', collectReportSchema());
 write('openapi.json', openApiOf(endpoints));

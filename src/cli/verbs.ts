@@ -412,4 +412,28 @@ export const verbs: Record<string, VerbHead> = {
     words: [1, 1],
     load: async () => (await import('./backups')).backupVerbs['bring-back']!,
   },
+  'hand-in': {
+    use: 'hand-in DIR --list FILE.json [--to BAG] [--anyway] | hand-in FOLDER --list FILE.json --each [--csv FILE]',
+    about:
+      'checks a workspace, a folder, a bag or a ZIP against what was asked (docs/hand-in.schema.json, or a BagIt profile), and with --to packs it with the result in the bag; --each checks every delivery in a folder',
+    example: 'satchel hand-in ~/work/harbour --list week6.json --to ~/out/harbour.zip',
+    flags: {
+      list: { type: 'string' },
+      to: { type: 'string' },
+      anyway: { type: 'boolean' },
+      each: { type: 'boolean' },
+      csv: { type: 'string' },
+    },
+    words: [1, 1],
+    load: async () => (await import('./arrive')).arriveVerbs['hand-in']!,
+  },
+  arrive: {
+    use: 'arrive BAG|DIR --to DIR [--map FROM=TO…] [--both ours|theirs|beside]',
+    about:
+      'what came (a bag, a ZIP, a folder): verified, put into its folder, path heads of the other machine read as they are here (--map, remembered), references repaired, the first scene named. Where the same workspace lies there already: what is new, changed there, here, or on both sides',
+    example: 'satchel arrive /media/stick/harbour.zip --to ~/work/harbour --map E:/=/media/stick --yes',
+    flags: { to: { type: 'string' }, map: { type: 'string', multiple: true }, both: { type: 'string' } },
+    words: [1, 1],
+    load: async () => (await import('./arrive')).arriveVerbs.arrive!,
+  },
 };

@@ -70,6 +70,11 @@ export function readPlaces(text: string, at: string): KnownPlace[] {
   );
 }
 
+/** The schema as JSON Schema. */
+export function placesSchema(): object {
+  return z.toJSONSchema(placesFile, { io: 'input' });
+}
+
 /** The text of such a file. */
 export const writePlaces = (places: readonly KnownPlace[]): string =>
   `${JSON.stringify({ format: 1, places }, null, 2)}\n`;

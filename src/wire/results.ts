@@ -3,6 +3,8 @@
 import { z } from 'zod';
 import { checkpointView, compareView, completeView, outputsView, rehearsalView } from './views';
 import { besideView } from './nodes';
+import { handInView } from './handIn';
+import { againFile, arrivedView } from './arrive';
 import { packed } from './travel';
 import { states } from '@/core/references/states';
 
@@ -208,3 +210,31 @@ export const clipResult = z.object({
 });
 export const outputsResult = outputsView.extend({ root: z.string() });
 export const completeResult = completeView.extend({ root: z.string() });
+
+export const handInResult = z.union([
+  handInView.extend({ list: z.string(), bag: z.string().nullable() }),
+  z.object({ list: z.string(), deliveries: z.array(handInView) }),
+]);
+const arrivedKind = z.enum(['bag', 'zip', 'workspace', 'folder']);
+export const arriveResult = z.union([
+  arrivedView.extend({ applied: z.literal(true) }),
+  z.object({
+    applied: z.boolean(),
+    again: z.literal(true),
+    root: z.string(),
+    entry: z.string().nullable(),
+    files: z.array(againFile.extend({ taken: z.enum(['take', 'beside']).nullable() })),
+    same: z.number(),
+  }),
+  z.object({
+    applied: z.literal(false),
+    path: z.string(),
+    kind: arrivedKind,
+    form: z.enum(['zip', 'folder']),
+    isWorkspace: z.boolean(),
+    files: z.number(),
+    bytes: z.number(),
+    to: z.string(),
+    problems: z.array(problem),
+  }),
+]);

@@ -112,6 +112,7 @@ export const planKinds = [
   'extract',
   'take-over',
   'fit',
+  'arrive',
   'undo',
 ] as const;
 export type PlanKind = (typeof planKinds)[number];

@@ -28,6 +28,8 @@ import type { BagSource, Contents } from './contents';
 
 export interface TravelOptions extends Omit<PackOptions, 'tags' | 'select'> {
   choice?: TravelChoice | undefined;
+  /** Tag files beside the report and the arrival page. */
+  moreTags?: readonly BagTag[] | undefined;
 }
 
 export interface Travelled extends Packed {
@@ -46,7 +48,7 @@ export interface Travelled extends Packed {
 export async function packWorkspace(
   workspace: OpenWorkspace,
   to: string,
-  { choice = usualChoice, ...options }: TravelOptions = {},
+  { choice = usualChoice, moreTags = [], ...options }: TravelOptions = {},
 ): Promise<Travelled> {
   const looked = await lookAtTravel(workspace, { signal: options.signal });
   const travelling = travellingOf(looked.look, choice);
@@ -69,10 +71,13 @@ export async function packWorkspace(
     ].sort((a, b) => (a.at < b.at ? -1 : 1)),
     empty: contents.empty.filter((folder) => isTaken(`${folder}/`)),
   });
-  const tags = (contents: Contents) =>
-    Promise.resolve(
-      tagsOf(workspace, looked, { contents, travelling, without, isSet: options.volume !== undefined }),
-    );
+  const tags = (contents: Contents) => {
+    const isSet = options.volume !== undefined;
+    return Promise.resolve([
+      ...tagsOf(workspace, looked, { contents, travelling, without, isSet }),
+      ...moreTags,
+    ]);
+  };
   const limit = await largestAt(to);
   const packed = await pack(workspace.root, to, {
     ...options,

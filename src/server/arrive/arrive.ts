@@ -1,0 +1,187 @@
+// Arriving: what came is put into its folder, its root set, path heads of the sending machine read as they are here, references judged and repaired as one
+// plan; then it opens complete, or exactly what is missing is said, with the scene to open first.
+
+import type { Plan } from '@/core/changes/plan';
+import type { Digest } from '@/core/files/digest';
+import { once } from '@/core/files/fileTree';
+import { isOwn, ownFolder } from '@/core/files/records';
+import { nameOf, rootPath, treePath, type TreePath } from '@/core/files/treePath';
+import { parseNumbered } from '@/core/names/counters';
+import { planTravel } from '@/core/plans/planTravel';
+import { settingOf } from '@/core/plans/workspace';
+import { isReadyWithLibrary } from '@/core/references/resolve';
+import { scan } from '@/core/references/scan';
+import { utf8 } from '@/core/text/bytes';
+import { count } from '@/core/text/figures';
+import { planSettings } from '@/core/plans/planSettings';
+import { applyPlan } from '../workspaces/changing';
+import { hasMarker, plainFolder, readWorkspace, type OpenWorkspace } from '../workspaces/open';
+import { mapped, unknownHeads, type HeadMap } from './heads';
+import type { Recognised } from './recognise';
+import { takeIn, type TakenIn, type TakeInOptions } from './takeIn';
+
+/** Where it is written down what arrived, so that a second arrival knows what was changed on which side. */
+export const arrivedPath = treePath(`${ownFolder}/arrived.json`);
+
+export interface ArriveOptions extends TakeInOptions {
+  heads: readonly HeadMap[];
+  /** References are repaired; else the plan for it is only made. */
+  repair: boolean;
+}
+
+export interface Missing {
+  scene: string;
+  written: string;
+  state: string;
+}
+
+export interface Arrived extends TakenIn {
+  isWorkspace: boolean;
+  name: string;
+  /** Scenes that no other needs, the latest first: the first is the one to open. */
+  scenes: string[];
+  references: number;
+  ready: number;
+  missing: Missing[];
+  /** References that were repaired, and the ledger entry; null: nothing was to be done, or it was not asked for. */
+  repaired: { entry: string; title: string; paths: number } | null;
+  /** What a repair would do, where it was not done. */
+  repairable: number;
+  /** Folders of the sending machine that nobody has told where they are here. */
+  unknownHeads: { name: string; path: string }[];
+  sentence: string;
+}
+
+/** Takes in what was recognised, to `to`. */
+export async function arrive(what: Recognised, to: string, options: ArriveOptions): Promise<Arrived> {
+  const taken = await takeIn(what, to, options);
+  return settleIn(taken, options);
+}
+
+/** The same of what lies in its place already: a folder that somebody copied. */
+export async function settleIn(
+  taken: TakenIn,
+  options: Pick<ArriveOptions, 'heads' | 'repair' | 'signal'>,
+): Promise<Arrived> {
+  const { root } = taken;
+  const isWorkspace = await hasMarker(root);
+  const arrivedAs = isWorkspace ? await digestsIn(await readWorkspace(root)) : null;
+  if (isWorkspace && options.repair) await mapHeads(root, options.heads);
+  const workspace = isWorkspace ? await readWorkspace(root) : plainFolder(root);
+  const plan = await planTravel(workspace, { only: null, signal: options.signal });
+  const changes = plan.steps.length > 0 && !plan.notes.some((n) => n.level === 'blocker');
+  let repaired: Arrived['repaired'] = null;
+  if (isWorkspace && options.repair && changes) {
+    const record = await applyPlan(root, plan);
+    repaired = { entry: record.id, title: plan.title, paths: plan.paths.length };
+  }
+  const after = isWorkspace ? await readWorkspace(root) : workspace;
+  const judged = await judgedIn(after);
+  if (arrivedAs) await writeArrived(after, arrivedAs);
+  return {
+    ...taken,
+    isWorkspace,
+    name: isWorkspace ? after.file.name : nameOf(root),
+    ...judged,
+    repaired,
+    repairable: repaired === null && changes ? plan.paths.length : 0,
+    unknownHeads: isWorkspace ? unknownHeads(after.file, options.heads) : [],
+    sentence: sentenceOf(judged, repaired),
+  };
+}
+
+async function mapHeads(root: string, heads: readonly HeadMap[]): Promise<void> {
+  const workspace = await readWorkspace(root);
+  const after = mapped(workspace.file, heads);
+  if (after === null) return;
+  const plan: Plan = await planSettings(
+    workspace,
+    after,
+    'Read the heads of the other machine as they are here',
+  );
+  await applyPlan(root, plan);
+}
+
+async function digestsIn({ tree }: OpenWorkspace): Promise<[TreePath, Digest][]> {
+  const found: [TreePath, Digest][] = [];
+  for await (const f of tree.list(rootPath)) {
+    const digest = isOwn(f.path) ? null : await tree.digest(f.path);
+    if (digest !== null) found.push([f.path, digest]);
+  }
+  return found;
+}
+
+/** Each file as it arrived, and, where the repair changed it, as it is since. */
+async function writeArrived(
+  { tree }: OpenWorkspace,
+  arrivedAs: readonly (readonly [TreePath, Digest])[],
+): Promise<void> {
+  const files: [string, string, string?][] = [];
+  for (const [path, digest] of arrivedAs) {
+    const now = await tree.digest(path);
+    files.push(now === null || now === digest ? [path, digest] : [path, digest, now]);
+  }
+  const text = JSON.stringify({ format: 1, time: new Date().toISOString(), files });
+  await tree.write(arrivedPath, once(utf8(`${text}\n`)), { replace: true, tag: 't' });
+}
+
+async function judgedIn(
+  workspace: OpenWorkspace,
+): Promise<Pick<Arrived, 'scenes' | 'references' | 'ready' | 'missing'>> {
+  const needed = new Set<string>();
+  const scenes: { path: string; modified: number }[] = [];
+  const missing: Missing[] = [];
+  let [references, ready] = [0, 0];
+  for await (const report of scan(workspace.tree, settingOf(workspace))) {
+    scenes.push({
+      path: report.path,
+      modified: (await workspace.tree.stat(treePath(report.path)))?.modified ?? 0,
+    });
+    for (const r of report.references) {
+      references++;
+      if (r.inside && r.target !== null) needed.add(r.target);
+      if (isReadyWithLibrary(r)) ready++;
+      else
+        missing.push({ scene: report.path, written: r.written, state: r.gaps.length > 0 ? 'gaps' : r.state });
+    }
+  }
+  const { cache, render, backup } = workspace.file.homes;
+  const isOpened = (p: string) =>
+    !needed.has(p) &&
+    ![cache, render, backup].some((home) => home !== undefined && p.startsWith(`${home}/`)) &&
+    !/\.(mtl|ply)$/i.test(p);
+  return {
+    scenes: latestFirst(scenes.filter((s) => isOpened(s.path))),
+    references,
+    ready,
+    missing,
+  };
+}
+
+/** By time; of two versions of one scene the higher comes first whatever its time. */
+function latestFirst(scenes: readonly { path: string; modified: number }[]): string[] {
+  const latest = new Map<string, { path: string; modified: number; number: number }>();
+  for (const s of scenes) {
+    const parsed = parseNumbered(nameOf(s.path));
+    const key = parsed
+      ? `${s.path.slice(0, s.path.lastIndexOf('/') + 1)}${parsed.stem}${parsed.extension}`
+      : s.path;
+    const number = parsed?.number ?? -1;
+    const known = latest.get(key);
+    if (!known || number > known.number) latest.set(key, { ...s, number });
+  }
+  return [...latest.values()].sort((a, b) => b.modified - a.modified).map((s) => s.path);
+}
+
+function sentenceOf(
+  { references, ready, missing }: Pick<Arrived, 'references' | 'ready' | 'missing'>,
+  repaired: Arrived['repaired'],
+): string {
+  const mended = repaired
+    ? ` ${count(repaired.paths, 'path')} in it ${repaired.paths === 1 ? 'was' : 'were'} written for this place.`
+    : '';
+  if (references === 0) return `It arrived; no scene in it refers to another file.${mended}`;
+  if (missing.length === 0)
+    return `It opens complete: all ${count(references, 'reference')} are found.${mended}`;
+  return `${ready} of ${count(references, 'reference')} are found; ${missing.length} ${missing.length === 1 ? 'is' : 'are'} not.${mended}`;
+}

@@ -1,0 +1,173 @@
+// What arrived, put into a folder of its own: a bag verified and unpacked; a ZIP made by other means unpacked without trust; a folder, from a stick or
+// anywhere, copied and read back. All of it, or nothing.
+
+import fs from 'node:fs';
+import path from 'node:path';
+import { refusals } from '@/core/bags/archive';
+import { AppError } from '@/core/errors';
+import { fileError } from '@/core/files/fileErrors';
+import { behindLink } from '@/core/files/behindLink';
+import type { ByteStream, CancelSignal, PassedOver } from '@/core/files/fileTree';
+import { insideOf, rootPath, type TreePath } from '@/core/files/treePath';
+import { isLitter } from '@/core/names/litter';
+import { bytes as bytesText } from '@/core/text/figures';
+import { bringOut, placeFor } from '../bags/intoFolder';
+import { openArchive } from '../bags/openBag';
+import { unpack } from '../bags/unpack';
+import { appear, clearAway, writeWhole } from '../bags/wholeFile';
+import { startHash } from '../disk/blake';
+import { DiskTree } from '../disk/diskTree';
+import { temporaryIn } from '../disk/listing';
+import { currentLimits } from '../disk/limits';
+import { notePart } from '../disk/parts';
+import { fromSystem, toSystem } from '../disk/system';
+import { freeBytes } from '../disk/use';
+import { recogniseArrival, type Recognised } from './recognise';
+
+export interface TakeInOptions {
+  signal?: CancelSignal | undefined;
+  onProgress?: ((done: { files: number; bytes: number; path: string }) => void) | undefined;
+  parts?: string | null | undefined;
+}
+
+export interface TakenIn {
+  root: string;
+  files: number;
+  bytes: number;
+  /** What was left where it was: links that lead out, what cannot be read. */
+  left: { path: string; why: string }[];
+}
+
+interface Incoming {
+  at: string;
+  size: number;
+  modified: number;
+  mode?: number | undefined;
+  stream(): ByteStream;
+}
+
+/** Takes it in to `to`, a folder that is new or empty. */
+export async function takeIn(what: Recognised, to: string, options: TakeInOptions = {}): Promise<TakenIn> {
+  if (insideOf(what.path, to) !== null || what.path === to)
+    throw new AppError('bad-request', 'It cannot arrive inside itself.');
+  if (what.kind === 'bag') return { ...(await unpack(what.path, to, options)), left: [] };
+  if (what.form === 'zip') {
+    const archive = await openArchive(what.path);
+    try {
+      const files = [...archive.files].filter(([p]) => !isLitter(p.slice(p.lastIndexOf('/') + 1)));
+      return await fill(
+        files.map(([at, f]) => ({ at, ...f, stream: () => archive.stream(at) })),
+        [],
+        to,
+        options,
+      );
+    } finally {
+      archive.close();
+    }
+  }
+  const tree = new DiskTree(what.path);
+  const files: Incoming[] = [];
+  const left: TakenIn['left'] = [];
+  const links: TreePath[] = [];
+  const passed = (p: string, why: PassedOver) =>
+    why === 'link' ? links.push(p as TreePath) : left.push({ path: p || '.', why: 'it cannot be read' });
+  for await (const f of tree.list(rootPath, passed))
+    if (!isPassing(f.path)) files.push({ at: f.path, ...f, stream: () => tree.stream(f.path) });
+  // Of a link that leads inside, what it leads to; others cannot come along.
+  for (const link of links)
+    for await (const found of behindLink(tree, link))
+      if ('file' in found)
+        files.push({ at: found.file.path, ...found.file, stream: () => tree.stream(found.file.path) });
+      else
+        left.push({
+          path: found.leadsNowhere,
+          why: 'a link that leads nowhere, out of the folder, or round in circles',
+        });
+  return fill(files, left, to, options);
+}
+
+const isPassing = (p: string) => p === '.satchel/lock' || p.startsWith('.satchel/.lock-');
+
+async function fill(
+  files: readonly Incoming[],
+  left: TakenIn['left'],
+  to: string,
+  options: TakeInOptions,
+): Promise<TakenIn> {
+  const refused = refusals(
+    files.map((f, i) => ({
+      name: f.at,
+      size: f.size,
+      packed: f.size,
+      offset: i * 2 ** 42,
+      mode: null,
+      encrypted: false,
+    })),
+  ).filter((r) => r.code !== 'duplicate' && r.code !== 'overlap' && r.code !== 'bomb');
+  if (refused.length > 0)
+    throw new AppError(
+      'hostile-archive',
+      `It is refused: ${refused[0]!.message}`,
+      'Nothing was written.',
+      refused.map((r) => r.message),
+    );
+  let temporary: string | null = null;
+  let strikeOff = () => {};
+  try {
+    const { target, beside } = placeFor(to);
+    currentLimits().bounds.checkAt(fromSystem(beside));
+    const total = files.reduce((sum, f) => sum + f.size, 0);
+    const free = freeBytes(fromSystem(beside));
+    if (total > free)
+      throw new AppError('disk-full', `${bytesText(total)} arrive; the drive has ${bytesText(free)} free.`);
+    temporary = temporaryIn(beside);
+    strikeOff = notePart(options.parts ?? null, temporary);
+    fs.mkdirSync(temporary);
+    let bytes = 0;
+    for (const [n, f] of files.entries()) {
+      options.signal?.throwIfAborted();
+      const file = path.join(temporary, ...f.at.split('/'));
+      const hash = startHash();
+      await writeWhole(file, f, async (write) => {
+        for await (const part of f.stream()) {
+          options.signal?.throwIfAborted();
+          hash.update(part);
+          write(part);
+          bytes += part.length;
+          options.onProgress?.({ files: n, bytes, path: f.at });
+        }
+      });
+      await checkWritten(file, hash.digest(), f.at);
+    }
+    currentLimits().bounds.checkAt(fromSystem(temporary));
+    if (beside === target) bringOut(temporary, target);
+    else appear(temporary, target);
+    return { root: to, files: files.length, bytes, left };
+  } catch (cause) {
+    const unchanged = (temporary && clearAway(temporary)) ?? 'Nothing was written.';
+    if (temporary && fs.existsSync(temporary)) strikeOff = () => {};
+    if (cause instanceof AppError) throw cause;
+    if ((cause as Error).name === 'AbortError')
+      throw new AppError('cancelled', 'The arrival was cancelled.', unchanged);
+    const known = fileError(to, cause);
+    throw known instanceof AppError ? new AppError(known.code, known.message, unchanged) : cause;
+  } finally {
+    strikeOff();
+  }
+}
+
+/** What was written, read back. */
+async function checkWritten(file: string, digest: string, at: string): Promise<void> {
+  const hash = startHash();
+  for await (const part of fs.createReadStream(file, { highWaterMark: 1024 * 1024 }))
+    hash.update(part as Uint8Array);
+  if (hash.digest() !== digest)
+    throw new AppError('disk-error', `${at} reads back different from the drive.`);
+}
+
+/** What would arrive, looked at: also whether the place it goes to is free. */
+export async function lookAtArrival(at: string, to: string): Promise<Recognised> {
+  const what = await recogniseArrival(at);
+  if (fs.existsSync(toSystem(to))) placeFor(to);
+  return what;
+}
