@@ -85,7 +85,7 @@ export const backupVerbs: Record<string, Verb> = {
     schema: async () => (await results()).snapshotsResult,
     async run(call) {
       const { openBackups, readSnapshots } = await import('@/server/backups/backupFolder');
-      const { readProofs } = await import('@/server/backups/prove');
+      const { proofDue, readProofs } = await import('@/server/backups/prove');
       const backups = await openBackups(absolute(call.words[0]!));
       const keep = text(call, 'keep');
       const ids = (call.flags.clear as string[] | undefined) ?? [];
@@ -98,7 +98,7 @@ export const backupVerbs: Record<string, Verb> = {
         damaged: damaged.map((d) => d.path),
         halves: halves.length,
         lastProof: proof ?? null,
-        proofDue: dueOf(proof, backups.marker.proveEvery, all.at(-1)?.time),
+        proofDue: proofDue(proof, backups.marker.proveEvery, all.at(-1)?.time),
       };
       const lines = [
         table(all.map((s) => rowOf(summaryOf(s)))) || 'There is no snapshot yet.',
@@ -224,12 +224,6 @@ export const backupVerbs: Record<string, Verb> = {
     },
   },
 };
-
-/** When the next proof is due: ISO; null: nothing lies there. */
-function dueOf(proof: Proof | undefined, days: number, oldest: string | undefined): string | null {
-  const from = proof?.ended ?? oldest;
-  return from === undefined ? null : new Date(Date.parse(from) + days * 86_400_000).toISOString();
-}
 
 async function clear(call: Call, keep: string | undefined, ids: readonly string[]) {
   const { openBackups } = await import('@/server/backups/backupFolder');

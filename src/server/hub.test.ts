@@ -35,6 +35,7 @@ beforeAll(() => {
     ask: () => Promise.reject(new Error('nothing is asked here')),
     drops: new Drops(base),
     net: {} as Hub['net'],
+    backups: {} as Hub['backups'],
     notices: [],
     dataFolder: base,
     lock: null,

@@ -18,6 +18,7 @@ import { fromSystem, isAbsolute } from './disk/system';
 import { Asker } from './asks/asker';
 import type { Ask } from './asks/questions';
 import { NetWatch } from './netWatch';
+import { BackupWatch } from './backupWatch';
 import { keepingKnown, recallKnown } from './known';
 import { Jobs } from './jobs/jobs';
 import { stagingFolder } from './workspaces/stage';
@@ -51,6 +52,7 @@ export interface Hub {
   sheets: Map<string, HeldSheet>;
   drops: Drops;
   net: NetWatch;
+  backups: BackupWatch;
   /** What the user has to know of how the server started. */
   notices: readonly string[];
   dataFolder: string;
@@ -67,7 +69,7 @@ async function open(): Promise<Hub> {
     // Beside what the user allows: what was dropped, and the records of folders that hold workspaces.
     const own = [stagingFolder(folder), `${fromSystem(folder)}/shelves`];
     const allowed = async () => [...(await listAllowed(db)), ...own];
-    const h: Omit<Hub, 'net'> = {
+    const h: Omit<Hub, 'net' | 'backups'> = {
       db,
       jobs: new Jobs(partsFolder(folder), allowed),
       ask: new Asker(allowed).ask,
@@ -80,7 +82,7 @@ async function open(): Promise<Hub> {
       dataFolder: folder,
       lock,
     };
-    return Object.assign(h, { net: new NetWatch(h) });
+    return Object.assign(h, { net: new NetWatch(h), backups: new BackupWatch(h) });
   } catch (cause) {
     lock.release();
     throw cause;

@@ -120,3 +120,40 @@ export const archiveResult = z.object({
   bytes: number,
   snapshot: text.optional(),
 });
+
+/** A folder that a workspace is backed up to. `auto`: by itself, when its drive is there. `last`: what came of it last; times ISO 8601. */
+export const backupTarget = z.object({
+  folder: text.min(1).max(2000),
+  as: z.enum(['snapshots', 'mirror']),
+  auto: z.boolean(),
+  last: z
+    .object({ time: text, ok: z.boolean(), message: text, files: number, bytes: number, added: number })
+    .nullable(),
+});
+export type BackupTarget = z.infer<typeof backupTarget>;
+
+export const backupsView = z.object({
+  folder: text,
+  /** False: nothing was backed up there yet. */
+  isMade: z.boolean(),
+  snapshots: z.array(snapshotMade),
+  damaged: z.array(text),
+  halves: number,
+  proofs: z.array(proofView),
+  proofDue: text.nullable(),
+  /** Bytes on the drive, and free on it. */
+  size: number,
+  free: number,
+});
+export type BackupsView = z.infer<typeof backupsView>;
+
+export const snapshotInside = z.object({
+  snapshot: snapshotMade,
+  files: z.array(z.tuple([text, number, number])),
+  unread: z.array(text),
+  against: z
+    .object({ changed: z.array(text), gone: z.array(text), fresh: z.array(text), same: number })
+    .nullable(),
+});
+
+export const provingView = z.object({ proof: proofView.nullable(), bytes: number, bytesTotal: number });

@@ -5,7 +5,9 @@ import { isTreePath } from '@/core/files/treePath';
 import { fileKinds } from '@/core/layouts/homes';
 import { checkVersionPattern } from '@/core/versions/habit';
 import { yardstickFormats } from '@/core/units/yardstickScene';
+import { headMap } from './arrive';
 import { carryRequest, clashWay, collectRequest, newFolder, usedRequest } from './collect';
+import { handInList } from './handIn';
 import { besideRequest, carryNodes, takeOver } from './nodes';
 import { noteSchema, planSchema } from './plan';
 import { placeSchema } from './places';
@@ -151,6 +153,22 @@ export const planRequest = z.discriminatedUnion('kind', [
   }),
   z.object({ kind: z.literal('settings'), change: settingsChange }),
   z.object({ kind: z.literal('layout'), layout: layoutChoice }),
+  /** What arrived a second time, from where it lies ready. */
+  z.object({
+    kind: z.literal('arrive'),
+    from: z.string(),
+    choices: z
+      .array(z.tuple([treePathText, z.enum(['take', 'beside'])]))
+      .min(1)
+      .max(200_000),
+  }),
+  /** Files of a snapshot, back into the workspace. */
+  z.object({
+    kind: z.literal('give-back'),
+    folder: z.string(),
+    snapshot: z.string(),
+    paths: z.array(treePathText).min(1).max(200_000),
+  }),
   /** Names and paths made such that a machine takes them. */
   z.object({
     kind: z.literal('fit'),
@@ -316,8 +334,52 @@ export const workOrder = z.discriminatedUnion('work', [
     to: z.string(),
     choice: travelChoice.optional(),
     volume: z.number().optional(),
+    /** It is checked against this first, and the result goes into the bag. */
+    handIn: handInList.optional(),
+    temporary: z.string().optional(),
   }),
   z.object({ work: z.literal('travel-look'), root: z.string() }),
+  z.object({ work: z.literal('arrive-look'), path: z.string(), to: z.string().nullable() }),
+  z.object({ work: z.literal('arrive'), path: z.string(), to: z.string(), heads: z.array(headMap) }),
+  z.object({ work: z.literal('settle-in'), root: z.string(), heads: z.array(headMap) }),
+  z.object({ work: z.literal('arrive-again'), path: z.string(), root: z.string(), staging: z.string() }),
+  z.object({ work: z.literal('hand-in'), path: z.string(), list: handInList, temporary: z.string() }),
+  z.object({ work: z.literal('hand-ins'), folder: z.string(), list: handInList, temporary: z.string() }),
+  z.object({
+    work: z.literal('backup'),
+    root: z.string(),
+    folder: z.string(),
+    as: z.enum(['snapshots', 'mirror']),
+  }),
+  z.object({ work: z.literal('backups-look'), folder: z.string() }),
+  z.object({
+    work: z.literal('snapshot-look'),
+    folder: z.string(),
+    snapshot: z.string(),
+    root: z.string().nullable(),
+  }),
+  z.object({
+    work: z.literal('give-back'),
+    folder: z.string(),
+    snapshot: z.string(),
+    paths: z.array(z.string()),
+    to: z.string(),
+  }),
+  z.object({
+    work: z.literal('prove'),
+    folder: z.string(),
+    anew: z.boolean(),
+    budget: z.number().optional(),
+  }),
+  z.object({ work: z.literal('heal'), folder: z.string(), from: z.array(z.string()) }),
+  z.object({
+    work: z.literal('clearing-look'),
+    folder: z.string(),
+    which: z.union([z.object({ keep: z.string() }), z.object({ ids: z.array(z.string()) })]),
+  }),
+  z.object({ work: z.literal('clear-snapshots'), folder: z.string(), ids: z.array(z.string()) }),
+  z.object({ work: z.literal('archive'), root: z.string(), folder: z.string() }),
+  z.object({ work: z.literal('bring-back'), root: z.string() }),
   z.object({ work: z.literal('verify'), bag: z.string() }),
   z.object({ work: z.literal('unpack'), bag: z.string(), to: z.string() }),
   /** What a lost thread left half way is put back. */

@@ -241,3 +241,9 @@ export async function readProofs({ tree }: BackupFolder): Promise<Proof[]> {
   }
   return found.reverse();
 }
+
+/** When the next proof is due: ISO; null: nothing lies there. */
+export function proofDue(proof: Proof | undefined, days: number, oldest: string | undefined): string | null {
+  const from = proof?.ended ?? oldest;
+  return from === undefined ? null : new Date(Date.parse(from) + days * 86_400_000).toISOString();
+}

@@ -4,6 +4,7 @@ import { AppError } from '@/core/errors';
 import { folderOf, nameOf } from '@/core/files/treePath';
 import { allowedPath, workspaceOf } from '../hub';
 import { lookAtTravelling, packBag, rehearseAt, unpackBag, verifyBag } from '@/wire/routes/bags';
+import { stagingFolder } from '../workspaces/stage';
 import { endpoint } from './handle';
 
 export const bagEndpoints = [
@@ -14,7 +15,15 @@ export const bagEndpoints = [
       `${input.folder.replace(/[\\/]+$/, '')}/${input.name}${input.form === 'zip' ? '.zip' : ''}`,
     );
     return h.jobs.start({
-      order: { work: 'pack', root: row.root, to, choice: input.choice, volume: input.volume },
+      order: {
+        work: 'pack',
+        root: row.root,
+        to,
+        choice: input.choice,
+        volume: input.volume,
+        handIn: input.handIn,
+        temporary: stagingFolder(h.dataFolder),
+      },
       title: `Pack ${row.name}`,
       workspace: row.id,
     });

@@ -1,5 +1,7 @@
 // Every endpoint, in the order of the work: a file for each subject, with what its pages show.
 
+import { arriveEndpoints } from './arrive';
+import { backupEndpoints } from './backups';
 import { bagEndpoints } from './bags';
 import { collectEndpoints } from './collect';
 import { dropEndpoints } from './drops';
@@ -30,4 +32,6 @@ export const endpoints = [
   ...collectEndpoints,
   ...nodeEndpoints,
   ...bagEndpoints,
+  ...arriveEndpoints,
+  ...backupEndpoints,
 ];

@@ -43,6 +43,8 @@ function titleOf(request: PlanRequest): string {
     homes: 'Plan the new homes',
     settings: 'Plan the settings',
     layout: 'Plan the layout',
+    arrive: 'Plan what is taken over',
+    'give-back': 'Plan what is given back',
     fit: 'Plan names and paths that fit',
     nested: 'Plan the repair',
     bin: 'Plan the clearing',
@@ -90,6 +92,9 @@ export const planEndpoints = [
     if (input.kind === 'carry') input.from = await allowedPath(h, input.from);
     if (input.kind === 'carry-nodes') input.from.root = await allowedPath(h, input.from.root);
     if (input.kind === 'take-over') input.from = await allowedPath(h, input.from);
+    if (input.kind === 'give-back') input.folder = await allowedPath(h, input.folder);
+    if (input.kind === 'arrive' && !isWithin(cleanPath(input.from), staging))
+      throw new AppError('not-allowed', 'What arrived lies elsewhere now: let it arrive again.');
     if (input.kind === 'relink') for (const folder of input.search) await allowedPath(h, folder);
     const dropped = input.kind === 'bring' ? input.files : input.kind === 'intake' ? [input.from] : [];
     const seen =
@@ -105,7 +110,10 @@ export const planEndpoints = [
         seen,
         layout,
         neighbours: mayMove.has(input.kind) ? await knownNeighbours(h, row.root) : [],
-        staging: input.kind === 'intake' ? batchFolder(h.dataFolder, newBatch(h.dataFolder)) : null,
+        staging:
+          input.kind === 'intake' || input.kind === 'give-back'
+            ? batchFolder(h.dataFolder, newBatch(h.dataFolder))
+            : null,
         notes: h.drops.notesFor(dropped),
       },
       title: titleOf(input),

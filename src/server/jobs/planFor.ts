@@ -13,6 +13,7 @@ import { planCompact, planSpread } from '@/core/plans/planCompact';
 import { planConvert } from '@/core/plans/planConvert';
 import { planEmbed } from '@/core/plans/planEmbed';
 import { planExtract } from '@/core/plans/planExtract';
+import { planArriveAgain } from '@/core/plans/planArriveAgain';
 import { planFit } from '@/core/plans/planFit';
 import { planHabit } from '@/core/plans/planHabit';
 import { planHomes } from '@/core/plans/planHomes';
@@ -36,6 +37,9 @@ import { planSave } from '@/core/plans/planSave';
 import { sceneNets } from '@/core/versions/net';
 import { scenePaths } from '@/core/references/scan';
 import type { PlanRequest, WorkOrder } from '@/wire/jobs';
+import { openBackups, snapshotOf } from '../backups/backupFolder';
+import { filesOf, giveBack } from '../backups/giveBack';
+import { diskOutside } from '../disk/diskOutside';
 import { settingsAfter } from '../workspaces/settings';
 import { packName, stage } from '../workspaces/stage';
 import { recordsIn } from '../workspaces/changing';
@@ -158,6 +162,25 @@ const planners: Planners = {
       what,
       ...watched,
     }),
+  arrive: ({ from, choices }, { workspace }) =>
+    planArriveAgain(workspace, from, new Map(choices), diskOutside),
+  async 'give-back'({ folder, snapshot, paths }, { workspace, order, signal }) {
+    const backups = await openBackups(folder);
+    const from = `${order.staging!}/it`;
+    const { lost } = await giveBack(backups, snapshot, paths, from, { signal });
+    const missed = new Set(lost.map((l) => l.path));
+    const files = filesOf(await snapshotOf(backups, snapshot), paths).filter((f) => !missed.has(f[0]));
+    const choices = new Map(files.map((f) => [f[0] as string, 'take' as const]));
+    const plan = await planArriveAgain(workspace, from, choices, diskOutside);
+    const notes = lost.map(
+      (l) => ({ level: 'warning', code: 'lost', message: l.why, path: l.path }) as const,
+    );
+    return {
+      ...plan,
+      title: plan.title.replace(/^Take (.*) over$/, 'Give $1 back'),
+      notes: [...plan.notes, ...notes],
+    };
+  },
   async nested({ inner, how }, { workspace, watched }) {
     const file = await readWorkspace(`${workspace.root}/${inner}`).then(
       (w) => w.file,

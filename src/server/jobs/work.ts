@@ -13,16 +13,9 @@ import { planCreateMany } from '@/core/plans/planCreateMany';
 import { planRelocate } from '@/core/plans/planRelocate';
 import { outOfPlace } from '@/core/plans/planTidy';
 import { scenePaths } from '@/core/references/scan';
-import type { JobProgress, WorkMessage, WorkOrder } from '@/wire/jobs';
-import { packWorkspace } from '../bags/packWorkspace';
-import { lookAtTravel } from '../bags/travelLook';
-import { lookToWire } from '@/wire/travel';
-import { rehearsePath } from '../bags/rehearsal';
-import { verify } from '../bags/verify';
-import { unpack } from '../bags/unpack';
+import type { JobProgress, WorkOrder } from '@/wire/jobs';
 import type { Allowed } from '../disk/bounds';
 import { outsideWithin } from '../disk/diskOutside';
-import { currentLimits } from '../disk/limits';
 import { probe } from '../disk/signs';
 import { alikeIn } from '../facts/likeness';
 import { findWorkspaces } from '../workspaces/find';
@@ -31,7 +24,7 @@ import { readPassList } from '@/wire/passes';
 import { complete } from '../outputs/complete';
 import { besideEachOther } from '../workspaces/beside';
 import { lookNodesOf, nodesOfScene } from '../workspaces/nodes';
-import { assetsOf, lookOf, openSource } from '../workspaces/carry';
+import { assetsOf, lookOf } from '../workspaces/carry';
 import { costOf } from '../workspaces/cost';
 import { outputsOf } from '../outputs/origins';
 import { makeCheckpoint } from '../workspaces/checkpoints';
@@ -50,47 +43,13 @@ import { withNeighbours } from '../workspaces/neighbours';
 import { shelfOf, shelfRecords, shelfTree, shelved } from '../workspaces/shelf';
 import { scanInto } from './scanWork';
 import { applyPlan, recordsIn, settle } from '../workspaces/changing';
-import { hasMarker, markerDamage, plainFolder, readWorkspace, type OpenWorkspace } from '../workspaces/open';
+import { hasMarker, markerDamage, plainFolder, readWorkspace } from '../workspaces/open';
+import { guarded, guardedFolder, type Doing, type Say, type Works } from './doing';
 import { planFor, seenOf } from './planFor';
-
-type Say = (message: WorkMessage) => void;
-
-type OrderOf<W extends WorkOrder['work']> = Extract<WorkOrder, { work: W }>;
-
-/** What work is done with: a way to be cancelled, and ways to say how far it is. */
-interface Doing {
-  signal: CancelSignal;
-  say: Say;
-  /** Where parts under way are written down; null: nowhere. */
-  parts: string | null;
-  /** Folders that may be looked into; null: all. */
-  allowed: Allowed;
-  told: (progress: JobProgress) => void;
-  /** So many files of so many, in the file at a path. */
-  toldFiles: (files: number, filesTotal: number | null, path: string) => void;
-  /** The same with bytes. */
-  toldBytes: (total: {
-    files: number | null;
-    bytes: number | null;
-  }) => (d: { files: number; bytes: number; path: string }) => void;
-}
-
-type Works = { [W in WorkOrder['work']]: (order: OrderOf<W>, doing: Doing) => Promise<unknown> };
+import { travelWorks } from './travelWorks';
 
 const layoutIn = ({ layout }: { layout: { text: string; id: string } }) =>
   readLayout(layout.text, layout.id, layout.id);
-
-/** A workspace whose plans read outside only what is allowed. */
-async function guarded(root: string, allowed: Allowed): Promise<OpenWorkspace> {
-  const { signal } = currentLimits();
-  return { ...(await readWorkspace(root)), outside: outsideWithin({ allowed, signal: signal ?? undefined }) };
-}
-
-/** The same of any folder. */
-async function guardedFolder(root: string, allowed: Allowed): Promise<OpenWorkspace> {
-  const { signal } = currentLimits();
-  return { ...(await openSource(root)), outside: outsideWithin({ allowed, signal: signal ?? undefined }) };
-}
 
 const works: Works = {
   scan: async (order, { signal, say, told }) =>
@@ -262,28 +221,7 @@ const works: Works = {
     return { id: record.id, gone };
   },
   settle: ({ root, records }) => settle(records === null ? recordsIn(root) : shelfRecords(root, records)),
-  async pack(order, { signal, toldBytes, parts, allowed }) {
-    const total = { files: 0, bytes: 0 };
-    for await (const f of (await readWorkspace(order.root)).tree.list()) {
-      total.files++;
-      total.bytes += f.size;
-    }
-    const { choice, volume } = order;
-    const options = { signal, parts, choice, volume, onProgress: toldBytes(total) };
-    return packWorkspace(await guarded(order.root, allowed), order.to, options);
-  },
-  async 'travel-look'({ root }, { signal, toldFiles, allowed }) {
-    const onFile = (n: number, at: string) => toldFiles(n, null, at);
-    return lookToWire((await lookAtTravel(await guarded(root, allowed), { signal, onFile })).look);
-  },
-  verify: (order, { signal, toldBytes }) =>
-    verify(order.bag, { signal, onProgress: toldBytes({ files: null, bytes: null }) }),
-  async unpack(order, { signal, toldBytes, parts }) {
-    const onProgress = toldBytes({ files: null, bytes: null });
-    const result = await unpack(order.bag, order.to, { signal, parts, onProgress });
-    return { ...result, isWorkspace: await hasMarker(result.root) };
-  },
-  rehearse: (order, { toldFiles }) => rehearsePath(order.path, order, (at) => toldFiles(0, null, at)),
+  ...travelWorks,
 };
 
 /** Carries out an order; resolves with its result. */

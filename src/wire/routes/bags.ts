@@ -1,6 +1,7 @@
 // Bags: packed, verified, unpacked, rehearsed.
 
 import { z } from 'zod';
+import { handInList } from '../handIn';
 import { packed, travelChoice, travelLook } from '../travel';
 import { rehearsalView } from '../views';
 import { jobRoute } from './route';
@@ -19,6 +20,8 @@ export const packBag = jobRoute(
     choice: travelChoice.optional(),
     /** Most bytes of one bag; more makes several. */
     volume: z.number().int().min(1_000_000).optional(),
+    /** It is checked against this first, and the result goes into the bag. */
+    handIn: handInList.optional(),
   }),
   packed,
 );

@@ -10,6 +10,7 @@ import { listAllowed } from '../../database/queries';
 import { migrate, overOneConnection, type Database, type Value } from '../../database/database';
 import type { Hub } from '../../hub';
 import { NetWatch } from '../../netWatch';
+import { BackupWatch } from '../../backupWatch';
 import { Drops } from '../../workspaces/drops';
 import type { JobRequest, Jobs } from '../../jobs/jobs';
 import { carryOut } from '../../jobs/work';
@@ -98,7 +99,7 @@ export async function startHere() {
   );
   await migrate(db);
   const jobs = new JobsHere(db, path.join(base, 'app'));
-  const h: Omit<Hub, 'net'> = {
+  const h: Omit<Hub, 'net' | 'backups'> = {
     db,
     jobs: jobs as unknown as Jobs,
     plans: new Map(),
@@ -113,7 +114,9 @@ export async function startHere() {
   };
   const net = new NetWatch(h);
   net.close(); // rounds are asked for
-  held.satchelHub = Promise.resolve({ ...h, net });
+  const backups = new BackupWatch(h);
+  backups.close();
+  held.satchelHub = Promise.resolve({ ...h, net, backups });
 
   const app = application(() => 'the key', true);
   /** A request as our own page sends it. */

@@ -1,0 +1,50 @@
+// Backs workspaces up by themselves where that is wanted: once the drive is there, and again so many hours after the last time. In the threads of the
+// jobs, quietly; what came of it is noted with the target.
+
+import { listWorkspaces } from './database/queries';
+import { isThere } from './disk/asking';
+import { isAllowed, type Hub } from './hub';
+import { targetsOf } from './backups/targets';
+import { backupTo } from './backups/backUp';
+
+const looksEvery = 30_000; // ms
+/** A target is written to again so long after the last time. */
+export const againAfter = 6 * 3_600_000;
+/** What failed is tried again so long after. */
+const failedAfter = 15 * 60_000;
+
+export class BackupWatch {
+  private readonly timer: NodeJS.Timeout;
+  private isBusy = false;
+
+  constructor(private readonly hub: Pick<Hub, 'db' | 'jobs' | 'ask'>) {
+    this.timer = setInterval(() => void this.look().catch(() => undefined), looksEvery);
+    this.timer.unref();
+  }
+
+  close(): void {
+    clearInterval(this.timer);
+  }
+
+  /** Does the backups that are due, one after the other. */
+  async look(now = Date.now()): Promise<void> {
+    if (this.isBusy) return;
+    this.isBusy = true;
+    try {
+      for (const { id, root, name } of await listWorkspaces(this.hub.db))
+        for (const target of await targetsOf(this.hub, id)) {
+          const since = target.last === null ? Infinity : now - Date.parse(target.last.time);
+          const isDue = target.auto && since > (target.last?.ok === false ? failedAfter : againAfter);
+          if (!isDue || !(await isAllowed(this.hub, root)) || !(await isAllowed(this.hub, target.folder)))
+            continue;
+          // The folder itself may be made; the drive that holds it has to be there.
+          const drive = target.folder.slice(0, target.folder.lastIndexOf('/')) || '/';
+          if (!(await isThere(root)) || !(await isThere(drive))) continue;
+          const job = backupTo(this.hub, { id, root, name }, target, true);
+          await this.hub.jobs.ended(job.id);
+        }
+    } finally {
+      this.isBusy = false;
+    }
+  }
+}
