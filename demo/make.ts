@@ -10,7 +10,7 @@ import { planCreate, newWorkspaceFile } from '../src/core/plans/planCreate';
 import { shippedLayouts } from '../src/core/layouts/layout';
 import { netRound } from '../src/server/workspaces/net';
 import { usualNet } from '../src/core/versions/net';
-import { writeWorkspaceFile } from '../src/core/layouts/workspace';
+import { writeWorkspaceFile, type WorkspaceFile } from '../src/core/layouts/workspace';
 import { glbBytes, gltfText, objText, seaFrame, type Scene } from './gltf';
 import { makeMarket } from './market';
 import {
@@ -29,6 +29,21 @@ import {
 import { dusk, material, png } from './picture';
 
 export const workspaceName = '2026-11 Harbour Lantern';
+
+/** What the invented studio wants handed in. */
+const askedFor = {
+  format: 1,
+  name: 'Harbour review',
+  from: 'the studio',
+  require: [{ path: 'scenes/*.gltf' }, { path: 'renders/**/*.png', say: 'stills for the review' }],
+  names: [{ of: 'scenes/*.gltf', like: '*_v###' }],
+  formats: [{ of: 'textures/**', allow: ['png', 'jpg', 'exr'] }],
+  pictures: [{ of: 'textures/**', most: 4096, powersOfTwo: true }],
+  units: { unit: 'm', upAxis: 'Y' },
+  references: { complete: true, relative: true },
+  size: { file: 4_294_967_295 },
+  form: { as: 'zip' },
+};
 
 /** Lays every file; `folder` must not exist or be empty. Returns the workspace's root. */
 export async function makeDemo(folder: string): Promise<string> {
@@ -54,7 +69,7 @@ export async function makeDemo(folder: string): Promise<string> {
   };
 
   const layout = shippedLayouts.find((l) => l.id === 'game-environment')!;
-  const file = {
+  const file: WorkspaceFile = {
     ...newWorkspaceFile({
       name: 'Harbour Lantern',
       layout,
@@ -63,8 +78,26 @@ export async function makeDemo(folder: string): Promise<string> {
     }),
     libraries: [{ name: 'harbour kit', path: `${portable}/barn/kits/harbour` }],
     places: [
-      { name: 'Barn server', heads: [`${portable}/barn/kits`, '//barn/kits'] },
-      { name: 'Blue stick', heads: ['E:/', '/Volumes/Blue stick'] },
+      {
+        name: 'Barn server',
+        heads: [`${portable}/barn/kits`, '//barn/kits'],
+        machine: { system: 'linux', fileSystem: 'ext4', root: '/srv/barn/work', free: 2_140_000_000_000 },
+      },
+      {
+        name: 'Blue stick',
+        heads: ['E:/', '/Volumes/Blue stick'],
+        machine: {
+          system: 'windows',
+          fileSystem: 'fat32',
+          root: 'E:/',
+          free: 28_000_000_000,
+          speed: { write: 9_500_000, smallFiles: 11 },
+        },
+      },
+      { name: 'Bench', heads: ['D:/work'], machine: { system: 'windows' } },
+      { name: 'Field laptop', heads: ['/Volumes/Work'], machine: { system: 'macos', free: 212_000_000_000 } },
+      // An old renderer that takes short paths only.
+      { name: 'Render box', heads: ['/mnt/jobs'], machine: { system: 'linux', longestPath: 72 } },
     ],
   };
   for (const step of planCreate(file).steps)
@@ -296,7 +329,9 @@ export async function makeDemo(folder: string): Promise<string> {
     read: (name) => fs.readFileSync(at(name)),
     folder: (name) => fs.mkdirSync(at(name), { recursive: true }),
   });
-  fs.mkdirSync(path.join(base, 'field-laptop'), { recursive: true });
+  for (const folder of ['field-laptop', 'blue-stick', 'barn/backups'])
+    fs.mkdirSync(path.join(base, ...folder.split('/')), { recursive: true });
+  put('barn/asked for/harbour review.json', `${JSON.stringify(askedFor, null, 2)}\n`);
   await keepMorning(path.join(base, ...root.split('/')), lighthouse);
   return path.join(base, ...root.split('/'));
 }

@@ -116,8 +116,11 @@ export const handInList = z.object({
     .optional(),
 }) satisfies z.ZodType<HandInList>;
 
+/** A list as it crosses boundaries. */
+export type HandInListWire = z.infer<typeof handInList>;
+
 /** Reads a list. Throws AppError with what is wrong in it. */
-export function readHandInList(text: string, at: string): HandInList {
+export function readHandInList(text: string, at: string): HandInListWire {
   let value: unknown;
   try {
     value = JSON.parse(text.replace(/^\uFEFF/, ''));

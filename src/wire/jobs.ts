@@ -32,6 +32,8 @@ const settingsChange = z
     }),
     libraries: z.array(z.object({ name: z.string().min(1), path: z.string().min(1) })),
     places: z.array(placeSchema),
+    /** Caches that can be made again, as patterns; null: all caches. */
+    remade: z.array(z.string().min(1).max(500)).max(500).nullable(),
     /** Null: the net is off. */
     net: netSettings.nullable(),
   })

@@ -517,6 +517,7 @@ export const settingsView = z.object({
   units: unitsSchema,
   usualUnits: z.boolean(),
   names: z.object({ scene: text, output: text, person: text }),
+  remade: z.array(text).nullable(),
   libraries: z.array(z.object({ name: text, path: text, there: z.boolean() })),
   places: z.array(
     z.object({

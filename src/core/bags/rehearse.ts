@@ -199,7 +199,8 @@ class Stage {
     const path = normaliseAbsolute(
       u.form === 'absolute' ? u.path : `${this.machine.root}/${folderOf(scene)}/${u.path}`,
     );
-    const head = this.machine.mounts.find((m) => isUnderHead(path, m));
+    // What leads out of the root by its own relative path leads to what lies beside it here, which is not there.
+    const head = u.form === 'absolute' ? this.machine.mounts.find((m) => isUnderHead(path, m)) : undefined;
     if (head !== undefined && !isUnderHead(path, this.machine.root)) return { head };
     const library = u.form === 'absolute' ? this.libraries.find((l) => isUnderHead(path, l.path)) : undefined;
     if (!library) return null;

@@ -130,7 +130,9 @@ export const fileSystems: Record<FileSystemId, FileSystemRule> = {
     longestFile: 16 * tib - 64 * 1024,
     ignoresCase: true,
     refuses: (name) =>
-      name.length > 255 ? 'A name may have at most 255 characters.' : first(forbidden(name, /[/\u0000]/g, 'NTFS')),
+      name.length > 255
+        ? 'A name may have at most 255 characters.'
+        : first(forbidden(name, /[/\u0000]/g, 'NTFS')),
     entries: null,
   },
   apfs: {
@@ -147,7 +149,13 @@ export const fileSystems: Record<FileSystemId, FileSystemRule> = {
     refuses: (name) => first(ruleOf('linux').check(name)),
     entries: null,
   },
-  other: { name: 'another file system', longestFile: Infinity, ignoresCase: false, refuses: () => null, entries: null },
+  other: {
+    name: 'another file system',
+    longestFile: Infinity,
+    ignoresCase: false,
+    refuses: () => null,
+    entries: null,
+  },
 };
 
 /** The file system by the name a system gives it: 'vfat', 'msdos', 'NTFS'. */

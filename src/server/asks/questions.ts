@@ -21,6 +21,7 @@ import { DiskTree } from '../disk/diskTree';
 import { currentLimits } from '../disk/limits';
 import { signsOf } from '../disk/signs';
 import { factsOf } from '../facts/facts';
+import { stubOf } from '../backups/archive';
 import { leaveAsIs, openEntries, recordsIn, settle, settleInPassing } from '../workspaces/changing';
 import { readHistory, readLedger, readLedgerLong } from '../workspaces/ledger';
 import { checkpointOf, readCheckpoints, sinceCheckpoint, summaryOf } from '../workspaces/checkpoints';
@@ -69,6 +70,8 @@ async function listFolder(folder: string): Promise<ListedEntry[] | null> {
 
 export const questions = {
   /** The workspace file of a root. */
+  /** Where work was moved off to; null: it lies here. */
+  stub: async (root: string) => stubOf(checked(root)),
   workspace: async (root: string): Promise<WorkspaceFile> => (await readWorkspace(root)).file,
   hasMarker: (folder: string): Promise<boolean> => hasMarker(folder),
   rootOf: (path: string): Promise<string | null> => rootOf(path),

@@ -54,7 +54,8 @@ export async function rehearsePath(
         : plainFolder(given);
     const { libraries, places } = workspace.file;
     const name = path.posix.basename(workspace.root);
-    return viewsOf(await rehearse(workspace.tree, machinesFor(on, places), { name, libraries, onScene }));
+    const machines = machinesFor(on, places);
+    return viewsOf(await rehearse(workspace.tree, machines, { name, libraries, onScene }), machines);
   }
   const bag = await openBag(given);
   try {
@@ -65,7 +66,8 @@ export async function rehearsePath(
         : { libraries: [], places: [] };
     const name = path.posix.basename(given).replace(/\.zip$/i, '');
     const { libraries, places } = marker;
-    return viewsOf(await rehearse(tree, machinesFor(on, places), { name, libraries, onScene }));
+    const machines = machinesFor(on, places);
+    return viewsOf(await rehearse(tree, machines, { name, libraries, onScene }), machines);
   } finally {
     bag.close();
   }
@@ -87,5 +89,6 @@ export function machineView(machine: Machine): MachineView {
   };
 }
 
-const viewsOf = (rehearsals: readonly Rehearsal[]): RehearsalView[] =>
-  rehearsals.map((r) => ({ ...r, place: machineView(r.place) }));
+/** In words the folder in which workspaces lie, not that of this one. */
+const viewsOf = (rehearsals: readonly Rehearsal[], machines: readonly Machine[]): RehearsalView[] =>
+  rehearsals.map((r, i) => ({ ...r, place: { ...machineView(r.place), words: inWords(machines[i]!) } }));

@@ -27,7 +27,8 @@ export const backupEndpoints = [
   endpoint(readTargets, async (h, _, { id }) => {
     const row = await workspaceOf(h, id!);
     const targets = await targetsOf(h, row.id);
-    return Promise.all(
+    const stub = await h.ask('stub', row.root);
+    const all = await Promise.all(
       targets.map(async (t) => ({
         ...t,
         // The folder may be made yet; its drive has to be there.
@@ -36,6 +37,7 @@ export const backupEndpoints = [
           ((await isThere(t.folder)) || (await isThere(folderOf(t.folder) || '/'))),
       })),
     );
+    return { targets: all, movedOff: stub };
   }),
   endpoint(writeTargets, async (h, input, { id }) => {
     const row = await workspaceOf(h, id!);
@@ -55,7 +57,6 @@ export const backupEndpoints = [
       order: { work: 'backups-look', folder },
       title: `Look into ${nameOf(folder)}`,
       workspace: null,
-      quiet: true,
     });
   }),
   endpoint(lookInside, async (h, input) => {

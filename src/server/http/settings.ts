@@ -50,6 +50,7 @@ export const settingsEndpoints = [
       folders: file.folders,
       homes: file.homes as Record<string, string>,
       category: file.category ?? null,
+      remade: file.remade ?? null,
       archived: file.archived ?? null,
       units: file.units ?? usualUnits,
       usualUnits: file.units === undefined,

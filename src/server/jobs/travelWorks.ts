@@ -4,6 +4,7 @@ import { readRule } from '@/core/backups/thinning';
 import { againstNow, summaryOf } from '@/core/backups/snapshot';
 import { usualChoice } from '@/core/bags/travelling';
 import { AppError } from '@/core/errors';
+import { isOwn } from '@/core/files/records';
 import { filesNow } from '@/core/plans/planBack';
 import { fromSystem } from '../disk/system';
 import { freeBytes } from '../disk/use';
@@ -169,13 +170,17 @@ export const travelWorks: Pick<Works, Of> = {
     const workspace = root === null ? null : await readWorkspace(root);
     signal.throwIfAborted();
     // Its own records are no news to anybody.
-    const users = { ...snapshot, files: snapshot.files.filter((f) => !f[0].startsWith('.satchel/')) };
+    const users = { ...snapshot, files: snapshot.files.filter((f) => !isOwn(f[0])) };
     return {
       snapshot: summaryOf(snapshot),
       files: users.files.map(([path, size, modified]) => [path, size, modified]),
       unread: snapshot.unread,
       against: workspace
-        ? await againstNow(users, await filesNow(workspace, []), (p) => workspace.tree.digest(p))
+        ? await againstNow(
+            users,
+            (await filesNow(workspace, [])).filter((f) => !isOwn(f.path)),
+            (p) => workspace.tree.digest(p),
+          )
         : null,
     };
   },

@@ -9,7 +9,7 @@ type Change = (PlanRequest & { kind: 'settings' })['change'];
 
 /** The marker after a change, and what to call it. Throws AppError for a pattern that cannot be used. */
 export function settingsAfter(file: WorkspaceFile, change: Change, now: string): [WorkspaceFile, string] {
-  const { name, category, archived, units, names, libraries, places, net } = change;
+  const { name, category, archived, units, names, libraries, places, net, remade } = change;
   const after: WorkspaceFile = { ...file };
   const said: string[] = [];
   if (name !== undefined && name !== file.name) {
@@ -43,6 +43,11 @@ export function settingsAfter(file: WorkspaceFile, change: Change, now: string):
   if (places) {
     after.places = places;
     said.push('Change places');
+  }
+  if (remade !== undefined) {
+    if (remade) after.remade = remade;
+    else delete after.remade;
+    said.push('Say which caches can be made again');
   }
   if (net !== undefined) {
     if (net) after.net = net;

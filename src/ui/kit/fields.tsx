@@ -358,9 +358,10 @@ const TickFrame = styled(Checkbox)`
   }
 `;
 
-/** One thing that is wanted or not. */
+/** One thing that is wanted or not. `some`: of several that it stands for, some are. */
 export function Tick({
   checked,
+  some = false,
   onChange,
   children,
   label,
@@ -368,6 +369,7 @@ export function Tick({
   className,
 }: {
   checked: boolean;
+  some?: boolean;
   onChange: (checked: boolean) => void;
   children?: ReactNode;
   /** What it is called where no text stands beside it, or another than it is called by. */
@@ -379,12 +381,13 @@ export function Tick({
     <TickFrame
       {...(label === undefined ? {} : { 'aria-label': label })}
       {...(className === undefined ? {} : { className })}
-      isSelected={checked}
+      isSelected={checked && !some}
+      isIndeterminate={some}
       isDisabled={disabled === true}
       onChange={onChange}
     >
       <span className="mark" aria-hidden>
-        {checked && <Check size={13} strokeWidth={3} />}
+        {some ? <Minus size={13} strokeWidth={3} /> : checked && <Check size={13} strokeWidth={3} />}
       </span>
       {children !== undefined && <span style={{ minWidth: 0 }}>{children}</span>}
     </TickFrame>

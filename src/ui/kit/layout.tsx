@@ -43,9 +43,9 @@ export const Grow = styled.div`
   min-width: 0;
 `;
 /** Two columns of one page, one below the other where there is little room. */
-export const Columns = styled.div<{ $right?: string }>`
+export const Columns = styled.div<{ $right?: string; $one?: boolean }>`
   display: grid;
-  grid-template-columns: minmax(0, 1fr) ${(p) => p.$right ?? 'minmax(0, 1fr)'};
+  grid-template-columns: minmax(0, 1fr) ${(p) => (p.$one ? '' : (p.$right ?? 'minmax(0, 1fr)'))};
   gap: ${space(4)};
   align-items: start;
 `;

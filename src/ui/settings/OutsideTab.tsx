@@ -3,6 +3,7 @@
 
 import { LibraryBig, MapPin, Plus, X } from 'lucide-react';
 import { useState } from 'react';
+import type { MachineDescription } from '@/core/places/machine';
 import { elsewhereOf } from '@/core/references/elsewhere';
 import { planRequest } from '@/wire/jobs';
 import type { SettingsView } from '@/wire/views';
@@ -19,7 +20,7 @@ import { usePlan } from '../kit/work';
 interface Outside {
   libraries: { name: string; path: string }[];
   /** Heads one a line, as they are typed. */
-  places: { name: string; heads: string }[];
+  places: { name: string; heads: string; machine?: MachineDescription | undefined }[];
   [more: string]: unknown;
 }
 
@@ -67,11 +68,11 @@ export function OutsideTab({ s }: { s: SettingsView }) {
   const { attempt, problem } = useAttempt();
   const request = ({ libraries, places }: Outside) => ({
     kind: 'settings' as const,
-    change: { libraries, places: places.map((p) => ({ name: p.name, heads: headsOf(p.heads) })) },
+    change: { libraries, places: places.map((p) => ({ ...p, heads: headsOf(p.heads) })) },
   });
   const form = useKeptForm<Outside>('outside', asking(planRequest, request), {
     libraries: s.libraries.map(({ name, path }) => ({ name, path })),
-    places: s.places.map(({ name, heads }) => ({ name, heads: heads.join('\n') })),
+    places: s.places.map(({ name, heads, machine }) => ({ name, heads: heads.join('\n'), machine })),
   });
   useUnsaved(form.isChanged, 'Libraries or places were changed; no plan of it was applied.', form.takeBack);
   const { libraries, places } = form.values;
@@ -85,7 +86,9 @@ export function OutsideTab({ s }: { s: SettingsView }) {
         actions={
           <>
             {form.isChanged && <Button onPress={form.takeBack}>As it was</Button>}
-            <Submit unless={!form.isChanged || places.some((p) => headsOf(p.heads).length === 0)}>
+            <Submit
+              unless={!form.isChanged || places.some((p) => headsOf(p.heads).length === 0 && !p.machine)}
+            >
               Plan the change…
             </Submit>
           </>
@@ -137,7 +140,7 @@ export function OutsideTab({ s }: { s: SettingsView }) {
           </Row>
           <Soft>
             A drive or share by the path heads it has on each machine: a letter here, a mounted volume there.
-            One a line.
+            One a line. What the machine or drive is like is described under Travel.
           </Soft>
           {places.map((p, i) => (
             <Row key={i} style={{ alignItems: 'flex-start' }}>

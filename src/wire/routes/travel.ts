@@ -73,7 +73,13 @@ export const readTargets = route(
   '/api/workspaces/:id/backups',
   'Where a workspace is backed up to, and when that was done last.',
   nothing,
-  z.array(backupTarget.extend({ there: z.boolean() })),
+  z.object({
+    targets: z.array(backupTarget.extend({ there: z.boolean() })),
+    /** Where the work was moved off to; null: it lies here. */
+    movedOff: z
+      .object({ folder: text, snapshot: text, time: text, files: z.number(), bytes: z.number() })
+      .nullable(),
+  }),
 );
 export const writeTargets = route(
   'POST',
