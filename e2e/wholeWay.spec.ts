@@ -188,21 +188,23 @@ test('a workspace of one’s own: create, bring in, version, rehearse, pack, ver
   expect(version(3)).toBe(version(1).replaceAll('v001', 'v003'));
 
   await page.getByRole('link', { name: 'Travel', exact: true }).click();
-  await page.getByRole('button', { name: 'Rehearse' }).click();
+  await page.getByTestId('machine').filter({ hasText: 'Windows, D:\\work' }).first().click();
   await expect(page.getByTestId('rehearsal')).toContainText(
     /All \d+ references would open on Windows at D:\\work\\2026-12 Winter Quay/,
   );
+  await page.getByRole('button', { name: 'Pack the bag…' }).click();
   await page.getByRole('button', { name: 'Pack it' }).click();
   await expect(page.getByText(/^Packed \d+ files/)).toBeVisible();
+  await page.keyboard.press('Escape');
   const bag = path.join(server.folder, 'harbour-lantern/bench/2026-12 Winter Quay.zip');
   expect(spawnSync('unzip', ['-tq', bag]).status).toBe(0);
-  await page.getByRole('button', { name: 'Verify' }).click();
+  await page.getByRole('button', { name: 'Verify only' }).click();
   await expect(page.getByText(/^Valid: every byte/)).toBeVisible();
-  await page.getByRole('button', { name: 'Unpack', exact: true }).click();
-  await expect(page.getByText(/every checksum matches/)).toBeVisible();
+  await page.getByRole('button', { name: 'Take it in' }).click();
+  await expect(page.getByTestId('arrived')).toContainText(/It opens complete: all \d+ references are found/);
   const arrived = path.join(server.folder, 'harbour-lantern/field-laptop/2026-12 Winter Quay');
   expect(snapshot(arrived)).toEqual(snapshot(root));
-  await page.getByRole('button', { name: 'Open it' }).click();
+  await page.getByRole('button', { name: 'Open the workspace' }).click();
   await expect(page.getByRole('heading', { name: 'Ready to travel' })).toBeVisible();
 });
 

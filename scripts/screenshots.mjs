@@ -182,8 +182,16 @@ for (const scheme of ['light', 'dark']) {
   await page.waitForTimeout(2500);
   await shoot('part-of-a-scene');
   await open('/travel');
-  await page.getByRole('button', { name: 'Rehearse' }).click();
-  await page.getByTestId('rehearsal').waitFor();
+  await page.getByTestId('fit').waitFor();
+  const [chooser] = await Promise.all([
+    page.waitForEvent('filechooser'),
+    page.getByRole('button', { name: 'Open a list…' }).click(),
+  ]);
+  await chooser.setFiles(path.join(folder, 'harbour-lantern/barn/asked for/harbour review.json'));
+  await page.getByTestId('hand-in').waitFor();
+  await page.getByRole('button', { name: 'Back up to…' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Back up now' }).click();
+  await page.getByRole('button', { name: 'Look into backups' }).waitFor();
   await shoot('travel');
   await open('/overview');
   await page.getByRole('button', { name: 'Make them travel…' }).click();

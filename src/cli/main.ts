@@ -13,6 +13,12 @@ function helpOf(verb: VerbHead): string {
   return `satchel ${verb.use}\n  ${verb.about}\n\nExample:\n  ${verb.example}`;
 }
 
+// Who reads only the beginning (head, less) ends it: nothing is wrong with that.
+process.stdout.on('error', (cause: NodeJS.ErrnoException) => {
+  if (cause.code === 'EPIPE') process.exit(0);
+  throw cause;
+});
+
 function print(text: string): Promise<void> {
   return new Promise((done) => process.stdout.write(text, () => done()));
 }
@@ -37,9 +43,9 @@ export async function main(args: readonly string[]): Promise<ExitStatus> {
     }
     if (call.flags.schema) {
       const { z } = await import('zod');
-      process.stdout.write(
-        `${JSON.stringify(z.toJSONSchema(await (await verb.load()).schema()), null, 2)}\n`,
-      );
+      const schema = z.toJSONSchema(await (await verb.load()).schema());
+      // An answer that has several shapes is an object in each of them.
+      process.stdout.write(`${JSON.stringify({ ...schema, type: 'object' }, null, 2)}\n`);
       return 0;
     }
     if (call.words.length < verb.words[0] || call.words.length > verb.words[1])

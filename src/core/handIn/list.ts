@@ -138,7 +138,7 @@ export function checkHandIn(list: HandInList, given: HandedIn): Point[] {
   (list.pictures ?? []).forEach((p, i) =>
     add(`pictures ${i}`, p.say ?? picturesAre(p), pictureTroubles(p, files(p.of), given)),
   );
-  if (given.frames !== null) add('frames', framesAsked(list), [...given.frames]);
+  if (list.passes && given.frames !== null) add('frames', framesAsked(list), [...given.frames]);
   if (list.units) add('units', unitsAsked(list.units), unitTroubles(list.units, given));
   checkReferences(list, given, add);
   checkSizes(list, given, add);
@@ -307,6 +307,7 @@ function checkForm({ form }: HandInList, given: HandedIn, add: Add): void {
 export function handInSentence(points: readonly Point[]): string {
   const wrong = points.filter((p) => !p.ok);
   if (points.length === 0) return 'Nothing was asked for.';
-  if (wrong.length === 0) return `All ${count(points.length, 'point')} are met.`;
+  if (wrong.length === 0)
+    return points.length === 1 ? 'The one point is met.' : `All ${points.length} points are met.`;
   return `${points.length - wrong.length} of ${count(points.length, 'point')} are met; ${wrong.length === 1 ? 'one is not' : `${wrong.length} are not`}.`;
 }

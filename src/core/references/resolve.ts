@@ -257,14 +257,22 @@ async function insideOrNothing(path: TreePath, state: ReferenceState, setting: A
   return loose === null ? nothing : withReal(found('case', loose, true), folder, nameOf(loose));
 }
 
+/** The places a path lies in, those that say it more exactly first. */
+function placesOf(path: string, places: Setting['places']) {
+  const found = places.flatMap((place) => {
+    const head = place.heads.filter((h) => isUnderHead(path, h)).sort((a, b) => b.length - a.length)[0];
+    return head === undefined ? [] : [{ place, head }];
+  });
+  return found.sort((a, b) => b.head.length - a.head.length);
+}
+
 async function resolveAbsolute(u: Understood & { form: 'absolute' }, setting: Asked): Promise<Resolution> {
   const path = normaliseAbsolute(u.path);
   const rootIsWindows = /^([A-Za-z]:|\/\/)/.test(setting.root);
   const inside = insideOf(setting.root, path);
   if (inside !== null) return insideOrNothing(inside, 'absolute', setting);
-  for (const place of setting.places) {
-    const head = place.heads.find((h) => isUnderHead(path, h));
-    if (head === undefined) continue;
+  let away: string | null = null;
+  for (const { place, head } of placesOf(path, setting.places)) {
     const tail = path.slice(head.replace(/\/$/, '').length);
     let connected = false;
     for (const here of place.heads) {
@@ -276,8 +284,9 @@ async function resolveAbsolute(u: Understood & { form: 'absolute' }, setting: As
       const there = await resolveOutside(mapped, u.oddities, setting);
       if (there.target !== null) return { ...there, via: there.via ?? place.name };
     }
-    if (!connected) return { ...nothing, state: 'offline', via: place.name };
+    if (!connected) away ??= place.name;
   }
+  if (away !== null) return { ...nothing, state: 'offline', via: away };
   // A drive letter or share means nothing on a system that has none, unless a place says what it is.
   if (u.system === 'windows' && !rootIsWindows) return nothing;
   return resolveOutside(path, u.oddities, setting);

@@ -47,7 +47,9 @@ export function hereOf(given: string, heads: readonly HeadMap[]): string | null 
   const head = heads
     .filter((h) => isUnderHead(`${at}/`, h.from))
     .sort((a, b) => b.from.length - a.from.length)[0];
-  return head ? tidy(head.to + at.slice(tidy(head.from).length)) : null;
+  if (!head) return null;
+  const rest = at.slice(head.from.replace(/\/$/, '').length).replace(/^\//, '');
+  return rest === '' ? head.to : `${head.to.replace(/\/$/, '')}/${rest}`;
 }
 
 /** Folders outside that a workspace knows and that are not here: of libraries, and of places none of whose heads is a folder here. */
@@ -79,7 +81,7 @@ export function mapped(file: WorkspaceFile, heads: readonly HeadMap[]): Workspac
     return here.length === 0 ? p : { ...p, heads: [...p.heads, ...new Set(here)] };
   });
   for (const { name, from } of moved) {
-    if (places.some((p) => p.heads.some((h) => isUnderHead(`${from}/`, h)))) continue;
+    if (places.some((p) => p.heads.includes(from))) continue;
     places.push({ name, heads: [from, hereOf(from, heads)!] });
   }
   const after = { ...file, libraries, places };

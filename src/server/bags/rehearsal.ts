@@ -12,7 +12,6 @@ import {
   machineOf,
   machinesOf,
   movedTo,
-  shown,
   type KnownPlace,
   type Machine,
 } from '@/core/places/machine';
@@ -79,7 +78,7 @@ export function machineView(machine: Machine): MachineView {
   return {
     id,
     name,
-    root: shown(machine),
+    root: machine.root,
     system,
     fileSystem,
     words: inWords(machine),

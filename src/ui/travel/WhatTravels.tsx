@@ -76,6 +76,8 @@ export function drivesOf(rehearsals: readonly RehearsalView[]): Drive[] {
       speed: place.speed,
       isMeasured: true,
     }));
+  // One of which it is known how fast it is tells more.
+  own.sort((a, b) => Number(b.speed !== null) - Number(a.speed !== null));
   return [...own, ...driveKinds.map((k): Drive => ({ ...k, free: null, isMeasured: false }))];
 }
 
