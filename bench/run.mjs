@@ -1,8 +1,9 @@
 // Speed beside the tools a user would otherwise use, in the same run, as ratios. Needs cp, cat, b3sum, zip, sha512sum (Debian's
-// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|versions|checkpoints|changes|collect|nodes|adopt|copy|pack]`; without a word, all. Figures go to docs/performance.md
+// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|versions|checkpoints|changes|collect|nodes|adopt|copy|pack|backups]`; without a word, all. Figures go to docs/performance.md
 // by hand, with the machine they were taken on.
 
 import { spawnSync } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -338,5 +339,72 @@ if (!only || only === 'pack') {
     'pack 2 GB: satchel pack',
     `${s(ours)}   ratio ${(ours.seconds / theirs.seconds).toFixed(2)}; memory ${ours.rss.toFixed(0)} MB`,
   );
+  shell(`cd '${base}' && unzip -q '${ourZip}'`);
+  const summed = median(3, () => shell(`cd '${base}/our' && sha512sum -c --quiet manifest-sha512.txt`));
+  const verified = median(3, () => satchel('verify', ourZip));
+  show('verify 2 GB: sha512sum -c', s(summed));
+  show(
+    'verify 2 GB: satchel verify',
+    `${s(verified)}   ratio ${(verified.seconds / summed.seconds).toFixed(2)}`,
+  );
+}
+if (!only || only === 'backups') {
+  // 20,000 files of 1 MB, 20 GB: what is in them is a beginning of their own and holes. Of these 1 % changed, to what nothing compresses.
+  const root = path.join(base, 'W');
+  const at = (n) => path.join(root, `d${n % 100}`, `f${n}.exr`);
+  const put = (file, content, n) => {
+    fs.writeFileSync(file, content);
+    fs.truncateSync(file, 1_000_000);
+    fs.utimesSync(file, 1_764_000_000 + n, 1_764_000_000 + Math.floor(Math.random() * 1e6));
+  };
+  for (let d = 0; d < 100; d++) fs.mkdirSync(path.join(root, `d${d}`), { recursive: true });
+  for (let n = 0; n < 20_000; n++) put(at(n), randomBytes(4096), n);
+  const [folder, copies] = [path.join(base, 'B'), path.join(base, 'copies')];
+  show('first snapshot of 20,000 files, 20 GB', s(satchel('backup', root, '--to', folder)));
+  const changed = Array.from({ length: 200 }, (_, k) => k * 100);
+  const round = () => {
+    for (const n of changed) put(at(n), randomBytes(1_000_000), n);
+    shell('sync');
+    fs.rmSync(copies, { recursive: true, force: true });
+    fs.mkdirSync(copies);
+    const list = changed.map((n) => `d${n % 100}/f${n}.exr`).join(' ');
+    const theirs = shell(
+      `cd '${root}' && find . -type f -printf '%p %s %T@\\n' > '${base}/list' && cp ${list} '${copies}' && sync '${copies}'/*`,
+    );
+    const ours = satchel('backup', root, '--to', folder);
+    return { theirs, ours };
+  };
+  const rounds = Array.from({ length: 3 }, round).sort((a, b) => a.ours.seconds - b.ours.seconds);
+  const { theirs, ours } = rounds[1];
+  show('1 % changed: find, cp, sync', s(theirs));
+  show(
+    '1 % changed: second snapshot',
+    `${s(ours)}   ratio ${(ours.seconds / theirs.seconds).toFixed(2)}; memory ${ours.rss.toFixed(0)} MB`,
+  );
+  const [two, small] = [path.join(base, 'Two'), path.join(base, 'B2')];
+  fs.mkdirSync(two);
+  for (let n = 0; n < 2000; n++) put(path.join(two, `f${n}.exr`), randomBytes(1_000_000), n);
+  satchel('backup', two, '--to', small);
+  shell('sync');
+  // Both flushed to the drive.
+  const copied = median(3, () => {
+    fs.rmSync(copies, { recursive: true, force: true });
+    return shell(`cp -r '${two}' '${copies}' && sync -f '${copies}'`);
+  });
+  const given = median(3, () => {
+    fs.rmSync(path.join(base, 'back'), { recursive: true, force: true });
+    return satchel('give-back', small, 'latest', '--to', path.join(base, 'back'));
+  });
+  show('2 GB back: cp -r, flushed', s(copied));
+  show(
+    '2 GB back: give-back',
+    `${s(given)}   ratio ${(given.seconds / copied.seconds).toFixed(2)}; memory ${given.rss.toFixed(0)} MB`,
+  );
+  const proven = satchel('prove', small);
+  show(
+    'every byte proven: b3sum of the same',
+    s(shell(`find '${two}' -type f -exec b3sum {} + > /dev/null`)),
+  );
+  show('every byte proven: satchel prove', s(proven));
 }
 fs.rmSync(base, { recursive: true, force: true });

@@ -41,8 +41,12 @@ interface Open {
   reading: PackReading;
 }
 
-/** Begins to keep. Nobody else may write in this store until `finish`. */
-export async function startKeeping(tree: WritableFileTree, signal?: CancelSignal): Promise<Keeping> {
+/** Begins to keep. `chunks`: how content of a size is cut. Nobody else may write in this store until `finish`. */
+export async function startKeeping(
+  tree: WritableFileTree,
+  signal?: CancelSignal,
+  chunks: (size: number) => ChunkSizes = sizesFor,
+): Promise<Keeping> {
   const index = await packIndex(tree);
   const store: Open = {
     tree,
@@ -60,7 +64,7 @@ export async function startKeeping(tree: WritableFileTree, signal?: CancelSignal
     }
   };
   return {
-    put: (content, size) => unfinished(() => put(store, content, size, signal)),
+    put: (content, size) => unfinished(() => put(store, content, chunks(size), signal)),
     async finish() {
       await store.reading.close();
       await unfinished(() => store.appending.flush());
@@ -71,11 +75,11 @@ export async function startKeeping(tree: WritableFileTree, signal?: CancelSignal
 async function put(
   store: Open,
   content: ByteStream,
-  sizeHint: number,
+  chunks: ChunkSizes,
   signal: CancelSignal | undefined,
 ): Promise<Kept> {
   const whole = store.tree.startHash();
-  const cutting = new Cutting(store, sizesFor(sizeHint));
+  const cutting = new Cutting(store, chunks);
   for await (const part of content) {
     signal?.throwIfAborted();
     whole.update(part);

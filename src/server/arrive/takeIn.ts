@@ -14,7 +14,7 @@ import { bytes as bytesText } from '@/core/text/figures';
 import { bringOut, placeFor } from '../bags/intoFolder';
 import { openArchive } from '../bags/openBag';
 import { unpack } from '../bags/unpack';
-import { appear, clearAway, writeWhole } from '../bags/wholeFile';
+import { appear, clearAway, Flushing, writeWhole } from '../bags/wholeFile';
 import { startHash } from '../disk/blake';
 import { DiskTree } from '../disk/diskTree';
 import { temporaryIn } from '../disk/listing';
@@ -112,6 +112,7 @@ async function fill(
       refused.map((r) => r.message),
     );
   let temporary: string | null = null;
+  const flushing = new Flushing();
   let strikeOff = () => {};
   try {
     const { target, beside } = placeFor(to);
@@ -124,26 +125,35 @@ async function fill(
     strikeOff = notePart(options.parts ?? null, temporary);
     fs.mkdirSync(temporary);
     let bytes = 0;
+    const written: [file: string, digest: string, at: string][] = [];
     for (const [n, f] of files.entries()) {
       options.signal?.throwIfAborted();
       const file = path.join(temporary, ...f.at.split('/'));
       const hash = startHash();
-      await writeWhole(file, f, async (write) => {
-        for await (const part of f.stream()) {
-          options.signal?.throwIfAborted();
-          hash.update(part);
-          write(part);
-          bytes += part.length;
-          options.onProgress?.({ files: n, bytes, path: f.at });
-        }
-      });
-      await checkWritten(file, hash.digest(), f.at);
+      await writeWhole(
+        file,
+        f,
+        async (write) => {
+          for await (const part of f.stream()) {
+            options.signal?.throwIfAborted();
+            hash.update(part);
+            write(part);
+            bytes += part.length;
+            options.onProgress?.({ files: n, bytes, path: f.at });
+          }
+        },
+        flushing,
+      );
+      written.push([file, hash.digest(), f.at]);
     }
+    await flushing.end();
+    for (const [file, digest, at] of written) await checkWritten(file, digest, at);
     currentLimits().bounds.checkAt(fromSystem(temporary));
     if (beside === target) bringOut(temporary, target);
     else appear(temporary, target);
     return { root: to, files: files.length, bytes, left };
   } catch (cause) {
+    flushing.abandon();
     const unchanged = (temporary && clearAway(temporary)) ?? 'Nothing was written.';
     if (temporary && fs.existsSync(temporary)) strikeOff = () => {};
     if (cause instanceof AppError) throw cause;

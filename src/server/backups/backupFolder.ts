@@ -152,6 +152,7 @@ async function readRecord(
   tree: DiskTree,
   key: string,
   id: string,
+  both = true,
 ): Promise<{ snapshot: Snapshot | 'newer' | null; isWhole: boolean }> {
   const read = async (path: TreePath) => {
     try {
@@ -162,6 +163,8 @@ async function readRecord(
     }
   };
   const first = await read(snapshotPath(key, id));
+  // The copy of a record that is right is only looked at where it is asked whether both are.
+  if (first !== null && !both) return { snapshot: first, isWhole: true };
   const second = await read(snapshotCopyPath(key, id));
   return { snapshot: first ?? second, isWhole: first !== null && second !== null };
 }
@@ -209,7 +212,7 @@ export async function latestOf({ tree }: BackupFolder, key: string): Promise<Sna
     .sort()
     .reverse();
   for (const id of ids) {
-    const { snapshot } = await readRecord(tree, key, id);
+    const { snapshot } = await readRecord(tree, key, id, false);
     if (snapshot !== null && snapshot !== 'newer') return snapshot;
   }
   return null;

@@ -8,7 +8,8 @@ import { AppError } from '@/core/errors';
 import { fileError } from '@/core/files/fileErrors';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { isWithin } from '@/core/files/treePath';
-import { checkContent, hasContent, openContent } from '@/core/store/store';
+import { StoreReading } from '@/core/store/reading';
+import { checkContent } from '@/core/store/store';
 import { bytes as bytesText } from '@/core/text/figures';
 import { startHash } from '../disk/blake';
 import { temporaryIn } from '../disk/listing';
@@ -16,7 +17,7 @@ import { currentLimits } from '../disk/limits';
 import { notePart } from '../disk/parts';
 import { fromSystem, toSystem } from '../disk/system';
 import { freeBytes } from '../disk/use';
-import { appear, clearAway, writeWhole } from '../bags/wholeFile';
+import { appear, clearAway, Flushing, writeWhole } from '../bags/wholeFile';
 import { bringOut, placeFor } from '../bags/intoFolder';
 import { snapshotOf, type BackupFolder } from './backupFolder';
 
@@ -98,37 +99,72 @@ async function fill(
   temporary: string,
   options: GiveBackOptions,
 ): Promise<Omit<GivenBack, 'root'>> {
+  const reading = await StoreReading.of(tree);
+  const flushing = new Flushing();
   const done = { files: 0, bytes: 0, lost: [] as GivenBack['lost'] };
-  for (const [at, , modified, mode, digest] of files) {
-    options.signal?.throwIfAborted();
-    if (!(await hasContent(tree, digest))) {
-      done.lost.push({ path: at, why: `${at}: what it held is not in the store any more.` });
-      continue;
-    }
-    const file = path.join(temporary, ...at.split('/'));
-    const before = done.bytes;
-    const hash = startHash();
-    try {
-      await writeWhole(file, { modified, mode: mode < 0 ? undefined : mode, rights: true }, async (write) => {
-        for await (const part of openContent(tree, digest)) {
+  try {
+    for (const file of inOrder(files, reading)) {
+      options.signal?.throwIfAborted();
+      const why = await giveOne(
+        file,
+        reading,
+        path.join(temporary, ...file[0].split('/')),
+        flushing,
+        (bytes) => {
           options.signal?.throwIfAborted();
+          done.bytes += bytes;
+          options.onProgress?.({ files: done.files, bytes: done.bytes, path: file[0] });
+        },
+      );
+      if (why === null) done.files++;
+      else done.lost.push({ path: file[0], why });
+    }
+    await flushing.end();
+  } catch (cause) {
+    flushing.abandon();
+    throw cause;
+  }
+  done.lost.sort((a, b) => (a.path < b.path ? -1 : 1));
+  return done;
+}
+
+/** As their contents lie in the store. */
+function inOrder(files: readonly SnapshotFile[], reading: StoreReading): SnapshotFile[] {
+  const placed = files.map((file) => ({ file, at: reading.placeOf(file[4]) }));
+  return placed.sort((a, b) => a.at[0] - b.at[0] || a.at[1] - b.at[1]).map((p) => p.file);
+}
+
+/** Writes one file; why it could not be given back: better none than a wrong one. */
+async function giveOne(
+  [at, , modified, mode, digest]: SnapshotFile,
+  reading: StoreReading,
+  file: string,
+  flushing: Flushing,
+  onBytes: (bytes: number) => void,
+): Promise<string | null> {
+  const hash = startHash();
+  const rights = { modified, mode: mode < 0 ? undefined : mode, rights: true };
+  try {
+    await writeWhole(
+      file,
+      rights,
+      async (write) => {
+        for await (const part of reading.open(digest)) {
           hash.update(part);
           write(part);
-          done.bytes += part.length;
-          options.onProgress?.({ files: done.files, bytes: done.bytes, path: at });
+          onBytes(part.length);
         }
-      });
-      checkContent(digest, hash.digest(), at);
-      done.files++;
-    } catch (cause) {
-      // What cannot be written is thrown as the system says it; this is what cannot be read, or is not what it was: better none than a wrong one.
-      if (!(cause instanceof AppError)) throw cause;
-      fs.rmSync(file, { force: true });
-      done.bytes = before;
-      done.lost.push({ path: at, why: cause.message });
-    }
+        checkContent(digest, hash.digest(), at);
+      },
+      flushing,
+    );
+    return null;
+  } catch (cause) {
+    // What cannot be written is thrown as the system says it; this is what cannot be read, or is not what it was.
+    if (!(cause instanceof AppError)) throw cause;
+    fs.rmSync(file, { force: true });
+    return cause.code === 'not-found' ? `${at}: what it held is not in the store any more.` : cause.message;
   }
-  return done;
 }
 
 function layFoldersAndLinks({ folders, links }: Snapshot, temporary: string): void {

@@ -8,6 +8,7 @@ import type { ByteStream, CancelSignal } from '@/core/files/fileTree';
 import { treePath } from '@/core/files/treePath';
 import { packIndex } from '@/core/store/packIndex';
 import { hasContent, isKept, openContent } from '@/core/store/store';
+import { sizesForBackups } from '@/core/store/chunking';
 import { startKeeping } from '@/core/store/keeping';
 import { DiskTree } from '../disk/diskTree';
 import { currentLimits } from '../disk/limits';
@@ -82,7 +83,7 @@ async function healOne({ tree }: BackupFolder, s: Spoilt, offers: readonly Offer
   for (const offer of offers) {
     const stream = await offer.open(digest, s.size);
     if (!stream) continue;
-    const keeping = await startKeeping(tree);
+    const keeping = await startKeeping(tree, undefined, sizesForBackups);
     try {
       const kept = await keeping.put(stream, s.size);
       await keeping.finish();

@@ -8,7 +8,8 @@ import type { Digest } from '@/core/files/digest';
 import { once, type CancelSignal } from '@/core/files/fileTree';
 import { treePath } from '@/core/files/treePath';
 import { packIndex, packPath, packSizes, type PackIndex } from '@/core/store/packIndex';
-import { asItLies, openContent } from '@/core/store/store';
+import { StoreReading } from '@/core/store/reading';
+import { asItLies } from '@/core/store/store';
 import { decodeText, utf8 } from '@/core/text/bytes';
 import { readSnapshots, withBackupLock, type BackupFolder, type Snapshots } from './backupFolder';
 
@@ -124,6 +125,7 @@ async function prove(backups: BackupFolder, options: ProveOptions): Promise<Prov
   const { tree } = backups;
   const snapshots = await readSnapshots(backups, options.only);
   const index = await packIndex(tree);
+  const reading = await StoreReading.of(tree);
   const wanted = contentsOf(snapshots.all, index);
   const bytesTotal = wanted.reduce((sum, w) => sum + w.size, 0);
   const running = (options.anew ? null : await readRunning(backups, options.only)) ?? {
@@ -144,7 +146,7 @@ async function prove(backups: BackupFolder, options: ProveOptions): Promise<Prov
       options.signal?.throwIfAborted();
       return { proof: null, bytes: running.bytes, bytesTotal };
     }
-    const how = await howIs(backups, w, options.signal);
+    const how = await howIs(reading, tree, w, options.signal);
     if (how !== 'right')
       running.spoilt.push({
         digest: w.digest,
@@ -187,13 +189,14 @@ async function prove(backups: BackupFolder, options: ProveOptions): Promise<Prov
 const recordsOf = ({ damaged }: Snapshots) => damaged.filter((d) => !d.newer).map((d) => d.path);
 
 async function howIs(
-  { tree }: BackupFolder,
+  reading: StoreReading,
+  tree: BackupFolder['tree'],
   { digest, at }: Wanted,
   signal: CancelSignal | undefined,
 ): Promise<'right' | Spoilt['how']> {
   const hash = tree.startHash();
   try {
-    for await (const part of openContent(tree, digest)) {
+    for await (const part of reading.open(digest)) {
       signal?.throwIfAborted();
       hash.update(part);
     }

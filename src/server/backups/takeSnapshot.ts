@@ -11,6 +11,7 @@ import type { CancelSignal } from '@/core/files/fileTree';
 import { ownFolder } from '@/core/files/records';
 import { sameTime } from '@/core/files/times';
 import { insideOf, nameOf, type TreePath } from '@/core/files/treePath';
+import { sizesForBackups } from '@/core/store/chunking';
 import { startKeeping, type Keeping } from '@/core/store/keeping';
 import { packSizes } from '@/core/store/packIndex';
 import { inPacks } from '@/core/store/store';
@@ -214,7 +215,7 @@ class Keep {
 
   /** Null where it cannot be read, or is being written all the time. */
   private async keepOne(file: Found): Promise<{ digest: Digest; added: number } | null> {
-    this.keeping ??= await startKeeping(this.backups.tree, this.options.signal);
+    this.keeping ??= await startKeeping(this.backups.tree, this.options.signal, sizesForBackups);
     for (let n = 0; n < 3; n++)
       try {
         const kept = await this.keeping.put(readingOf(this.source, file.path), file.size);
@@ -229,7 +230,7 @@ class Keep {
         if (!(cause instanceof SourceFailure)) throw cause;
         // The store was left in the middle of it: begun anew, it knows what was written.
         await this.keeping.finish().catch(() => undefined);
-        this.keeping = await startKeeping(this.backups.tree, this.options.signal);
+        this.keeping = await startKeeping(this.backups.tree, this.options.signal, sizesForBackups);
         return null;
       }
     return null;

@@ -18,7 +18,7 @@ import { openBag, readTag, type OpenBag } from './openBag';
 import { setOf, missingVolumes } from './bagSet';
 import { checkFile, inTwoVolumes, readContents, type Contents, type VerifyOptions } from './verify';
 import { bringOut, placeFor } from './intoFolder';
-import { appear, clearAway, writeWhole } from './wholeFile';
+import { appear, clearAway, Flushing, writeWhole } from './wholeFile';
 
 export interface UnpackOptions extends VerifyOptions {
   /** Where it is written down what is being made (disk/parts.ts); null: nowhere. */
@@ -113,14 +113,21 @@ async function fill(
 ): Promise<{ files: number; bytes: number; problems: Problem[] }> {
   fs.mkdirSync(temporary);
   const all = { files: 0, bytes: 0, problems: [] as Problem[] };
-  for (const { bag, contents } of opened) {
-    const before = { ...all };
-    const onProgress: UnpackOptions['onProgress'] = (d) =>
-      options.onProgress?.({ ...d, files: before.files + d.files, bytes: before.bytes + d.bytes });
-    const one = await fillFrom(bag, contents, temporary, { ...options, onProgress });
-    all.files += one.files;
-    all.bytes += one.bytes;
-    all.problems.push(...one.problems);
+  const flushing = new Flushing();
+  try {
+    for (const { bag, contents } of opened) {
+      const before = { ...all };
+      const onProgress: UnpackOptions['onProgress'] = (d) =>
+        options.onProgress?.({ ...d, files: before.files + d.files, bytes: before.bytes + d.bytes });
+      const one = await fillFrom(bag, contents, temporary, { ...options, onProgress }, flushing);
+      all.files += one.files;
+      all.bytes += one.bytes;
+      all.problems.push(...one.problems);
+    }
+    await flushing.end();
+  } catch (cause) {
+    flushing.abandon();
+    throw cause;
   }
   return all;
 }
@@ -130,6 +137,7 @@ async function fillFrom(
   contents: Contents,
   temporary: string,
   options: UnpackOptions,
+  flushing: Flushing,
 ): Promise<{ files: number; bytes: number; problems: Problem[] }> {
   const problems: Problem[] = [];
   for (const [name, digests] of contents.tags)
@@ -139,15 +147,16 @@ async function fillFrom(
   for (const [name, digests] of contents.payload) {
     const file = path.join(temporary, ...name.slice(5).split('/'));
     // Rights come from a stranger: only whether it is a program is taken over.
-    await writeWhole(file, bag.files.get(name)!, async (write) => {
+    const write = async (put: (part: Uint8Array) => void) => {
       const wrong = await checkFile(bag, name, digests, (part) => {
         options.signal?.throwIfAborted();
-        write(part);
+        put(part);
         bytes += part.length;
         options.onProgress?.({ files, bytes, path: name });
       });
       problems.push(...wrong);
-    });
+    };
+    await writeWhole(file, bag.files.get(name)!, write, flushing);
     files++;
   }
   const empty = (await readTag(bag, emptyFoldersFile)) ?? '';

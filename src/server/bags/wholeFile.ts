@@ -16,6 +16,7 @@ export async function writeWhole(
   /** `rights`: its rights as they were, not only whether it is a program. */
   of: { modified: number; mode?: number | undefined; rights?: boolean },
   content: (write: (part: Uint8Array) => void) => Promise<void>,
+  flushing?: Flushing,
 ): Promise<void> {
   fs.mkdirSync(path.dirname(file), { recursive: true });
   const fd = fs.openSync(file, 'wx');
@@ -26,11 +27,45 @@ export async function writeWhole(
     if (of.rights && of.mode !== undefined) fs.fchmodSync(fd, of.mode & 0o777);
     else if (isProgram(of.mode)) fs.fchmodSync(fd, fs.fstatSync(fd).mode | 0o111);
     if (Number.isFinite(of.modified)) fs.futimesSync(fd, Date.now() / 1000, inSeconds(of.modified));
-    fs.fsyncSync(fd);
-  } finally {
+    if (!flushing) fs.fsyncSync(fd);
+  } catch (cause) {
     fs.closeSync(fd);
+    throw cause;
+  }
+  if (flushing) await flushing.add(fd);
+  else fs.closeSync(fd);
+}
+
+/** So many files are flushed at a time. */
+const flushedAtOnce = 128;
+
+/** Flushes many new files together: a drive does that in a fraction of the time that one after the other takes. All are on it once `end` resolves. */
+export class Flushing {
+  private open: number[] = [];
+
+  /** Takes a file that is written; it is flushed and closed in time. */
+  async add(fd: number): Promise<void> {
+    this.open.push(fd);
+    if (this.open.length >= flushedAtOnce) await this.end();
+  }
+
+  async end(): Promise<void> {
+    const fds = this.open;
+    this.open = [];
+    const done = await Promise.allSettled(fds.map((fd) => flush(fd)));
+    for (const fd of fds) fs.closeSync(fd);
+    const failed = done.find((d) => d.status === 'rejected');
+    if (failed) throw failed.reason;
+  }
+
+  /** Closes what is open without flushing: it is thrown away. */
+  abandon(): void {
+    for (const fd of this.open.splice(0)) fs.closeSync(fd);
   }
 }
+
+const flush = (fd: number) =>
+  new Promise<void>((resolve, reject) => fs.fsync(fd, (cause) => (cause ? reject(cause) : resolve())));
 
 /** Gives what was made under another name its own, durably. */
 export function appear(temporary: string, target: string): void {
