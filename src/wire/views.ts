@@ -37,6 +37,8 @@ export const workspaceView = z.object({
   root: text,
   opened: number,
   there: z.boolean(),
+  /** When it was backed up last, in ms; null: never from here. */
+  backedUp: number.nullable(),
 });
 export type WorkspaceView = z.infer<typeof workspaceView>;
 
@@ -130,6 +132,9 @@ export const overviewView = z.object({
   open: z.array(openEntry),
   found: scanFound.nullable(),
   free: number,
+  /** Why scenes should not be opened where it lies, and where else the same workspace lies. */
+  misplaced: maybe,
+  copies: z.array(text),
 });
 export type OverviewView = z.infer<typeof overviewView>;
 

@@ -21,6 +21,7 @@ import { DiskTree } from '../disk/diskTree';
 import { currentLimits } from '../disk/limits';
 import { signsOf } from '../disk/signs';
 import { factsOf } from '../facts/facts';
+import { wrongPlaceOf } from '../arrive/recognise';
 import { stubOf } from '../backups/archive';
 import { leaveAsIs, openEntries, recordsIn, settle, settleInPassing } from '../workspaces/changing';
 import { readHistory, readLedger, readLedgerLong } from '../workspaces/ledger';
@@ -70,6 +71,8 @@ async function listFolder(folder: string): Promise<ListedEntry[] | null> {
 
 export const questions = {
   /** The workspace file of a root. */
+  /** Why scenes should not be opened there; null: nothing is against it. */
+  wrongPlace: async (root: string) => (await wrongPlaceOf(checked(root)))?.message ?? null,
   /** Where work was moved off to; null: it lies here. */
   stub: async (root: string) => stubOf(checked(root)),
   workspace: async (root: string): Promise<WorkspaceFile> => (await readWorkspace(root)).file,

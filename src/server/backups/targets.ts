@@ -43,3 +43,9 @@ export async function noteBackup(
   else targets.push({ ...of, auto: false, last });
   await writeSetting(h.db, nameOf(workspace), JSON.stringify(targets));
 }
+
+/** When a workspace was backed up last, in ms; null: never. */
+export async function lastBackup(h: Of, workspace: string): Promise<number | null> {
+  const times = (await targetsOf(h, workspace)).flatMap((t) => (t.last?.ok ? [Date.parse(t.last.time)] : []));
+  return times.length === 0 ? null : Math.max(...times);
+}

@@ -7,10 +7,11 @@ import { rememberWorkspace, type WorkspaceRow } from '../database/queries';
 import { isThere } from '../disk/asking';
 import { workspaceId, type Hub } from '../hub';
 import { startScan } from '../scans';
+import { lastBackup } from '../backups/targets';
 import { findLayout, ownLayouts } from '../workspaces/layoutLibrary';
 
 /** A known workspace; what it is filed under stands in its own marker. */
-export async function workspaceView(h: Pick<Hub, 'ask'>, row: WorkspaceRow): Promise<WorkspaceView> {
+export async function workspaceView(h: Pick<Hub, 'ask' | 'db'>, row: WorkspaceRow): Promise<WorkspaceView> {
   const there = await isThere(row.root);
   const file = there ? await h.ask('workspace', row.root).catch(() => null) : null;
   return {
@@ -21,6 +22,7 @@ export async function workspaceView(h: Pick<Hub, 'ask'>, row: WorkspaceRow): Pro
     there,
     category: file?.category ?? null,
     archived: file?.archived ?? null,
+    backedUp: await lastBackup(h, row.id),
   };
 }
 
@@ -39,6 +41,7 @@ export async function openRoot(h: Hub, root: string): Promise<WorkspaceView> {
     there: true,
     category: file.category ?? null,
     archived: file.archived ?? null,
+    backedUp: await lastBackup(h, id),
   };
 }
 

@@ -1,10 +1,13 @@
 // Workspaces: made, opened, looked over, read anew, put back.
 
 import { AppError } from '@/core/errors';
+import { isWithin } from '@/core/files/treePath';
+import type { WorkspaceFile } from '@/core/layouts/workspace';
 import { scanFound } from '@/wire/jobs';
 import type { CreatePreview, OverviewView } from '@/wire/views';
-import { forgetWorkspace, listAttention, readTotals } from '../database/queries';
-import { allowedPath, workspaceOf } from '../hub';
+import { forgetWorkspace, listAttention, listWorkspaces, readTotals } from '../database/queries';
+import { isThere } from '../disk/asking';
+import { allowedPath, cleanPath, workspaceOf, type Hub } from '../hub';
 import { referenceView } from '../referenceView';
 import { keepWatch, startScan } from '../scans';
 import {
@@ -18,6 +21,20 @@ import {
 } from '@/wire/routes/workspaces';
 import { endpoint } from './handle';
 import { layoutOf, openRoot, workspaceView } from './workspaceView';
+
+const isDemo = (root: string) =>
+  process.env.SATCHEL_DEMO !== undefined && isWithin(root, cleanPath(process.env.SATCHEL_DEMO));
+
+/** Where else the same workspace lies, of those that were opened here. */
+async function copiesOf(h: Hub, id: string, { created, name }: WorkspaceFile): Promise<string[]> {
+  const found: string[] = [];
+  for (const row of await listWorkspaces(h.db)) {
+    if (row.id === id || !(await isThere(row.root))) continue;
+    const file = await h.ask('workspace', row.root).catch(() => null);
+    if (file?.created === created && file.name === name) found.push(row.root);
+  }
+  return found;
+}
 
 export const workspaceEndpoints = [
   endpoint(previewCreate, async (h, input): Promise<CreatePreview> => {
@@ -88,6 +105,9 @@ export const workspaceEndpoints = [
         : await h.ask('openEntries', row.root),
       found: row.found === null ? null : scanFound.parse(JSON.parse(row.found)),
       free: await h.ask('freeBytes', row.root),
+      // The demo lies wherever it was tried.
+      misplaced: isDemo(row.root) ? null : await h.ask('wrongPlace', row.root),
+      copies: await copiesOf(h, row.id, file),
     };
   }),
   endpoint(putBack, async (h, input, { id }) => {

@@ -10,7 +10,8 @@ import type { OverviewView } from '@/wire/views';
 import { call } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Button, MainButton } from '../kit/buttons';
-import { ErrorNotice } from '../kit/notices';
+import { Mono } from '../kit/layout';
+import { ErrorNotice, Notice } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
 import { useOverview, usePlan, useStepHref, useWorkspaceId } from '../kit/work';
 import { space } from '../theme/theme';
@@ -70,6 +71,29 @@ function answerOf(d: OverviewView) {
   );
 }
 
+/** Where it lies is no place to work in, or it lies somewhere else, too. */
+function Misplaced({ d }: { d: OverviewView }) {
+  const href = useStepHref();
+  return (
+    <>
+      {d.misplaced !== null && (
+        <Notice tone="amber" title="This is no place to work in.">
+          {d.misplaced} <Link href={href('/travel')}>Let it arrive elsewhere</Link>
+        </Notice>
+      )}
+      {d.copies.length > 0 && (
+        <Notice
+          tone="slate"
+          title={`${d.workspace.name} lies ${d.copies.length === 1 ? 'at another place' : 'at other places'}, too.`}
+        >
+          <Mono>{d.copies.slice(0, 3).join(', ')}</Mono>: what is saved in one is not in the other. Under
+          Travel the two are compared file by file.
+        </Notice>
+      )}
+    </>
+  );
+}
+
 function Overview({ d }: { d: OverviewView }) {
   const href = useStepHref();
   const plan = usePlan();
@@ -104,6 +128,7 @@ function Overview({ d }: { d: OverviewView }) {
       }
     >
       <ErrorNotice error={problem} />
+      <Misplaced d={d} />
       <Cards d={d} />
       <Columns>
         <HeldBack d={d} onMend={mend} />

@@ -109,6 +109,19 @@ export function ByCategory({
   );
 }
 
+const day = 86_400_000; // ms
+
+/** How long ago it was backed up. */
+function Backed({ at, now }: { at: number | null; now: number }) {
+  if (at === null) return <>not backed up</>;
+  const since = ago(at, Math.max(now, at));
+  return now - at > day ? (
+    <span style={{ color: color.amber }}>not backed up since {since}</span>
+  ) : (
+    <>backed up {since}</>
+  );
+}
+
 function One({
   w,
   open,
@@ -160,7 +173,11 @@ function One({
           </Grow>
           <Soft title={exactTime(w.opened)}>
             {w.there ? (
-              `opened ${ago(w.opened, now)}`
+              <>
+                opened {ago(w.opened, now)}
+                <br />
+                <Backed at={w.backedUp} now={now} />
+              </>
             ) : (
               <Row>
                 <CircleSlash size={14} aria-hidden /> offline
