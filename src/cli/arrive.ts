@@ -138,6 +138,9 @@ export const arriveVerbs: Record<string, Verb> = {
       const lines = [
         `Arrived in ${arrived.root}: ${count(arrived.files, 'file')} (${bytes(arrived.bytes)}). ${arrived.sentence}`,
         ...arrived.missing.slice(0, 40).map((m) => `  ${m.state}: ${m.scene}: ${m.written}`),
+        ...arrived.bundles.whole.map(
+          (b) => `${b.path} still holds many files in one${b.why === null ? '' : `: ${b.why}`}`,
+        ),
         ...arrived.unknownHeads.map(
           (h) => `${h.name} lay at ${h.path} there; say where it is here: --map ${h.path}=FOLDER.`,
         ),

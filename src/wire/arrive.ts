@@ -31,6 +31,11 @@ export const arrivedView = z.object({
   missing: z.array(z.object({ scene: text, written: text, state: text })),
   repaired: z.object({ entry: text, title: text, paths: number }).nullable(),
   repairable: number,
+  bundles: z.object({
+    apart: z.number(),
+    files: z.number(),
+    whole: z.array(z.object({ path: text, why: text.nullable() })),
+  }),
   unknownHeads: z.array(z.object({ name: text, path: text })),
   sentence: text,
 });

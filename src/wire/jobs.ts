@@ -178,6 +178,9 @@ export const planRequest = z.discriminatedUnion('kind', [
     what: z.enum(['names', 'lengths', 'both']),
     at: z.string().optional(),
   }),
+  /** Many small files put into one: series ('caches/fog_#.vdb') or folders. */
+  z.object({ kind: z.literal('bundle'), of: z.array(treePathText).min(1).max(1000) }),
+  z.object({ kind: z.literal('apart'), bundles: z.array(treePathText).min(1).max(1000) }),
   z.object({ kind: z.literal('nested'), inner: treePathText, how: z.enum(['unmark', 'merge']) }),
   z.object({ kind: z.literal('bin'), paths: z.array(treePathText).min(1) }),
   z.object({ kind: z.literal('merge'), groups: z.array(z.array(treePathText).min(2)).min(1) }),

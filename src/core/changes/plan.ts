@@ -112,6 +112,8 @@ export const planKinds = [
   'extract',
   'take-over',
   'fit',
+  'bundle',
+  'apart',
   'arrive',
   'undo',
 ] as const;

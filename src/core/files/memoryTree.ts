@@ -22,6 +22,12 @@ interface Held {
   mode?: number | undefined;
 }
 
+const statOf = (path: TreePath, { bytes, modified, mode }: Held): FileStat => ({
+  path,
+  size: bytes.length,
+  modified,
+  ...(mode === undefined ? {} : { mode }),
+});
 const missing = (path: string) => new AppError('not-found', `${path} is not there.`);
 const taken = (path: string) => new AppError('exists', `${path} is already there.`);
 
@@ -84,7 +90,7 @@ export class MemoryTree implements WritableFileTree {
     const paths = [...this.files.keys()].filter((p) => p.startsWith(prefix)).sort(comparePaths);
     for (const path of paths) {
       const held = this.files.get(path);
-      if (held) yield { path: path as TreePath, size: held.bytes.length, modified: held.modified };
+      if (held) yield statOf(path as TreePath, held);
     }
   }
 
@@ -120,7 +126,7 @@ export class MemoryTree implements WritableFileTree {
 
   async stat(path: TreePath): Promise<FileStat | null> {
     const held = await this.file(path);
-    return held ? { path, size: held.bytes.length, modified: held.modified } : null;
+    return held ? statOf(path, held) : null;
   }
 
   async read(path: TreePath, range?: ByteRange): Promise<Uint8Array> {
@@ -194,7 +200,7 @@ export class MemoryTree implements WritableFileTree {
   async keep(path: TreePath, to: TreePath) {
     const held = await this.file(path);
     if (!held) throw missing(path);
-    if (!this.files.has(to)) this.files.set(to, { bytes: held.bytes, modified: held.modified });
+    if (!this.files.has(to)) this.files.set(to, { ...held });
   }
 
   async remove(path: TreePath) {

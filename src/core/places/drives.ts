@@ -8,6 +8,7 @@ export const driveKinds = [
   { id: 'usb3', name: 'USB 3 stick', speed: { write: 70e6, smallFiles: 40 } },
   { id: 'ssd', name: 'External SSD', speed: { write: 400e6, smallFiles: 400 } },
   { id: 'net100', name: 'Network, 100 Mbit/s', speed: { write: 11.5e6, smallFiles: 25 } },
+  { id: 'synced', name: 'Synced folder, 20 Mbit/s up', speed: { write: 2.4e6, smallFiles: 4 } },
   { id: 'net1000', name: 'Network, 1 Gbit/s', speed: { write: 100e6, smallFiles: 60 } },
 ] as const satisfies readonly { id: string; name: string; speed: DriveSpeed }[];
 

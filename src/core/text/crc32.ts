@@ -16,9 +16,22 @@ export function crc32(b: Uint8Array): number {
   return (goneOver(0xffffffff, b) ^ 0xffffffff) >>> 0;
 }
 
+/** The same, of parts as they come. */
+export class Crc {
+  private state = 0xffffffff;
+
+  update(part: Uint8Array): void {
+    this.state = goneOver(this.state, part);
+  }
+
+  value(): number {
+    return (this.state ^ 0xffffffff) >>> 0;
+  }
+}
+
 /** The same of a stream. */
 export async function crc32Of(parts: AsyncIterable<Uint8Array>): Promise<number> {
-  let c = 0xffffffff;
-  for await (const part of parts) c = goneOver(c, part);
-  return (c ^ 0xffffffff) >>> 0;
+  const crc = new Crc();
+  for await (const part of parts) crc.update(part);
+  return crc.value();
 }

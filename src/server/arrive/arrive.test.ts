@@ -8,6 +8,7 @@ import path from 'node:path';
 import { zipSync } from 'fflate';
 import type { AppError } from '@/core/errors';
 import { planArriveAgain } from '@/core/plans/planArriveAgain';
+import { planBundle } from '@/core/plans/planBundle';
 import { packWorkspace } from '../bags/packWorkspace';
 import { diskOutside } from '../disk/diskOutside';
 import { DiskTree } from '../disk/diskTree';
@@ -309,5 +310,79 @@ describe('handed in', () => {
       ['relative', false],
       ['form', true],
     ]);
+  });
+});
+
+describe('many small files in one', () => {
+  const framesIn = (root: string) =>
+    fs
+      .readdirSync(`${root}/caches/sea`)
+      .sort()
+      .map((n) => {
+        const { size, mtimeMs } = fs.statSync(`${root}/caches/sea/${n}`);
+        return [n, size, Math.round(mtimeMs), fs.readFileSync(`${root}/caches/sea/${n}`, 'utf8')];
+      });
+  const seaAt = () => {
+    const root = workspaceAt();
+    const sea: Record<string, string> = {};
+    for (let n = 1; n <= 60; n++) sea[`caches/sea/wave & ü.${String(n).padStart(4, '0')}.vdb`] = `wave ${n}`;
+    sea['scenes/boat_v003.gltf'] = gltf('../textures/hull.png', '../caches/sea/wave%20%26%20ü.0001.vdb');
+    put(root, sea);
+    return root;
+  };
+  const bundleIn = async (root: string) => {
+    const now = new Date().toISOString();
+    const record = await applyPlan(
+      root,
+      await planBundle(await readWorkspace(root), ['caches/sea/wave & ü.#.vdb'], { now }),
+    );
+    return { record, at: `${root}/caches/sea/wave & ü.bundle.zip` };
+  };
+
+  test('a plain ZIP for other programs; undo gives the frames back', async () => {
+    const root = seaAt();
+    const before = framesIn(root);
+    const { record, at } = await bundleIn(root);
+    expect(fs.readdirSync(`${root}/caches/sea`)).toEqual(['wave & ü.bundle.zip']);
+    expect(spawnSync('unzip', ['-tq', at]).status).toBe(0);
+    const script =
+      'import zipfile,sys\nz=zipfile.ZipFile(sys.argv[1])\nassert z.testzip() is None\nprint(len(z.namelist()))';
+    const python = spawnSync('python3', ['-c', script, at]);
+    expect([python.status, python.stdout.toString().trim()]).toEqual([0, '61']);
+    const out = fresh('unzipped');
+    spawnSync('unzip', ['-q', at, '-d', out]);
+    expect(fs.statSync(`${out}/wave & ü.0007.vdb`).mtimeMs).toBe(1_764_000_000_000);
+    await applyPlan(root, await planUndoOf(recordsIn(root), record.id));
+    expect(framesIn(root)).toEqual(before);
+  });
+
+  test('it travels as one, and lies taken apart where it arrives; a damaged one stays whole and is named', async () => {
+    const root = seaAt();
+    const before = framesIn(root);
+    const { at } = await bundleIn(root);
+    const out = fresh('sent');
+    fs.mkdirSync(out);
+    await packWorkspace(await readWorkspace(root), `${out}/bag.zip`);
+    const arrived = await take(`${out}/bag.zip`, fresh('there'), []);
+    expect(arrived.bundles).toEqual({ apart: 1, files: 60, whole: [] });
+    expect(arrived.sentence).toContain('60 files came in 1 bundle and lie in their places again.');
+    expect(framesIn(arrived.root)).toEqual(before);
+    expect(arrived.missing.filter((m) => m.scene === 'scenes/boat_v003.gltf')).toEqual([]);
+
+    const bytes = fs.readFileSync(at);
+    bytes[bytes.lastIndexOf('wave 33') + 1]! ^= 4;
+    fs.writeFileSync(at, bytes);
+    const hurt = await take(root, fresh('hurt'), []);
+    expect(hurt.bundles).toEqual({
+      apart: 0,
+      files: 0,
+      whole: [
+        {
+          path: 'caches/sea/wave & ü.bundle.zip',
+          why: 'wave & ü.0033.vdb in wave & ü.bundle.zip is damaged.',
+        },
+      ],
+    });
+    expect(fs.readdirSync(`${hurt.root}/caches/sea`)).toEqual(['wave & ü.bundle.zip']);
   });
 });

@@ -2,11 +2,14 @@
 // plan; then it opens complete, or exactly what is missing is said, with the scene to open first.
 
 import type { Plan } from '@/core/changes/plan';
+import { AppError } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
 import { once } from '@/core/files/fileTree';
+import { isBundleName } from '@/core/bags/bundles';
 import { isOwn, ownFolder } from '@/core/files/records';
 import { nameOf, rootPath, treePath, type TreePath } from '@/core/files/treePath';
 import { parseNumbered } from '@/core/names/counters';
+import { planApart, readBundle } from '@/core/plans/planBundle';
 import { planTravel } from '@/core/plans/planTravel';
 import { settingOf } from '@/core/plans/workspace';
 import { isReadyWithLibrary } from '@/core/references/resolve';
@@ -43,6 +46,8 @@ export interface Arrived extends TakenIn {
   references: number;
   ready: number;
   missing: Missing[];
+  /** Bundles of small files: taken apart, or, where that was not asked for or cannot be, still to be. */
+  bundles: { apart: number; files: number; whole: { path: string; why: string | null }[] };
   /** References that were repaired, and the ledger entry; null: nothing was to be done, or it was not asked for. */
   repaired: { entry: string; title: string; paths: number } | null;
   /** What a repair would do, where it was not done. */
@@ -67,6 +72,7 @@ export async function settleIn(
   const isWorkspace = await hasMarker(root);
   const arrivedAs = isWorkspace ? await digestsIn(await readWorkspace(root)) : null;
   if (isWorkspace && options.repair) await mapHeads(root, options.heads);
+  const bundles = await unbundle(root, isWorkspace && options.repair, options.signal);
   const workspace = isWorkspace ? await readWorkspace(root) : plainFolder(root);
   const plan = await planTravel(workspace, { only: null, signal: options.signal });
   const changes = plan.steps.length > 0 && !plan.notes.some((n) => n.level === 'blocker');
@@ -83,11 +89,48 @@ export async function settleIn(
     isWorkspace,
     name: isWorkspace ? after.file.name : nameOf(root),
     ...judged,
+    bundles,
     repaired,
     repairable: repaired === null && changes ? plan.paths.length : 0,
     unknownHeads: isWorkspace ? unknownHeads(after.file, options.heads) : [],
-    sentence: sentenceOf(judged, repaired),
+    sentence: sentenceOf(judged, repaired, bundles),
   };
+}
+
+/** Each bundle by itself: one that is damaged keeps no other from being taken apart. */
+async function unbundle(
+  root: string,
+  mayChange: boolean,
+  signal: ArriveOptions['signal'],
+): Promise<Arrived['bundles']> {
+  const done: Arrived['bundles'] = { apart: 0, files: 0, whole: [] };
+  const { tree } = plainFolder(root);
+  const found: TreePath[] = [];
+  for await (const f of tree.list(rootPath)) if (isBundleName(f.path) && !isOwn(f.path)) found.push(f.path);
+  for (const path of found) {
+    signal?.throwIfAborted();
+    try {
+      const bundle = await readBundle(tree, path);
+      if (!bundle) continue;
+      if (!mayChange) {
+        done.whole.push({ path, why: null });
+        continue;
+      }
+      const now = new Date().toISOString();
+      const plan = await planApart(await readWorkspace(root), [path], { now, signal });
+      const blocker = plan.notes.find((n) => n.level === 'blocker');
+      if (blocker) done.whole.push({ path, why: blocker.message });
+      else {
+        await applyPlan(root, plan);
+        done.apart++;
+        done.files += bundle.files.length;
+      }
+    } catch (cause) {
+      if (!(cause instanceof AppError) || cause.code === 'cancelled') throw cause;
+      done.whole.push({ path, why: cause.message });
+    }
+  }
+  return done;
 }
 
 async function mapHeads(root: string, heads: readonly HeadMap[]): Promise<void> {
@@ -176,10 +219,15 @@ function latestFirst(scenes: readonly { path: string; modified: number }[]): str
 function sentenceOf(
   { references, ready, missing }: Pick<Arrived, 'references' | 'ready' | 'missing'>,
   repaired: Arrived['repaired'],
+  bundles: Arrived['bundles'],
 ): string {
+  const apart =
+    bundles.apart > 0
+      ? ` ${count(bundles.files, 'file')} came in ${count(bundles.apart, 'bundle')} and lie${bundles.files === 1 ? 's' : ''} in ${bundles.files === 1 ? 'its place' : 'their places'} again.`
+      : '';
   const mended = repaired
-    ? ` ${count(repaired.paths, 'path')} in it ${repaired.paths === 1 ? 'was' : 'were'} written for this place.`
-    : '';
+    ? ` ${count(repaired.paths, 'path')} in it ${repaired.paths === 1 ? 'was' : 'were'} written for this place.${apart}`
+    : apart;
   if (references === 0) return `It arrived; no scene in it refers to another file.${mended}`;
   if (missing.length === 0)
     return `It opens complete: all ${count(references, 'reference')} are found.${mended}`;

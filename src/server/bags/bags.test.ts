@@ -13,6 +13,8 @@ import { decodePath, encodePath, readInfo, readManifest } from '@/core/bags/mani
 import { knownMachines } from '@/core/places/machine';
 import { rehearse } from '@/core/bags/rehearse';
 import { MemoryTree } from '@/core/files/memoryTree';
+import { recogniseArrival } from '../arrive/recognise';
+import { takeIn } from '../arrive/takeIn';
 import { openBag, payloadTree } from './openBag';
 import { pack } from './pack';
 import { verify } from './verify';
@@ -186,6 +188,8 @@ function zip(
     method?: number;
     claim?: number;
     offset?: number;
+    /** General purpose flags; bit 0: encrypted. */
+    flags?: number;
   }[],
 ): Buffer {
   const parts: Buffer[] = [];
@@ -205,7 +209,7 @@ function zip(
     const c = Buffer.alloc(46);
     c.writeUInt32LE(0x02014b50, 0);
     c.writeUInt16LE(0x031e, 4);
-    c.writeUInt16LE(0x800, 8);
+    c.writeUInt16LE(0x800 | (e.flags ?? 0), 8);
     local.copy(c, 10, 8, 30);
     c.writeUInt16LE(0, 30);
     c.writeUInt32LE(((e.mode ?? 0o100644) << 16) >>> 0, 38);
@@ -249,7 +253,74 @@ describe('hostile archives are refused before anything is written', () => {
     ],
     ['NUL in a name', [{ name: Buffer.from('data/a\0b') }], 'plain path'],
     ['a home sign', [{ name: '~/x' }], 'plain path'],
+    ['out from the middle', [{ name: 'data/a/../../../evil' }], 'leaves'],
+    ['out at the very end', [{ name: 'data/..' }], 'leaves'],
+    ['only out', [{ name: '..' }], 'leaves'],
+    ['out, as a folder', [{ name: '../', body: Buffer.alloc(0) }], 'leaves'],
+    ['out by mixed slashes', [{ name: 'data/..\\../evil' }], 'leaves'],
+    ['a share', [{ name: '//host/share/evil' }], 'absolute'],
+    ['a share with backslashes', [{ name: '\\\\host\\share\\evil' }], 'absolute'],
+    ['the top of the drive with a backslash', [{ name: '\\evil' }], 'absolute'],
+    ['a drive without a slash', [{ name: 'c:evil' }], 'absolute'],
+    ['a drive in small letters', [{ name: 'd:/evil' }], 'absolute'],
+    ['a stream of another file', [{ name: 'Z:stream' }], 'absolute'],
+    ['an empty name', [{ name: '' }], 'plain path'],
+    ['a name of one dot', [{ name: 'data/./x' }], 'plain path'],
+    ['two slashes', [{ name: 'data//x' }], 'plain path'],
+    ['a home of somebody', [{ name: '~root/x' }], 'plain path'],
+    ['NUL before the end', [{ name: Buffer.from('data/a.png\0.exe') }], 'plain path'],
+    ['a pipe', [{ name: 'data/p', mode: 0o010666 }], 'device'],
+    ['a drive as a device', [{ name: 'data/b', mode: 0o060666 }], 'device'],
+    ['a socket', [{ name: 'data/s', mode: 0o140666 }], 'device'],
+    [
+      'a link to a folder, then a file in it',
+      [{ name: 'data/l', mode: 0o120777, body: Buffer.from('/etc') }, { name: 'data/l/x' }],
+      'link',
+    ],
+    [
+      'a packed link',
+      [{ name: 'data/l', mode: 0o120777, body: Buffer.from('../../../etc/passwd'), method: 8 }],
+      'link',
+    ],
+    [
+      'a link that looks like a folder',
+      [{ name: 'data/l/', mode: 0o120777, body: Buffer.from('/') }],
+      'link',
+    ],
+    ['encrypted', [{ name: 'data/x', flags: 1, body: Buffer.alloc(24), claim: 12 }], 'encrypted'],
+    ['folders in two letters', [{ name: 'Data/x' }, { name: 'data/x' }], 'one file'],
+    ['trailing blanks', [{ name: 'data/x' }, { name: 'data/x  ' }], 'one file'],
+    ['trailing dots of a folder', [{ name: 'data/a/x' }, { name: 'data/a./x' }], 'one file'],
+    ['a file in a file, three deep', [{ name: 'data/a/b/c' }, { name: 'data/a' }], 'both'],
+    ['the same name three times', [{ name: 'x' }, { name: 'x' }, { name: 'x' }], 'twice'],
+    [
+      'all entries in one place',
+      [
+        { name: 'a', body: Buffer.alloc(64) },
+        { name: 'b', offset: 0 },
+        { name: 'c', offset: 0 },
+      ],
+      'shares',
+    ],
+    [
+      'an entry from the middle of another',
+      [
+        { name: 'a', body: Buffer.alloc(200) },
+        { name: 'b', offset: 60 },
+      ],
+      'shares',
+    ],
+    [
+      'two bombs that are small each',
+      [
+        { name: 'a', body: Buffer.alloc(40_000_000), method: 8 },
+        { name: 'b', body: Buffer.alloc(40_000_000), method: 8 },
+      ],
+      'grow',
+    ],
+    ['a claim of four gigabytes', [{ name: 'a', claim: 0xfffffff0, method: 8 }], 'grow'],
   ];
+  test('there are forty', () => expect(cases.length).toBeGreaterThanOrEqual(40));
   test.each(cases)('%s', async (_, entries, says) => {
     const file = at(`hostile-${Math.random().toString(36).slice(2)}.zip`);
     fs.writeFileSync(file, zip(entries));
@@ -259,6 +330,9 @@ describe('hostile archives are refused before anything is written', () => {
       details: expect.arrayContaining([expect.stringContaining(says)]),
     });
     await expect(verify(file)).rejects.toMatchObject({ code: 'hostile-archive' });
+    await expect(recogniseArrival(file)).rejects.toMatchObject({ code: 'hostile-archive' });
+    const what = { path: file, kind: 'zip', form: 'zip', isWorkspace: false, files: 1, bytes: 1 } as const;
+    await expect(takeIn(what, at('target'))).rejects.toMatchObject({ code: 'hostile-archive' });
     expect([fs.existsSync(at('target')), fs.readdirSync(base).length]).toEqual([false, before]);
   });
   test('an entry that is larger than it says, and files that are no ZIP', async () => {

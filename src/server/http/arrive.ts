@@ -1,7 +1,7 @@
 // Arriving, and handing in.
 
 import { AppError } from '@/core/errors';
-import { folderOf, nameOf } from '@/core/files/treePath';
+import { folderOf, isWithin, nameOf } from '@/core/files/treePath';
 import {
   arriveAgain,
   arriveRoute,
@@ -12,7 +12,7 @@ import {
   settleRoute,
 } from '@/wire/routes/travel';
 import { rememberedHeads, rememberHeads } from '../arrive/heads';
-import { allowedPath, workspaceId, workspaceOf, type Hub } from '../hub';
+import { allowedPath, cleanPath, workspaceId, workspaceOf, type Hub } from '../hub';
 import { fromSystem, toSystem } from '../disk/system';
 import { batchFolder, newBatch, stagingFolder } from '../workspaces/stage';
 import fs from 'node:fs';
@@ -29,6 +29,20 @@ async function placeFor(h: Hub, folder: string, name: string): Promise<string> {
   return to;
 }
 
+/** What arrived: in an allowed folder, or dropped on the window, which lies in our own. */
+export async function arrivingAt(h: Hub, path: string): Promise<string> {
+  const clean = cleanPath(path);
+  return isWithin(clean, stagingFolder(h.dataFolder)) ? clean : allowedPath(h, path);
+}
+
+/** Takes away what was dropped and has arrived. */
+function clearDropped(h: Hub, path: string): void {
+  const staging = stagingFolder(h.dataFolder);
+  if (!isWithin(path, staging)) return;
+  const batch = path.slice(staging.length + 1).split('/')[0]!;
+  fs.rmSync(toSystem(`${staging}/${batch}`), { recursive: true, force: true });
+}
+
 const headsFor = (h: Hub, given: readonly HeadMap[]) =>
   given.length > 0 ? rememberHeads(h.dataFolder, given) : rememberedHeads(h.dataFolder);
 
@@ -41,7 +55,7 @@ function temporaryIn(h: Hub): string {
 
 export const arriveEndpoints = [
   endpoint(recogniseRoute, async (h, input) => {
-    const path = await allowedPath(h, input.path);
+    const path = await arrivingAt(h, input.path);
     const to =
       input.folder && input.name
         ? await allowedPath(h, `${input.folder.replace(/[\\/]+$/, '')}/${input.name}`)
@@ -53,7 +67,7 @@ export const arriveEndpoints = [
     });
   }),
   endpoint(arriveRoute, async (h, input) => {
-    const path = await allowedPath(h, input.path);
+    const path = await arrivingAt(h, input.path);
     const to = await placeFor(h, input.folder, input.name);
     return h.jobs.start({
       order: { work: 'arrive', path, to, heads: headsFor(h, input.heads) },
@@ -61,6 +75,7 @@ export const arriveEndpoints = [
       workspace: null,
       finish: async (result) => {
         if ((result as { isWorkspace: boolean }).isWorkspace) await openRoot(h, to);
+        clearDropped(h, path);
         return result;
       },
     });
@@ -78,7 +93,7 @@ export const arriveEndpoints = [
     });
   }),
   endpoint(arriveAgain, async (h, input) => {
-    const path = await allowedPath(h, input.path);
+    const path = await arrivingAt(h, input.path);
     const root = await allowedPath(h, `${input.folder.replace(/[\\/]+$/, '')}/${input.name}`);
     await openRoot(h, root);
     const id = workspaceId(root);

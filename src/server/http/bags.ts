@@ -5,6 +5,7 @@ import { folderOf, nameOf } from '@/core/files/treePath';
 import { allowedPath, workspaceOf } from '../hub';
 import { lookAtTravelling, packBag, rehearseAt, unpackBag, verifyBag } from '@/wire/routes/bags';
 import { stagingFolder } from '../workspaces/stage';
+import { arrivingAt } from './arrive';
 import { endpoint } from './handle';
 
 export const bagEndpoints = [
@@ -37,7 +38,7 @@ export const bagEndpoints = [
     });
   }),
   endpoint(verifyBag, async (h, input) => {
-    const bag = await allowedPath(h, input.bag);
+    const bag = await arrivingAt(h, input.bag);
     return h.jobs.start({ order: { work: 'verify', bag }, title: `Verify ${nameOf(bag)}`, workspace: null });
   }),
   endpoint(unpackBag, async (h, input) => {

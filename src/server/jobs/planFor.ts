@@ -14,6 +14,7 @@ import { planConvert } from '@/core/plans/planConvert';
 import { planEmbed } from '@/core/plans/planEmbed';
 import { planExtract } from '@/core/plans/planExtract';
 import { planArriveAgain } from '@/core/plans/planArriveAgain';
+import { planApart, planBundle } from '@/core/plans/planBundle';
 import { planFit } from '@/core/plans/planFit';
 import { planHabit } from '@/core/plans/planHabit';
 import { planHomes } from '@/core/plans/planHomes';
@@ -162,6 +163,9 @@ const planners: Planners = {
       what,
       ...watched,
     }),
+  bundle: ({ of }, { workspace, now, watched }) => planBundle(workspace, of, { now, ...watched }),
+  apart: ({ bundles }, { workspace, now, watched }) =>
+    planApart(workspace, bundles.map(treePath), { now, ...watched }),
   arrive: ({ from, choices }, { workspace }) =>
     planArriveAgain(workspace, from, new Map(choices), diskOutside),
   async 'give-back'({ folder, snapshot, paths }, { workspace, order, signal }) {

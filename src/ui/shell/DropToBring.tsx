@@ -1,19 +1,23 @@
 'use client';
-// Files and folders dropped anywhere on the window: loose files are brought in, packs go to the holding area; a plan first, as always.
+// Files and folders dropped anywhere on the window: loose files are brought in, packs go to the holding area; a plan first, as always. What was packed
+// elsewhere (a bag, a workspace) arrives instead, on Travel, where a folder or a ZIP of any kind does so too.
 
 import { PackageOpen, X } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { usePathname } from 'next/navigation';
 import { ProgressBar } from 'react-aria-components';
 import styled from 'styled-components';
 import { bytes } from '@/core/text/figures';
+import { recogniseRoute } from '@/wire/routes/travel';
 import { ApiError } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
-import { Button } from '../kit/buttons';
+import { Button, MainButton } from '../kit/buttons';
 import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
-import { usePlan, useWorkspaceId } from '../kit/work';
+import { useGo } from '../kit/leaving';
+import { useJob, usePlan, useWorkspaceId } from '../kit/work';
 import { color, font, radius, space } from '../theme/theme';
-import { sendDrop, takeDrop, type Sending } from './dropped';
+import { meaningOf, sendDrop, takeDrop, type Sending } from './dropped';
 
 const Veil = styled.div`
   position: fixed;
@@ -71,11 +75,23 @@ const hasFiles = (e: DragEvent) => [...(e.dataTransfer?.types ?? [])].includes('
 export function DropToBring() {
   const workspace = useWorkspaceId();
   const plan = usePlan();
+  const run = useJob();
+  const go = useGo();
+  const isTravel = usePathname() === '/travel';
+  const [arrived, setArrived] = useState<{ from: string; isBag: boolean } | null>(null);
   const [over, setOver] = useState(false);
   const [sending, setSending] = useState<Sending | null>(null);
   const { attempt, problem, setProblem } = useAttempt();
   const stop = useRef<AbortController | null>(null);
   const depth = useRef(0);
+  const arrive = useCallback(
+    (from: string) => {
+      setArrived(null);
+      const at = new URLSearchParams({ ...(workspace ? { w: workspace } : {}), arrived: from });
+      go(`/travel?${at}`);
+    },
+    [go, workspace],
+  );
   useEffect(() => {
     const enter = (e: DragEvent) => {
       if (!hasFiles(e)) return;
@@ -96,16 +112,7 @@ export function DropToBring() {
       depth.current = 0;
       setOver(false);
       setProblem(null);
-      if (workspace === null) {
-        setProblem({
-          code: 'bad-request',
-          message: 'No workspace is open to bring this into.',
-          unchanged: 'Nothing was changed.',
-          next: 'Open one under Workspaces, then drop it again.',
-          details: [],
-        });
-        return;
-      }
+      setArrived(null);
       const taken = takeDrop(e.dataTransfer);
       stop.current = new AbortController();
       const { signal } = stop.current;
@@ -121,7 +128,23 @@ export function DropToBring() {
           });
         const total = drop.files.reduce((s, f) => s + f.file.size, 0);
         setSending({ files: 0, of: drop.files.length, bytes: 0, total, path: drop.files[0]?.path ?? '' });
-        await plan(await sendDrop(drop, setSending, signal));
+        if (workspace === null && meaningOf(drop).kind === 'bring')
+          throw new ApiError({
+            code: 'bad-request',
+            message: 'No workspace is open to bring this into.',
+            unchanged: 'Nothing was changed.',
+            next: 'Open one under Workspaces, then drop it again.',
+            details: [],
+          });
+        const dropped = await sendDrop(drop, setSending, signal);
+        setSending(null);
+        if (dropped.kind === 'intake') {
+          if (isTravel || workspace === null) return arrive(dropped.from);
+          const what = await run(recogniseRoute, {}, { path: dropped.from }).catch(() => null);
+          if (what && (what.kind === 'bag' || what.isWorkspace))
+            return setArrived({ from: dropped.from, isBag: what.kind === 'bag' });
+        }
+        await plan(dropped);
       }).finally(() => setSending(null));
     };
     const events = [
@@ -134,23 +157,25 @@ export function DropToBring() {
     return () => {
       for (const [name, handler] of events) window.removeEventListener(name, handler);
     };
-  }, [workspace, plan, attempt, setProblem]);
+  }, [workspace, plan, attempt, setProblem, isTravel, run, arrive]);
   return (
     <>
       {over && (
         <Veil aria-hidden>
           <div>
             <PackageOpen size={34} />
-            <strong>{workspace === null ? 'Open a workspace first' : 'Drop to bring it in'}</strong>
+            <strong>
+              {isTravel || workspace === null ? 'Drop to let it arrive' : 'Drop to bring it in'}
+            </strong>
             <Soft>
-              {workspace === null
-                ? 'Then what is dropped is filed in it.'
+              {isTravel || workspace === null
+                ? 'A bag, a ZIP or a folder: it is recognised first; then you say where it shall lie.'
                 : 'Files go to the homes of their kinds; folders and ZIP archives to the holding area. You see the plan before anything is copied.'}
             </Soft>
           </div>
         </Veil>
       )}
-      {(sending || problem) && (
+      {(sending || problem || arrived) && (
         <Corner role="status" aria-label="What was dropped">
           <Sheet>
             <Stack $gap={2}>
@@ -180,6 +205,30 @@ export function DropToBring() {
                     </Stack>
                   )}
                 </ProgressBar>
+              )}
+              {arrived && (
+                <>
+                  <strong>{arrived.isBag ? 'This is a bag.' : 'This is a workspace of its own.'}</strong>
+                  <Soft>
+                    It can be given a place of its own, checked and with its paths written for here; or its
+                    files wait in the holding area of this workspace.
+                  </Soft>
+                  <Row $wrap>
+                    <MainButton onPress={() => arrive(arrived.from)}>Let it arrive…</MainButton>
+                    <Button
+                      onPress={() => {
+                        setArrived(null);
+                        void attempt(() => plan({ kind: 'intake', from: arrived.from }));
+                      }}
+                    >
+                      To the holding area…
+                    </Button>
+                    <Grow />
+                    <Button aria-label="Leave it" onPress={() => setArrived(null)}>
+                      <X size={15} />
+                    </Button>
+                  </Row>
+                </>
               )}
               {problem && (
                 <>

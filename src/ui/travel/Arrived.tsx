@@ -141,6 +141,11 @@ function ArrivedNotice({ arrived, onOpen }: { arrived: Arrived; onOpen: () => vo
               {arrived.missing.length > 8 && <li>and {arrived.missing.length - 8} more</li>}
             </ul>
           )}
+          {arrived.bundles.whole.map((b) => (
+            <div key={b.path}>
+              <Mono>{b.path}</Mono> still holds many files in one{b.why === null ? '.' : `: ${b.why}`}
+            </div>
+          ))}
           {arrived.left.length > 0 && <Soft>{count(arrived.left.length, 'file')} could not come along.</Soft>}
           {arrived.isWorkspace ? (
             <Row>

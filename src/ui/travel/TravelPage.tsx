@@ -3,7 +3,7 @@
 
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Briefcase, MonitorCheck } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { z } from 'zod';
 import { travellingOf, usualChoice } from '@/core/bags/travelling';
 import { count } from '@/core/text/figures';
@@ -53,12 +53,24 @@ const arrivalSchema = z.custom<Arrival>((v) => {
   const a = v as Arrival;
   return a.path.trim() !== '' && a.folder.trim() !== '' && a.name.trim() !== '';
 });
-const useArrival = (state: StateView) =>
-  useKeptForm<Arrival>('arrival', arrivalSchema, {
+/** The form of an arrival; what was dropped on the window stands in the address until it is taken up. */
+function useArrival(state: StateView) {
+  const form = useKeptForm<Arrival>('arrival', arrivalSchema, {
     path: '',
     folder: usualFolder(state, 'field-laptop'),
     name: '',
   });
+  const [address, setAddress] = useAddress();
+  const dropped = address.get('arrived');
+  const { setValue } = form;
+  useEffect(() => {
+    if (dropped === null) return;
+    setValue('path', dropped, { shouldValidate: true });
+    setValue('name', folderNameOf(dropped), { shouldValidate: true });
+    setAddress({ arrived: undefined });
+  }, [dropped, setValue, setAddress]);
+  return form;
+}
 
 function OnlyArriving({ state }: { state: StateView }) {
   const form = useArrival(state);

@@ -1,10 +1,11 @@
 'use client';
 // What travels: a tick for each class and library, what leaving it out breaks under the very tick, and how it fits on the drive at hand.
 
-import { ListTree, Recycle } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
+import { ListTree, Package, Recycle } from 'lucide-react';
+import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { TravelChoice, TravelLook, Travelling } from '@/core/bags/travelling';
+import { bundleGroups, isBundleName } from '@/core/bags/bundles';
 import { aboutTime, driveKinds, secondsFor } from '@/core/places/drives';
 import { nameOf } from '@/core/files/treePath';
 import { bytes, count } from '@/core/text/figures';
@@ -13,6 +14,7 @@ import { PlainButton } from '../kit/buttons';
 import { Choose, TextField, Tick } from '../kit/fields';
 import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
 import { color, space } from '../theme/theme';
+import { Bundles } from './Bundles';
 import { ByHand } from './ByHand';
 import { classLines, withClass, type ClassLine } from './choice';
 import { Remade } from './Remade';
@@ -103,6 +105,9 @@ function Fit({
   const free = drive?.free ?? null;
   const part = free === null || free === 0 ? null : Math.min(1, travelling.bytes / free);
   const isTooMuch = free !== null && travelling.bytes > free;
+  const oneByOne = speed && secondsFor({ bytes: travelling.bytes, files: travelling.files }, speed);
+  const asOne = speed && secondsFor({ bytes: travelling.bytes, files: 1 }, speed);
+  const isSlower = oneByOne !== null && asOne !== null && oneByOne - asOne > 20 && oneByOne > 1.3 * asOne;
   return (
     <Stack $gap={2}>
       {part !== null && (
@@ -144,6 +149,12 @@ function Fit({
         />
         {drive === null && <TextField label="MB a second" value={own} onChange={setOwn} />}
       </Row>
+      {isSlower && (
+        <Soft style={{ fontSize: 13.5 }} data-testid="small-files">
+          Copied one by one, {count(travelling.files, 'file')} take {aboutTime(oneByOne)}
+          {drive?.isMeasured ? ' there, as measured' : ' there'}: the bag goes as one file.
+        </Soft>
+      )}
     </Stack>
   );
 }
@@ -169,10 +180,12 @@ export function WhatTravels({
   asZip: boolean;
   settings: SettingsView | undefined;
 }) {
-  const [open, setOpen] = useState<'hand' | 'remade' | null>(null);
+  const [open, setOpen] = useState<'hand' | 'remade' | 'bundles' | null>(null);
   const lines = classLines(travelling);
   const hand = travelling.broken.filter((b) => b.because === 'by-hand');
   const handed = choice.byHand.length;
+  const groups = useMemo(() => bundleGroups(look.files), [look]);
+  const bundles = useMemo(() => look.files.filter((f) => isBundleName(f.path)), [look]);
   return (
     <Sheet aria-label="What travels">
       <Stack $gap={2}>
@@ -240,6 +253,11 @@ export function WhatTravels({
           <PlainButton onPress={() => setOpen('hand')}>
             <ListTree size={15} /> Choose by hand…
           </PlainButton>
+          {(groups.length > 0 || bundles.length > 0) && (
+            <PlainButton onPress={() => setOpen('bundles')}>
+              <Package size={15} /> {bundles.length > 0 ? 'Bundles…' : 'Many small files…'}
+            </PlainButton>
+          )}
           {handed > 0 && (
             <>
               <Soft>{count(handed, 'choice')} by hand</Soft>
@@ -260,6 +278,15 @@ export function WhatTravels({
           choice={choice}
           travelling={travelling}
           onChoose={onChoose}
+          onClose={() => setOpen(null)}
+        />
+      )}
+      {open === 'bundles' && (
+        <Bundles
+          groups={groups}
+          bundles={bundles}
+          drives={drives}
+          drive={drive}
           onClose={() => setOpen(null)}
         />
       )}
