@@ -236,6 +236,71 @@ test('backed up twice, proven, damaged by hand, healed, given back, moved off an
   );
 });
 
+test('many small files become one and travel so; a bag that is dropped on the window arrives, and they lie there apart', async ({
+  page,
+}) => {
+  const w = await travel(page);
+  const what = region(page, 'What travels');
+  const sea = (root: string) =>
+    filesIn(path.join(root, 'caches/sea')).map((p) => {
+      const file = path.join(root, 'caches/sea', p);
+      return [p, Math.round(fs.statSync(file).mtimeMs), fs.readFileSync(file, 'latin1')];
+    });
+  const before = sea(server.root);
+  await what.getByRole('button', { name: 'Many small files…' }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('checkbox', { name: /caches\/sea/ })
+    .check({ force: true });
+  await page.getByRole('button', { name: 'Put into one…' }).click();
+  await expect(page.getByRole('heading', { name: /^Put \d+ files into sea.bundle.zip$/ })).toBeVisible();
+  await expect(page.getByRole('main')).toContainText(
+    `It makes 1 file out of ${before.length}, which go to the bin.`,
+  );
+  await apply(page);
+  expect(filesIn(path.join(server.root, 'caches/sea'))).toEqual(['sea.bundle.zip']);
+  expect(spawnSync('unzip', ['-tq', path.join(server.root, 'caches/sea/sea.bundle.zip')]).status).toBe(0);
+
+  const bag = path.join(demo(), 'blue-stick/sent.zip');
+  await page.getByRole('button', { name: 'Pack the bag…' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('textbox', { name: 'Into the folder' }).fill(path.dirname(bag));
+  await dialog.getByLabel('Name').fill('sent');
+  await dialog.getByRole('button', { name: 'Pack it' }).click();
+  await expect(dialog.getByText(/^Packed \d+ files/)).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  // Taken apart here again.
+  await what.getByRole('button', { name: 'Bundles…' }).click();
+  await page.getByRole('button', { name: 'Take caches/sea/sea.bundle.zip apart' }).click();
+  await apply(page);
+  expect(sea(server.root)).toEqual(before);
+
+  // Dropped where a workspace is open: asked whether it arrives.
+  await page.goto(`${server.address}/files${w}`);
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+  await page.evaluate(
+    (text) => {
+      const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
+      const data = new DataTransfer();
+      data.items.add(new File([bytes], 'sent.zip'));
+      for (const name of ['dragenter', 'dragover', 'drop'])
+        window.dispatchEvent(new DragEvent(name, { dataTransfer: data, bubbles: true, cancelable: true }));
+    },
+    fs.readFileSync(bag, 'base64'),
+  );
+  await expect(page.getByText('This is a bag.')).toBeVisible();
+  await page.getByRole('button', { name: 'Let it arrive…' }).click();
+  const arrived = region(page, 'Something arrived');
+  await expect(arrived.getByTestId('recognised')).toContainText(/^A bag, \d+ files/);
+  await expect(arrived.getByLabel('As')).toHaveValue('sent');
+  await arrived.getByRole('button', { name: 'Take it in' }).click();
+  await expect(page.getByTestId('arrived')).toContainText(
+    `${before.length} files came in 1 bundle and lie in their places again.`,
+  );
+  expect(sea(path.join(demo(), 'field-laptop/sent'))).toEqual(before);
+});
+
 test('without a pointer: a machine, its drawer, ticks and the bag', async ({ page }) => {
   await travel(page);
   await machine(page, 'Field laptop').focus();

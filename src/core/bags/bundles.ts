@@ -42,9 +42,9 @@ export interface BundleGroup {
   bytes: number;
 }
 
-const fewest = 24;
+const fewest = 20;
 
-/** Series of at least 24 files, and folders that hold many small ones that are no series; the most files first. */
+/** Series of at least 20 files, and folders that hold many small ones that are no series; the most files first. */
 export function bundleGroups(
   files: readonly { path: string; size: number; class?: string }[],
   { least = fewest }: { least?: number } = {},

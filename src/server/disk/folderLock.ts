@@ -135,11 +135,25 @@ export function takeFolderLock(folder: string, later: readonly string[] = []): L
 }
 
 function create(file: string, text: string): boolean {
+  let fd: number;
   try {
-    fs.writeFileSync(file, text, { flag: 'wx' });
-    return true;
+    fd = fs.openSync(file, 'wx');
   } catch (cause) {
     if (errnoOf(cause) === 'EEXIST') return false;
+    throw cause;
+  }
+  try {
+    fs.writeFileSync(fd, text);
+    fs.closeSync(fd);
+    return true;
+  } catch (cause) {
+    // Ours, and not whole: left there it would keep everybody out for a while.
+    try {
+      fs.closeSync(fd);
+    } catch {
+      // Closed already.
+    }
+    fs.rmSync(file, { force: true });
     throw cause;
   }
 }

@@ -80,7 +80,10 @@ export function Review({
         <Stack $gap={4}>
           {p.paths.length > 0 && files}
           {left.length > 0 && (
-            <Notice tone="amber" title={`Left as it is: ${left.length}`}>
+            <Notice
+              tone="amber"
+              title={p.kind === 'bundle' ? 'As long as it is one file' : `Left as it is: ${left.length}`}
+            >
               <Notes notes={left} />
             </Notice>
           )}

@@ -6,6 +6,7 @@ import type { PlanView } from '@/wire/views';
 
 /** What will happen, in one sentence. */
 export function sentenceOf(p: PlanView): ReactNode {
+  if (p.kind === 'bundle' || p.kind === 'apart') return bundleSentence(p);
   const size = p.copies.reduce((s, c) => s + c.size, 0);
   const scenes = new Set(p.paths.map((c) => c.scene)).size;
   const parts: ReactNode[] = [];
@@ -86,6 +87,22 @@ export function sentenceOf(p: PlanView): ReactNode {
       ))}
       . {p.paths.length > 0 && 'Nothing else in the scenes changes, to the byte. '}
       {p.copies.length > 0 && 'Sources stay where they are.'}
+    </>
+  );
+}
+
+function bundleSentence(p: PlanView): ReactNode {
+  const made = p.copies.length + p.writes.length;
+  if (made + p.moves.length === 0) return 'There is nothing to do.';
+  return p.kind === 'bundle' ? (
+    <>
+      It makes <strong>{count(made, 'file')}</strong> out of{' '}
+      <strong>{p.moves.length.toLocaleString('en')}</strong>, which go to the bin.
+    </>
+  ) : (
+    <>
+      It puts <strong>{count(made, 'file')}</strong> back into their places, to the byte and the time; the
+      bundle goes to the bin.
     </>
   );
 }

@@ -24,8 +24,10 @@ const List = styled.div`
   border-radius: 8px;
   padding: 0 ${space(2)};
   > div {
-    border-bottom: 1px solid ${color.line};
     padding: 4px 0;
+  }
+  > div + div {
+    border-top: 1px solid ${color.line};
   }
   .number {
     font-variant-numeric: tabular-nums;
@@ -64,6 +66,13 @@ export function Bundles({
     secondsFor(sum, speed),
     secondsFor({ bytes: sum.bytes, files: picked.length }, speed),
   ];
+  const saved = () => {
+    if (picked.length === 0) return 'Tick what shall become one file.';
+    const [slowly, fast] = [aboutTime(before), aboutTime(after)];
+    return slowly === fast
+      ? `To ${at.name} it saves no time worth it.`
+      : `To ${at.name}${at.isMeasured ? ', as described' : ', by its kind'}: ${slowly} one by one, ${fast} as ${picked.length === 1 ? 'one' : `${picked.length} files`}.`;
+  };
   return (
     <Dialog title="Many small files as one" width={720} onClose={onClose}>
       <Soft>
@@ -97,11 +106,7 @@ export function Bundles({
             )}
           </List>
           <Row $wrap>
-            <span data-testid="saved">
-              {picked.length === 0
-                ? 'Tick what shall become one file.'
-                : `To ${at.name}${at.isMeasured ? ', as measured' : ', by its kind'}: ${aboutTime(before)} one by one, ${aboutTime(after)} as ${picked.length === 1 ? 'one' : `${picked.length} files`}.`}
-            </span>
+            <span data-testid="saved">{saved()}</span>
             <Grow />
             <MainButton
               isDisabled={picked.length === 0}

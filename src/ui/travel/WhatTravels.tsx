@@ -152,7 +152,7 @@ function Fit({
       {isSlower && (
         <Soft style={{ fontSize: 13.5 }} data-testid="small-files">
           Copied one by one, {count(travelling.files, 'file')} take {aboutTime(oneByOne)}
-          {drive?.isMeasured ? ' there, as measured' : ' there'}: the bag goes as one file.
+          {drive?.isMeasured ? ' there, as described' : ' there'}: the bag goes as one file.
         </Soft>
       )}
     </Stack>
