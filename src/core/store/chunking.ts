@@ -58,18 +58,25 @@ for (let i = 0, state = 1; i < 256; i++) {
 }
 
 /** The end of the chunk that begins at `start`. `end`: where the bytes end, which is a cut when nothing else is. */
-export function cutAt(bytes: Uint8Array, start: number, end: number, sizes: ChunkSizes): number {
-  const last = Math.min(end, start + sizes.most);
-  const middle = Math.min(last, start + sizes.wanted);
+export function cutAt(
+  bytes: Uint8Array,
+  start: number,
+  end: number,
+  { least, wanted, most, strict, loose }: ChunkSizes,
+): number {
+  // All that the loops ask for is at hand: they look at every byte behind the least size.
+  const numbers = gear;
+  const last = Math.min(end, start + most) | 0;
+  const middle = Math.min(last, start + wanted) | 0;
   let h = 0;
-  let i = start + sizes.least;
-  for (; i < middle; i++) {
-    h = ((h << 1) + gear[bytes[i]!]!) | 0;
-    if ((h & sizes.strict) === 0) return i + 1;
+  let i = (start + least) | 0;
+  for (; i < middle; i = (i + 1) | 0) {
+    h = ((h << 1) + numbers[bytes[i]!]!) | 0;
+    if ((h & strict) === 0) return i + 1;
   }
-  for (; i < last; i++) {
-    h = ((h << 1) + gear[bytes[i]!]!) | 0;
-    if ((h & sizes.loose) === 0) return i + 1;
+  for (; i < last; i = (i + 1) | 0) {
+    h = ((h << 1) + numbers[bytes[i]!]!) | 0;
+    if ((h & loose) === 0) return i + 1;
   }
   return last;
 }

@@ -153,7 +153,7 @@ async function fill(
     else appear(temporary, target);
     return { root: to, files: files.length, bytes, left };
   } catch (cause) {
-    flushing.abandon();
+    await flushing.abandon();
     const unchanged = (temporary && clearAway(temporary)) ?? 'Nothing was written.';
     if (temporary && fs.existsSync(temporary)) strikeOff = () => {};
     if (cause instanceof AppError) throw cause;

@@ -121,7 +121,7 @@ async function fill(
     }
     await flushing.end();
   } catch (cause) {
-    flushing.abandon();
+    await flushing.abandon();
     throw cause;
   }
   done.lost.sort((a, b) => (a.path < b.path ? -1 : 1));

@@ -126,7 +126,7 @@ async function fill(
     }
     await flushing.end();
   } catch (cause) {
-    flushing.abandon();
+    await flushing.abandon();
     throw cause;
   }
   return all;

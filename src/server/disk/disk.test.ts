@@ -12,6 +12,7 @@ import { treePath as p } from '@/core/files/treePath';
 import { diskOutside } from './diskOutside';
 import { DiskTree } from './diskTree';
 import { deadAfter, isAtWork, takeFolderLock, type LockOwner } from './folderLock';
+import { onFailingDisk } from './testing/failingCalls';
 import { fromSystem, isAbsolute, isTransient, toSystem } from './system';
 
 const base = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-disk-'));
@@ -258,8 +259,14 @@ describe('the lock', () => {
     const lock = takenIn(at);
     expect(lock.tookOver?.pid).toBe(dead);
     lock.release();
-    lay({});
+    // Our own parent lives; another thread of ours may.
+    lay({ pid: process.ppid, started: '' });
     expect(takeFolderLock(at)).toHaveProperty('heldBy');
+    lay({ thread: 7 });
+    expect(takeFolderLock(at)).toHaveProperty('heldBy');
+    // One of this very thread that it does not hold: given back, and the drive did not let it be taken away.
+    lay({});
+    takenIn(at).release();
     if (process.platform === 'linux') {
       lay({ started: '1' });
       expect(takenIn(at).tookOver?.started).toBe('1');
@@ -285,6 +292,22 @@ describe('the lock', () => {
     expect(first.isHeld()).toBe(false);
     first.release();
     expect(fs.existsSync(path.join(at, 'lock'))).toBe(true);
+  });
+  test('a drive that fails once, while it is written or given back, keeps nobody out', async () => {
+    for (const code of ['EIO', 'ENOSPC'])
+      for (let n = 1; ; n++) {
+        const at = folder();
+        const { error, calls } = await onFailingDisk(n, code, () => {
+          takenIn(at).release();
+          return Promise.resolve();
+        });
+        takenIn(at).release();
+        expect([n, fs.readdirSync(at)]).toEqual([n, []]);
+        if (calls < n) {
+          expect(error).toBeNull();
+          break;
+        }
+      }
   });
   test('an empty or damaged lock that has lain for a while counts as none', () => {
     const at = folder();

@@ -33,6 +33,9 @@ export interface FolderLock {
 
 export type LockResult = { lock: FolderLock } | { heldBy: LockOwner };
 
+/** What this thread holds, whichever bundle's copy of this module took it: a lock of its own that is not among these was given back, though the drive did not let it be taken away. */
+const atHand: Set<string> = ((globalThis as { satchelLocks?: Set<string> }).satchelLocks ??= new Set());
+
 const beat = 5_000; // ms
 /** After so long without a heartbeat an owner elsewhere counts as dead, ms: two dozen missed beats, as a share may hang for a while (common practice, no source). */
 export const deadAfter = 120_000;
@@ -95,8 +98,11 @@ function driveTime(folder: string): number {
 
 /** Whether an owner is at work. Exported for its test. */
 export function isAtWork(owner: LockOwner, sinceBeat: number, here = newOwner()): boolean {
-  if (owner.host === here.host && owner.space === here.space)
+  if (owner.host === here.host && owner.space === here.space) {
+    const isThis = owner.pid === here.pid && owner.thread === here.thread && owner.started === here.started;
+    if (isThis) return atHand.has(owner.token);
     return isAlive(owner.pid) && (owner.started === '' || startOf(owner.pid) === owner.started);
+  }
   return sinceBeat < deadAfter;
 }
 
@@ -180,6 +186,7 @@ function takeAway(file: string, dead: string): boolean {
 
 function held(places: readonly string[], own: LockOwner, tookOver: LockOwner | null): FolderLock {
   const text = JSON.stringify(own);
+  atHand.add(own.token);
   const held = () => places.find((file) => readOr(file, '') === text);
   const touch = () => {
     try {
@@ -197,8 +204,15 @@ function held(places: readonly string[], own: LockOwner, tookOver: LockOwner | n
     isHeld: () => held() !== undefined,
     release() {
       clearInterval(timer);
-      const file = held();
-      if (file !== undefined) fs.rmSync(file, { force: true });
+      atHand.delete(own.token);
+      // A drive that fails once must not keep everybody out for as long as this process lives.
+      for (let n = 0; n < 3; n++)
+        try {
+          const file = held();
+          if (file !== undefined) return fs.rmSync(file, { force: true });
+        } catch {
+          // Tried again; what stays is known as given back.
+        }
     },
   };
 }
