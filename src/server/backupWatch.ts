@@ -1,7 +1,8 @@
 // Backs workspaces up by themselves where that is wanted: once the drive is there, and again so many hours after the last time. In the threads of the
-// jobs, quietly; what came of it is noted with the target.
+// jobs, quietly; what came of it is noted with the target. So is a proof that is due there, part by part.
 
 import { listWorkspaces } from './database/queries';
+import { nameOf } from '@/core/files/treePath';
 import { isThere } from './disk/asking';
 import { isAllowed, type Hub } from './hub';
 import { targetsOf } from './backups/targets';
@@ -12,6 +13,8 @@ const looksEvery = 30_000; // ms
 export const againAfter = 6 * 3_600_000;
 /** What failed is tried again so long after. */
 const failedAfter = 15 * 60_000;
+/** A proof that is due goes on for so long each time, ms. */
+const provesFor = 5 * 60_000;
 
 export class BackupWatch {
   private readonly timer: NodeJS.Timeout;
@@ -43,8 +46,29 @@ export class BackupWatch {
           const job = backupTo(this.hub, { id, root, name }, target, true);
           await this.hub.jobs.ended(job.id);
         }
+      await this.prove(now);
     } finally {
       this.isBusy = false;
+    }
+  }
+
+  /** Proves, a part at a time, what is due on drives that are backed up to by themselves. */
+  private async prove(now: number): Promise<void> {
+    const folders = new Set<string>();
+    for (const { id } of await listWorkspaces(this.hub.db))
+      for (const t of await targetsOf(this.hub, id))
+        if (t.auto && t.as === 'snapshots') folders.add(t.folder);
+    for (const folder of folders) {
+      if (!(await isAllowed(this.hub, folder)) || !(await isThere(folder))) continue;
+      const state = await this.hub.ask('proofState', folder);
+      if (state === null || state.due === null || Date.parse(state.due) > now) continue;
+      const job = this.hub.jobs.start({
+        order: { work: 'prove', folder, anew: false, budget: provesFor },
+        title: `Prove ${nameOf(folder)}`,
+        workspace: null,
+        quiet: true,
+      });
+      await this.hub.jobs.ended(job.id);
     }
   }
 }

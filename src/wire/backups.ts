@@ -156,4 +156,11 @@ export const snapshotInside = z.object({
     .nullable(),
 });
 
+/** How complete a snapshot was: references of its scenes, and those that would have opened elsewhere. */
+export const snapshotJudged = z.object({
+  references: number,
+  ready: number,
+  missing: z.array(z.object({ scene: text, written: text, state: text })),
+});
+
 export const provingView = z.object({ proof: proofView.nullable(), bytes: number, bytesTotal: number });

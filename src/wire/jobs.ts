@@ -357,6 +357,7 @@ export const workOrder = z.discriminatedUnion('work', [
     as: z.enum(['snapshots', 'mirror']),
   }),
   z.object({ work: z.literal('backups-look'), folder: z.string() }),
+  z.object({ work: z.literal('snapshot-judge'), folder: z.string(), snapshot: z.string() }),
   z.object({
     work: z.literal('snapshot-look'),
     folder: z.string(),

@@ -23,6 +23,9 @@ import { signsOf } from '../disk/signs';
 import { factsOf } from '../facts/facts';
 import { wrongPlaceOf } from '../arrive/recognise';
 import { stubOf } from '../backups/archive';
+import { openBackups } from '../backups/backupFolder';
+import { contentIn } from '../backups/openSnapshot';
+import { proofState } from '../backups/prove';
 import { leaveAsIs, openEntries, recordsIn, settle, settleInPassing } from '../workspaces/changing';
 import { readHistory, readLedger, readLedgerLong } from '../workspaces/ledger';
 import { checkpointOf, readCheckpoints, sinceCheckpoint, summaryOf } from '../workspaces/checkpoints';
@@ -129,6 +132,13 @@ export const questions = {
     compareSides(await readWorkspace(root), sideOf(scene, before), sideOf(scene, after)),
   stateContent: async (root: string, scene: string, state: string, uri?: string) =>
     contentOfState(await readWorkspace(root), sideOf(scene, state), uri),
+  /** Null where it is no folder of backups, or cannot be read just now. */
+  proofState: async (folder: string) =>
+    openBackups(checked(folder))
+      .then(proofState)
+      .catch(() => null),
+  snapshotFile: async (folder: string, id: string, path: string) =>
+    contentIn(await openBackups(checked(folder)), id, path),
   net: async (root: string, scene: string) => netOf(await readWorkspace(root), treePath(scene)),
   /** What a scene's own units are beside the workspace's, and its size in bytes. */
   async sceneUnits(root: string, scene: string) {

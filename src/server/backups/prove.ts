@@ -250,3 +250,12 @@ export function proofDue(proof: Proof | undefined, days: number, oldest: string 
   const from = proof?.ended ?? oldest;
   return from === undefined ? null : new Date(Date.parse(from) + days * 86_400_000).toISOString();
 }
+
+/** How a folder of backups stands: when it is to be proven again (null: nothing lies in it), and how many contents the last proof found spoilt. */
+export async function proofState(backups: BackupFolder): Promise<{ due: string | null; spoilt: number }> {
+  const [proofs, { all }] = [await readProofs(backups), await readSnapshots(backups)];
+  return {
+    due: proofDue(proofs[0], backups.marker.proveEvery, all.at(-1)?.time),
+    spoilt: proofs[0]?.spoilt.length ?? 0,
+  };
+}

@@ -4,12 +4,12 @@ import fs from 'node:fs';
 import yauzl from 'yauzl';
 import { refusals, staysInside, type ArchiveEntry } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
-import type { ByteRange, ByteStream, FileStat, FileTree } from '@/core/files/fileTree';
-import { comparePaths, folderOf, nameOf, treePath, type TreePath } from '@/core/files/treePath';
+import type { ByteStream, FileStat, FileTree } from '@/core/files/fileTree';
+import { comparePaths, treePath, type TreePath } from '@/core/files/treePath';
 import { isLitter } from '@/core/names/litter';
 import { currentLimits } from '../disk/limits';
-import { startHash } from '../disk/blake';
 import { DiskTree } from '../disk/diskTree';
+import { heldTree } from '../disk/heldTree';
 import { toSystem } from '../disk/system';
 
 /** A file of a bag; `mode`: its permission bits, where the bag tells. */
@@ -177,61 +177,11 @@ export async function readTag(bag: OpenBag, name: string): Promise<string | null
 
 /** The payload as a tree, to be looked at without unpacking. */
 export function payloadTree(bag: OpenBag): FileTree {
-  const files = new Map<string, FileStat>();
-  const folders = new Map<string, Map<string, 'file' | 'folder'>>([['', new Map()]]);
+  const files = new Map<TreePath, FileStat>();
   for (const [p, stat] of bag.files) {
     if (!p.startsWith('data/') || !staysInside(p)) continue;
     const path = treePath(p.slice(5));
     files.set(path, { path, ...stat });
-    let at: string = path;
-    let kind: 'file' | 'folder' = 'file';
-    while (at !== '') {
-      const parent = folderOf(at);
-      if (!folders.has(parent)) folders.set(parent, new Map());
-      folders.get(parent)!.set(nameOf(at), kind);
-      at = parent;
-      kind = 'folder';
-    }
   }
-  const stream = async function* (path: TreePath, range?: ByteRange): ByteStream {
-    let at = 0;
-    for await (const part of bag.stream(`data/${path}`)) {
-      const from = range ? Math.max(0, range[0] - at) : 0;
-      const to = range ? Math.min(part.length, range[1] - at) : part.length;
-      if (to > from) yield part.subarray(from, to);
-      at += part.length;
-      if (range && at >= range[1]) break;
-    }
-  };
-  return {
-    async *list(folder = treePath('')) {
-      for (const path of [...files.keys()].sort(comparePaths))
-        if (folder === '' || path.startsWith(`${folder}/`)) yield files.get(path)!;
-    },
-    async entries(folder) {
-      const names = folders.get(folder);
-      return names
-        ? [...names].map(([name, kind]) => ({ name, kind })).sort((a, b) => comparePaths(a.name, b.name))
-        : null;
-    },
-    async kind(path) {
-      return files.has(path) ? 'file' : folders.has(path) ? 'folder' : null;
-    },
-    readLink: async () => null,
-    stat: async (path) => files.get(path) ?? null,
-    async read(path, range) {
-      if (!files.has(path)) throw new AppError('not-found', `${path} is not in the bag.`);
-      const parts: Uint8Array[] = [];
-      for await (const part of stream(path, range)) parts.push(new Uint8Array(part));
-      return Buffer.concat(parts);
-    },
-    stream,
-    startHash,
-    async digest(path) {
-      if (!files.has(path)) return null;
-      const hasher = startHash();
-      for await (const part of stream(path)) hasher.update(part);
-      return hasher.digest();
-    },
-  };
+  return heldTree(files, (path) => bag.stream(`data/${path}`), 'the bag');
 }

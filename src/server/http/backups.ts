@@ -9,10 +9,12 @@ import {
   clearRoute,
   giveBackRoute,
   healRoute,
+  judgeInside,
   lookAtBackups,
   lookAtClearing,
   lookInside,
   proveRoute,
+  readInside,
   readTargets,
   writeTargets,
 } from '@/wire/routes/travel';
@@ -29,13 +31,15 @@ export const backupEndpoints = [
     const targets = await targetsOf(h, row.id);
     const stub = await h.ask('stub', row.root);
     const all = await Promise.all(
-      targets.map(async (t) => ({
-        ...t,
-        // The folder may be made yet; its drive has to be there.
-        there:
-          (await isAllowed(h, t.folder)) &&
-          ((await isThere(t.folder)) || (await isThere(folderOf(t.folder) || '/'))),
-      })),
+      targets.map(async (t) => {
+        const [isOpen, isMade] = [await isAllowed(h, t.folder), await isThere(t.folder)];
+        return {
+          ...t,
+          // The folder may be made yet; its drive has to be there.
+          there: isOpen && (isMade || (await isThere(folderOf(t.folder) || '/'))),
+          proof: isOpen && isMade && t.as === 'snapshots' ? await h.ask('proofState', t.folder) : null,
+        };
+      }),
     );
     return { targets: all, movedOff: stub };
   }),
@@ -66,6 +70,23 @@ export const backupEndpoints = [
       order: { work: 'snapshot-look', folder, snapshot: input.snapshot, root: row?.root ?? null },
       title: 'Look into a snapshot',
       workspace: row?.id ?? null,
+    });
+  }),
+  endpoint(judgeInside, async (h, input) => {
+    const folder = await allowedPath(h, input.folder);
+    return h.jobs.start({
+      order: { work: 'snapshot-judge', folder, snapshot: input.snapshot },
+      title: 'Judge a snapshot',
+      workspace: null,
+    });
+  }),
+  endpoint(readInside, async (h, { folder, snapshot, path }) => {
+    const content = await h.ask('snapshotFile', await allowedPath(h, folder), snapshot, path);
+    return new Response(new Uint8Array(content), {
+      headers: {
+        'content-type': 'application/octet-stream',
+        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(nameOf(path)).replace(/['()*]/g, (c) => `%${c.charCodeAt(0).toString(16)}`)}`,
+      },
     });
   }),
   endpoint(giveBackRoute, async (h, input) => {

@@ -14,6 +14,7 @@ import { byId, byRule, clearSnapshots, planClearing } from '../backups/clear';
 import { giveBack } from '../backups/giveBack';
 import { healBackups } from '../backups/heal';
 import { mirrorTo } from '../backups/mirror';
+import { judgeSnapshot } from '../backups/openSnapshot';
 import { proofDue, proveBackups, readProofs } from '../backups/prove';
 import { takeSnapshot } from '../backups/takeSnapshot';
 import { arrive, settleIn } from '../arrive/arrive';
@@ -47,6 +48,7 @@ type Of =
   | 'backup'
   | 'backups-look'
   | 'snapshot-look'
+  | 'snapshot-judge'
   | 'give-back'
   | 'prove'
   | 'heal'
@@ -184,6 +186,8 @@ export const travelWorks: Pick<Works, Of> = {
         : null,
     };
   },
+  'snapshot-judge': async ({ folder, snapshot }, { signal }) =>
+    judgeSnapshot(await openBackups(folder), snapshot, signal),
   'give-back': async ({ folder, snapshot, paths, to }, { signal, parts, toldBytes }) =>
     giveBack(await openBackups(folder), snapshot, paths, to, {
       signal,

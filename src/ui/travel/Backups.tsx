@@ -6,7 +6,7 @@ import { Archive, Plus, Undo2, X } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { nameOf } from '@/core/files/treePath';
-import { bytes, exactTime, when } from '@/core/text/figures';
+import { bytes, count, exactTime, when } from '@/core/text/figures';
 import type { BackupTarget } from '@/wire/backups';
 import { backUp, bringBackRoute, readTargets, writeTargets } from '@/wire/routes/travel';
 import { call } from '../kit/api';
@@ -126,7 +126,17 @@ export function Backups({
                       {t.as === 'mirror' ? ' · plain copy' : ''}
                       {t.auto ? ' · by itself' : ''}
                       {!t.there && ' · not connected'}
+                      {t.proof?.due != null &&
+                        t.proof.spoilt === 0 &&
+                        Date.parse(t.proof.due) < drawn &&
+                        ' · to be proven again'}
                     </Soft>
+                    {t.proof && t.proof.spoilt > 0 && (
+                      <strong style={{ color: color.brick }}>
+                        {' '}
+                        · {count(t.proof.spoilt, 'content')} not right any more: look in to heal
+                      </strong>
+                    )}
                   </Grow>
                   {t.there && (
                     <PlainButton

@@ -2,12 +2,14 @@
 // One snapshot: what is other now, and its files, given back whole into a folder, or chosen ones into the workspace as a plan.
 
 import { useQuery } from '@tanstack/react-query';
+import { Download } from 'lucide-react';
 import { useState } from 'react';
+import { nameOf } from '@/core/files/treePath';
 import { bytes, count, exactTime } from '@/core/text/figures';
 import type { BackupsView } from '@/wire/backups';
-import { giveBackRoute, lookInside } from '@/wire/routes/travel';
+import { giveBackRoute, judgeInside, lookInside, readInside } from '@/wire/routes/travel';
 import type { WorkspaceView } from '@/wire/views';
-import { shapeOf } from '../kit/api';
+import { addressOf, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Button, Chip, MainButton } from '../kit/buttons';
 import { Dialog } from '../kit/dialog';
@@ -46,6 +48,10 @@ export function SnapshotDialog({
     queryFn: () =>
       run(lookInside, {}, { folder, snapshot: made.id, ...(isOwn ? { workspace: workspace.id } : {}) }),
   });
+  const { data: judged } = useQuery({
+    queryKey: ['snapshot judged', folder, made.id],
+    queryFn: () => run(judgeInside, {}, { folder, snapshot: made.id }),
+  });
   const other = new Set([...(data?.against?.changed ?? []), ...(data?.against?.gone ?? [])]);
   const words = search.toLowerCase().split(/\s+/).filter(Boolean);
   const shown = (data?.files ?? []).filter(
@@ -81,6 +87,16 @@ export function SnapshotDialog({
               same.
             </>
           )}
+          {judged && judged.references > 0 && (
+            <>
+              {' '}
+              Of its references{' '}
+              <strong>
+                {judged.ready} of {judged.references}
+              </strong>{' '}
+              would have opened elsewhere.
+            </>
+          )}
         </span>
         <Row $wrap>
           <TextField
@@ -107,6 +123,13 @@ export function SnapshotDialog({
               <Grow />
               {other.has(path) && <Soft>other now</Soft>}
               <Soft>{bytes(size)}</Soft>
+              <a
+                href={addressOf(readInside, {}, { folder, snapshot: made.id, path })}
+                download={nameOf(path)}
+                aria-label={`Look at ${path} as it was then`}
+              >
+                <Download size={15} aria-hidden />
+              </a>
             </Row>
           ))}
           {shown.length > shownAtMost && (

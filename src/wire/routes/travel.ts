@@ -12,9 +12,10 @@ import {
   healedView,
   provingView,
   snapshotInside,
+  snapshotJudged,
 } from '../backups';
 import { handInList, handInView } from '../handIn';
-import { done, jobRoute, nothing, route } from './route';
+import { bytesRoute, done, jobRoute, nothing, route } from './route';
 
 const text = z.string().min(1);
 
@@ -74,7 +75,13 @@ export const readTargets = route(
   'Where a workspace is backed up to, and when that was done last.',
   nothing,
   z.object({
-    targets: z.array(backupTarget.extend({ there: z.boolean() })),
+    targets: z.array(
+      backupTarget.extend({
+        there: z.boolean(),
+        /** Of backups that are there: when every byte is to be proven again, and what the last proof found spoilt. */
+        proof: z.object({ due: z.string().nullable(), spoilt: z.number() }).nullable(),
+      }),
+    ),
     /** Where the work was moved off to; null: it lies here. */
     movedOff: z
       .object({ folder: text, snapshot: text, time: text, files: z.number(), bytes: z.number() })
@@ -105,6 +112,18 @@ export const lookInside = jobRoute(
   'What a snapshot holds; with a workspace, also what is other in that now.',
   z.object({ folder: text, snapshot: text, workspace: z.string().optional() }),
   snapshotInside,
+);
+export const judgeInside = jobRoute(
+  '/api/backups/judge',
+  'How complete a snapshot was: every reference of its scenes judged as its files lie.',
+  z.object({ folder: text, snapshot: text }),
+  snapshotJudged,
+);
+export const readInside = bytesRoute(
+  '/api/backups/file',
+  'The bytes of one file of a snapshot, checked.',
+  z.object({ folder: text, snapshot: text, path: text }),
+  'application/octet-stream',
 );
 export const giveBackRoute = jobRoute(
   '/api/backups/give-back',

@@ -77,6 +77,11 @@ class JobsHere {
     return view;
   }
 
+  async ended(id: string): Promise<JobView | undefined> {
+    await this.running[this.jobs.findIndex((j) => j.id === id)];
+    return this.jobs.find((j) => j.id === id);
+  }
+
   async idle(): Promise<void> {
     for (let n = -1; n !== this.running.length;) {
       n = this.running.length;
