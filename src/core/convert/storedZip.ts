@@ -72,10 +72,25 @@ export function storedZip(files: readonly StoredFile[], align = 1): StoredZip | 
       [bytes.length, 2],
     ];
     const head = words([0x04034b50, 4], [20, 2], ...common, [extra, 2]);
-    const blank = stamp ? latin1(stamp) : extra === 0 ? '' : latin1(words([0x1986, 2], [extra - 4, 2])) + '\0'.repeat(extra - 4);
+    const blank = stamp
+      ? latin1(stamp)
+      : extra === 0
+        ? ''
+        : latin1(words([0x1986, 2], [extra - 4, 2])) + '\0'.repeat(extra - 4);
     before.push(latin1(head) + latin1(bytes) + blank);
     directory.push(
-      words([0x02014b50, 4], [20, 2], [20, 2], ...common, [stamp?.length ?? 0, 2], [0, 2], [0, 2], [0, 2], [0, 4], [at, 4]),
+      words(
+        [0x02014b50, 4],
+        [20, 2],
+        [20, 2],
+        ...common,
+        [stamp?.length ?? 0, 2],
+        [0, 2],
+        [0, 2],
+        [0, 2],
+        [0, 4],
+        [at, 4],
+      ),
       bytes,
       stamp ?? new Uint8Array(0),
     );

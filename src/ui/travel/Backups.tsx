@@ -111,8 +111,8 @@ export function Backups({
                 data-failed={t.last?.ok === false}
                 data-never={t.last === null}
               >
-                <Row>
-                  <Grow style={{ overflowWrap: 'anywhere' }}>
+                <Row $wrap>
+                  <Grow style={{ overflowWrap: 'anywhere', flexBasis: 190 }}>
                     {t.last ? (
                       <strong title={exactTime(Date.parse(t.last.time))}>
                         {when(Date.parse(t.last.time), Math.max(drawn, Date.parse(t.last.time)))}

@@ -5,7 +5,7 @@ import { CheckCircle2, TriangleAlert, Unlink } from 'lucide-react';
 import { useState } from 'react';
 import styled from 'styled-components';
 import type { RehearsalView } from '@/wire/views';
-import { PlainButton } from '../kit/buttons';
+import { LineButton, PlainButton } from '../kit/buttons';
 import { Grow, Row, Sheet, Soft } from '../kit/layout';
 import { color, space } from '../theme/theme';
 import { outcomeOf, type Outcome } from './outcome';
@@ -13,42 +13,29 @@ import { outcomeOf, type Outcome } from './outcome';
 const Table = styled.div`
   display: grid;
   grid-template-columns: minmax(110px, 0.9fr) minmax(0, 1.3fr) minmax(0, 1.6fr);
-  [role='row'] {
-    display: contents;
-  }
-  [role='columnheader'] {
-    font-weight: 600;
+  .head {
     font-size: 13px;
     color: ${color.soft};
-    padding: 4px ${space(2)};
-    border-bottom: 1px solid ${color.line};
-  }
-  button {
-    all: unset;
-    box-sizing: border-box;
-    display: grid;
-    grid-template-columns: subgrid;
-    grid-column: 1 / -1;
-    align-items: baseline;
-    padding: 7px ${space(2)};
-    border-bottom: 1px solid ${color.line};
-    cursor: pointer;
-    min-width: 0;
-    overflow-wrap: anywhere;
-    > * {
-      padding-right: ${space(3)};
-      min-width: 0;
+    padding: 4px ${space(3)} 4px 0;
+    &:first-child {
+      padding-left: ${space(2)};
     }
   }
-  button:hover {
-    background: ${color.raised};
+`;
+const Machine = styled(LineButton)`
+  display: grid;
+  grid-template-columns: subgrid;
+  grid-column: 1 / -1;
+  align-items: baseline;
+  padding: 7px ${space(2)};
+  border-radius: 0;
+  border-bottom: 1px solid ${color.line};
+  min-width: 0;
+  > * {
+    padding-right: ${space(3)};
+    min-width: 0;
   }
-  button:focus-visible {
-    outline: 2px solid ${color.saddle};
-    outline-offset: -2px;
-  }
-  button[aria-pressed='true'] {
-    background: ${color.greenTint};
+  &[aria-pressed='true'] {
     box-shadow:
       inset 0 2px ${color.greenText},
       inset 0 -2px ${color.greenText};
@@ -109,22 +96,21 @@ export function Where({
       {rehearsals.length === 0 ? (
         <Soft>Rehearsing …</Soft>
       ) : (
-        <Table aria-label="Machines">
-          <Soft style={{ fontSize: 13, padding: '4px 8px' }}>Place</Soft>
-          <Soft style={{ fontSize: 13, padding: '4px 8px' }}>What it is</Soft>
-          <Soft style={{ fontSize: 13, padding: '4px 8px' }}>Would say</Soft>
+        <Table role="group" aria-label="Machines">
+          <span className="head">Place</span>
+          <span className="head">What it is</span>
+          <span className="head">Would say</span>
           {shown.map((r) => (
-            <button
+            <Machine
               key={r.place.id}
-              type="button"
               aria-pressed={chosen === r.place.id}
               data-testid="machine"
-              onClick={() => onChoose(chosen === r.place.id ? null : r.place.id)}
+              onPress={() => onChoose(chosen === r.place.id ? null : r.place.id)}
             >
               <strong style={r.place.own ? undefined : { fontWeight: 400 }}>{r.place.name}</strong>
               <Soft>{r.place.words}</Soft>
               <OutcomeMark outcome={outcomeOf(r)} />
-            </button>
+            </Machine>
           ))}
         </Table>
       )}
