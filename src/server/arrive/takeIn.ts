@@ -5,23 +5,17 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { refusals } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
-import { fileError } from '@/core/files/fileErrors';
 import { behindLink } from '@/core/files/behindLink';
 import type { ByteStream, CancelSignal, PassedOver } from '@/core/files/fileTree';
 import { insideOf, rootPath, type TreePath } from '@/core/files/treePath';
 import { isLitter } from '@/core/names/litter';
-import { bytes as bytesText } from '@/core/text/figures';
-import { bringOut, placeFor } from '../bags/intoFolder';
+import { fillFolder, placeFor } from '../bags/intoFolder';
 import { openArchive } from '../bags/openBag';
 import { unpack } from '../bags/unpack';
-import { appear, clearAway, Flushing, writeWhole } from '../bags/wholeFile';
+import { writeWhole } from '../bags/wholeFile';
 import { startHash } from '../disk/blake';
 import { DiskTree } from '../disk/diskTree';
-import { temporaryIn } from '../disk/listing';
-import { currentLimits } from '../disk/limits';
-import { notePart } from '../disk/parts';
-import { fromSystem, toSystem } from '../disk/system';
-import { freeBytes } from '../disk/use';
+import { toSystem } from '../disk/system';
 import { recogniseArrival, type Recognised } from './recognise';
 
 export interface TakeInOptions {
@@ -111,59 +105,34 @@ async function fill(
       'Nothing was written.',
       refused.map((r) => r.message),
     );
-  let temporary: string | null = null;
-  const flushing = new Flushing();
-  let strikeOff = () => {};
-  try {
-    const { target, beside } = placeFor(to);
-    currentLimits().bounds.checkAt(fromSystem(beside));
-    const total = files.reduce((sum, f) => sum + f.size, 0);
-    const free = freeBytes(fromSystem(beside));
-    if (total > free)
-      throw new AppError('disk-full', `${bytesText(total)} arrive; the drive has ${bytesText(free)} free.`);
-    temporary = temporaryIn(beside);
-    strikeOff = notePart(options.parts ?? null, temporary);
-    fs.mkdirSync(temporary);
+  const filling = { cancelled: 'The arrival was cancelled.', parts: options.parts };
+  return fillFolder(to, filling, async ({ begin, flushing }) => {
+    const temporary = begin(
+      files.reduce((sum, f) => sum + f.size, 0),
+      'What arrives has',
+    );
     let bytes = 0;
     const written: [file: string, digest: string, at: string][] = [];
     for (const [n, f] of files.entries()) {
       options.signal?.throwIfAborted();
       const file = path.join(temporary, ...f.at.split('/'));
       const hash = startHash();
-      await writeWhole(
-        file,
-        f,
-        async (write) => {
-          for await (const part of f.stream()) {
-            options.signal?.throwIfAborted();
-            hash.update(part);
-            write(part);
-            bytes += part.length;
-            options.onProgress?.({ files: n, bytes, path: f.at });
-          }
-        },
-        flushing,
-      );
+      const write = async (put: (part: Uint8Array) => void) => {
+        for await (const part of f.stream()) {
+          options.signal?.throwIfAborted();
+          hash.update(part);
+          put(part);
+          bytes += part.length;
+          options.onProgress?.({ files: n, bytes, path: f.at });
+        }
+      };
+      await writeWhole(file, f, write, flushing);
       written.push([file, hash.digest(), f.at]);
     }
     await flushing.end();
     for (const [file, digest, at] of written) await checkWritten(file, digest, at);
-    currentLimits().bounds.checkAt(fromSystem(temporary));
-    if (beside === target) bringOut(temporary, target);
-    else appear(temporary, target);
     return { root: to, files: files.length, bytes, left };
-  } catch (cause) {
-    await flushing.abandon();
-    const unchanged = (temporary && clearAway(temporary)) ?? 'Nothing was written.';
-    if (temporary && fs.existsSync(temporary)) strikeOff = () => {};
-    if (cause instanceof AppError) throw cause;
-    if ((cause as Error).name === 'AbortError')
-      throw new AppError('cancelled', 'The arrival was cancelled.', unchanged);
-    const known = fileError(to, cause);
-    throw known instanceof AppError ? new AppError(known.code, known.message, unchanged) : cause;
-  } finally {
-    strikeOff();
-  }
+  });
 }
 
 /** What was written, read back. */

@@ -5,20 +5,14 @@ import fs from 'node:fs';
 import path from 'node:path';
 import type { Snapshot, SnapshotFile } from '@/core/backups/snapshot';
 import { AppError } from '@/core/errors';
-import { fileError } from '@/core/files/fileErrors';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { isWithin } from '@/core/files/treePath';
 import { StoreReading } from '@/core/store/reading';
 import { checkContent } from '@/core/store/store';
-import { bytes as bytesText } from '@/core/text/figures';
 import { startHash } from '../disk/blake';
-import { temporaryIn } from '../disk/listing';
-import { currentLimits } from '../disk/limits';
-import { notePart } from '../disk/parts';
-import { fromSystem, toSystem } from '../disk/system';
-import { freeBytes } from '../disk/use';
-import { appear, clearAway, Flushing, writeWhole } from '../bags/wholeFile';
-import { bringOut, placeFor } from '../bags/intoFolder';
+import { toSystem } from '../disk/system';
+import { Flushing, writeWhole } from '../bags/wholeFile';
+import { fillFolder } from '../bags/intoFolder';
 import { snapshotOf, type BackupFolder } from './backupFolder';
 
 export interface GiveBackOptions {
@@ -53,22 +47,13 @@ export async function giveBack(
 ): Promise<GivenBack> {
   const snapshot = await snapshotOf(backups, id);
   const files = filesOf(snapshot, paths);
-  let temporary: string | null = null;
-  let strikeOff = () => {};
-  try {
-    const { target, beside } = placeFor(to);
-    currentLimits().bounds.checkAt(fromSystem(beside));
-    const bytes = files.reduce((sum, f) => sum + f[1], 0);
-    const free = freeBytes(fromSystem(beside));
-    if (bytes > free)
-      throw new AppError(
-        'disk-full',
-        `${bytesText(bytes)} are to be given back; the drive has ${bytesText(free)} free.`,
-      );
-    temporary = temporaryIn(beside);
-    strikeOff = notePart(options.parts ?? null, temporary);
-    fs.mkdirSync(temporary);
-    const result = await fill(backups, files, temporary, options);
+  const filling = { cancelled: 'Giving back was cancelled.', parts: options.parts };
+  return fillFolder(to, filling, async ({ begin, flushing }) => {
+    const temporary = begin(
+      files.reduce((sum, f) => sum + f[1], 0),
+      'What is given back has',
+    );
+    const result = await fill(backups, files, temporary, flushing, options);
     if (paths.length === 0) layFoldersAndLinks(snapshot, temporary);
     if (result.files === 0 && result.lost.length > 0)
       throw new AppError(
@@ -76,53 +61,29 @@ export async function giveBack(
         `Nothing can be given back: ${result.lost[0]!.why}`,
         'Nothing was written.',
       );
-    currentLimits().bounds.checkAt(fromSystem(temporary));
-    if (beside === target) bringOut(temporary, target);
-    else appear(temporary, target);
     return { root: to, ...result };
-  } catch (cause) {
-    const unchanged = (temporary && clearAway(temporary)) ?? 'Nothing was written.';
-    if (temporary && fs.existsSync(temporary)) strikeOff = () => {};
-    if (cause instanceof AppError) throw cause;
-    if ((cause as Error).name === 'AbortError')
-      throw new AppError('cancelled', 'Giving back was cancelled.', unchanged);
-    const known = fileError(to, cause);
-    throw known instanceof AppError ? new AppError(known.code, known.message, unchanged) : cause;
-  } finally {
-    strikeOff();
-  }
+  });
 }
 
 async function fill(
   { tree }: BackupFolder,
   files: readonly SnapshotFile[],
   temporary: string,
+  flushing: Flushing,
   options: GiveBackOptions,
 ): Promise<Omit<GivenBack, 'root'>> {
   const reading = await StoreReading.of(tree);
-  const flushing = new Flushing();
   const done = { files: 0, bytes: 0, lost: [] as GivenBack['lost'] };
-  try {
-    for (const file of inOrder(files, reading)) {
+  for (const file of inOrder(files, reading)) {
+    options.signal?.throwIfAborted();
+    const onBytes = (bytes: number) => {
       options.signal?.throwIfAborted();
-      const why = await giveOne(
-        file,
-        reading,
-        path.join(temporary, ...file[0].split('/')),
-        flushing,
-        (bytes) => {
-          options.signal?.throwIfAborted();
-          done.bytes += bytes;
-          options.onProgress?.({ files: done.files, bytes: done.bytes, path: file[0] });
-        },
-      );
-      if (why === null) done.files++;
-      else done.lost.push({ path: file[0], why });
-    }
-    await flushing.end();
-  } catch (cause) {
-    await flushing.abandon();
-    throw cause;
+      done.bytes += bytes;
+      options.onProgress?.({ files: done.files, bytes: done.bytes, path: file[0] });
+    };
+    const why = await giveOne(file, reading, path.join(temporary, ...file[0].split('/')), flushing, onBytes);
+    if (why === null) done.files++;
+    else done.lost.push({ path: file[0], why });
   }
   done.lost.sort((a, b) => (a.path < b.path ? -1 : 1));
   return done;

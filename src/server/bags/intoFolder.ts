@@ -3,10 +3,74 @@
 import fs from 'node:fs';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
-import { errnoOf } from '@/core/files/fileErrors';
-import { isTemporary, temporaryMark } from '../disk/listing';
+import { errnoOf, fileError } from '@/core/files/fileErrors';
+import { bytes as bytesText } from '@/core/text/figures';
+import { currentLimits } from '../disk/limits';
+import { isTemporary, temporaryIn, temporaryMark } from '../disk/listing';
 import { fromSystem, toSystem } from '../disk/system';
-import { clearAway } from './wholeFile';
+import { notePart } from '../disk/parts';
+import { freeBytes } from '../disk/use';
+import { appear, clearAway, Flushing } from './wholeFile';
+
+export interface FillOptions {
+  /** What is said when it was cancelled: 'Unpacking was cancelled.' */
+  cancelled: string;
+  /** Where it is written down what is being made (disk/parts.ts); null: nowhere. */
+  parts?: string | null | undefined;
+}
+
+/** What fills a folder. */
+export interface Filling {
+  /** Makes the folder that is filled, once there is room for so many bytes; `needs`: 'The bag unpacks to'. Throws AppError('disk-full'). */
+  begin(bytes: number, needs: string): string;
+  /** Takes the files that are written; what it was given is on the drive when the folder appears. */
+  flushing: Flushing;
+}
+
+/** Fills `to`, a folder that is new or empty: with all that `work` lays into the folder it begins, or with nothing. */
+export async function fillFolder<T>(
+  to: string,
+  { cancelled, parts }: FillOptions,
+  work: (filling: Filling) => Promise<T>,
+): Promise<T> {
+  let temporary: string | null = null;
+  let strikeOff = () => {};
+  const flushing = new Flushing();
+  try {
+    const { target, beside } = placeFor(to);
+    currentLimits().bounds.checkAt(fromSystem(beside));
+    const begin = (bytes: number, needs: string) => {
+      const free = freeBytes(fromSystem(beside));
+      if (bytes > free)
+        throw new AppError(
+          'disk-full',
+          `${needs} ${bytesText(bytes)}; the drive has ${bytesText(free)} free.`,
+        );
+      temporary = temporaryIn(beside);
+      strikeOff = notePart(parts ?? null, temporary);
+      fs.mkdirSync(temporary);
+      return temporary;
+    };
+    const result = await work({ begin, flushing });
+    await flushing.end();
+    if (temporary === null) throw new Error('nothing was begun');
+    currentLimits().bounds.checkAt(fromSystem(temporary));
+    if (beside === target) bringOut(temporary, target);
+    else appear(temporary, target);
+    return result;
+  } catch (cause) {
+    await flushing.abandon();
+    const unchanged = (temporary && clearAway(temporary)) ?? 'Nothing was written.';
+    // One that could not be taken away stays on the list, for the next start.
+    if (temporary && fs.existsSync(temporary)) strikeOff = () => {};
+    if (cause instanceof AppError) throw cause;
+    if ((cause as Error).name === 'AbortError') throw new AppError('cancelled', cancelled, unchanged);
+    const known = fileError(to, cause);
+    throw known instanceof AppError ? new AppError(known.code, known.message, unchanged) : cause;
+  } finally {
+    strikeOff();
+  }
+}
 
 /** Where it is filled: a new folder appears whole, beside which it is made; an empty one (it may be a drive's, or behind a link) is filled from a folder inside it. */
 export function placeFor(to: string): { target: string; beside: string } {
@@ -27,7 +91,7 @@ const othersIn = (target: string) =>
   fs.readdirSync(target).filter((n) => n !== 'lost+found' && n !== 'System Volume Information');
 
 /** Brings what was unpacked into a folder inside `target` up into it; back where that fails. */
-export function bringOut(temporary: string, target: string): void {
+function bringOut(temporary: string, target: string): void {
   const claim = claimOf(target);
   const done: string[] = [];
   try {

@@ -5,20 +5,13 @@ import path from 'node:path';
 import { staysInside } from '@/core/bags/archive';
 import { decodePath, emptyFoldersFile } from '@/core/bags/manifest';
 import { AppError } from '@/core/errors';
-import { fileError } from '@/core/files/fileErrors';
 import { isTreePath } from '@/core/files/treePath';
 import type { Problem } from '@/core/problem';
-import { bytes as bytesText } from '@/core/text/figures';
-import { temporaryIn } from '../disk/listing';
-import { currentLimits } from '../disk/limits';
-import { notePart } from '../disk/parts';
-import { fromSystem } from '../disk/system';
-import { freeBytes } from '../disk/use';
 import { openBag, readTag, type OpenBag } from './openBag';
 import { setOf, missingVolumes } from './bagSet';
 import { checkFile, inTwoVolumes, readContents, type Contents, type VerifyOptions } from './verify';
-import { bringOut, placeFor } from './intoFolder';
-import { appear, clearAway, Flushing, writeWhole } from './wholeFile';
+import { fillFolder } from './intoFolder';
+import { Flushing, writeWhole } from './wholeFile';
 
 export interface UnpackOptions extends VerifyOptions {
   /** Where it is written down what is being made (disk/parts.ts); null: nowhere. */
@@ -33,42 +26,27 @@ export interface Unpacked {
 
 /** Unpacks the payload to `to`, a folder that is new or empty. All of it is right, or nothing is there. */
 export async function unpack(bagPath: string, to: string, options: UnpackOptions = {}): Promise<Unpacked> {
-  let temporary: string | null = null;
-  let strikeOff = () => {};
-  try {
-    const { target, beside } = placeFor(to);
-    currentLimits().bounds.checkAt(fromSystem(beside));
-    const set = await setOf(bagPath);
-    if (set) check(bagPath, missingVolumes(set));
-    const opened: Opened[] = [];
-    try {
-      await openAll(set?.bags ?? [bagPath], opened);
-      const bytes = opened.reduce((sum, o) => sum + o.contents.bytes, 0);
-      if (bytes > freeBytes(fromSystem(beside)))
-        throw new AppError('disk-full', `The bag unpacks to ${bytesText(bytes)}; the drive has less free.`);
-      temporary = temporaryIn(beside);
-      strikeOff = notePart(options.parts ?? null, temporary);
-      const done = await fill(opened, temporary, options);
-      check(bagPath, done.problems);
-      currentLimits().bounds.checkAt(fromSystem(temporary));
-      if (beside === target) bringOut(temporary, target);
-      else appear(temporary, target);
-      return { root: to, files: done.files, bytes: done.bytes };
-    } finally {
-      for (const { bag } of opened) bag.close();
-    }
-  } catch (cause) {
-    const unchanged = (temporary && clearAway(temporary)) ?? 'Nothing was written.';
-    // One that could not be taken away stays on the list, for the next start.
-    if (temporary && fs.existsSync(temporary)) strikeOff = () => {};
-    if (cause instanceof AppError) throw cause;
-    if ((cause as Error).name === 'AbortError')
-      throw new AppError('cancelled', 'Unpacking was cancelled.', unchanged);
-    const known = fileError(to, cause);
-    throw known instanceof AppError ? new AppError(known.code, known.message, unchanged) : cause;
-  } finally {
-    strikeOff();
-  }
+  return fillFolder(
+    to,
+    { cancelled: 'Unpacking was cancelled.', parts: options.parts },
+    async ({ begin, flushing }) => {
+      const set = await setOf(bagPath);
+      if (set) check(bagPath, missingVolumes(set));
+      const opened: Opened[] = [];
+      try {
+        await openAll(set?.bags ?? [bagPath], opened);
+        const temporary = begin(
+          opened.reduce((sum, o) => sum + o.contents.bytes, 0),
+          'The bag unpacks to',
+        );
+        const done = await fill(opened, temporary, options, flushing);
+        check(bagPath, done.problems);
+        return { root: to, files: done.files, bytes: done.bytes };
+      } finally {
+        for (const { bag } of opened) bag.close();
+      }
+    },
+  );
 }
 
 function check(bagPath: string, problems: readonly Problem[]): void {
@@ -105,29 +83,22 @@ async function openAll(bags: readonly string[], opened: Opened[]): Promise<void>
   }
 }
 
-/** Writes the payload of all bags into a new folder, checked on its way. */
+/** Writes the payload of all bags into a folder, checked on its way. */
 async function fill(
   opened: readonly Opened[],
   temporary: string,
   options: UnpackOptions,
+  flushing: Flushing,
 ): Promise<{ files: number; bytes: number; problems: Problem[] }> {
-  fs.mkdirSync(temporary);
   const all = { files: 0, bytes: 0, problems: [] as Problem[] };
-  const flushing = new Flushing();
-  try {
-    for (const { bag, contents } of opened) {
-      const before = { ...all };
-      const onProgress: UnpackOptions['onProgress'] = (d) =>
-        options.onProgress?.({ ...d, files: before.files + d.files, bytes: before.bytes + d.bytes });
-      const one = await fillFrom(bag, contents, temporary, { ...options, onProgress }, flushing);
-      all.files += one.files;
-      all.bytes += one.bytes;
-      all.problems.push(...one.problems);
-    }
-    await flushing.end();
-  } catch (cause) {
-    await flushing.abandon();
-    throw cause;
+  for (const { bag, contents } of opened) {
+    const before = { ...all };
+    const onProgress: UnpackOptions['onProgress'] = (d) =>
+      options.onProgress?.({ ...d, files: before.files + d.files, bytes: before.bytes + d.bytes });
+    const one = await fillFrom(bag, contents, temporary, { ...options, onProgress }, flushing);
+    all.files += one.files;
+    all.bytes += one.bytes;
+    all.problems.push(...one.problems);
   }
   return all;
 }

@@ -3,7 +3,6 @@
 
 import { PackageOpen } from 'lucide-react';
 import { useState } from 'react';
-import styled from 'styled-components';
 import type { BundleGroup } from '@/core/bags/bundles';
 import { aboutTime, driveKinds, secondsFor } from '@/core/places/drives';
 import { bytes, count } from '@/core/text/figures';
@@ -14,27 +13,9 @@ import { Tick } from '../kit/fields';
 import { Grow, Mono, Row, Soft, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { usePlan } from '../kit/work';
-import { color, space } from '../theme/theme';
-import type { Drive } from './WhatTravels';
+import type { Drive } from './drives';
+import { FileList } from './FileList';
 
-const List = styled.div`
-  max-height: 40vh;
-  overflow: auto;
-  border: 1px solid ${color.line};
-  border-radius: 8px;
-  padding: 0 ${space(2)};
-  > div {
-    padding: 4px 0;
-  }
-  > div + div {
-    border-top: 1px solid ${color.line};
-  }
-  .number {
-    font-variant-numeric: tabular-nums;
-    color: ${color.soft};
-    white-space: nowrap;
-  }
-`;
 const shownAtMost = 300;
 
 export function Bundles({
@@ -81,7 +62,7 @@ export function Bundles({
       </Soft>
       {groups.length > 0 && (
         <>
-          <List role="list" aria-label="What could become one file">
+          <FileList role="list" aria-label="What could become one file">
             {groups.slice(0, shownAtMost).map((g) => (
               <Row key={g.of} role="listitem">
                 <Tick
@@ -104,7 +85,7 @@ export function Bundles({
             {groups.length > shownAtMost && (
               <div>and {(groups.length - shownAtMost).toLocaleString('en')} with fewer files</div>
             )}
-          </List>
+          </FileList>
           <Row $wrap>
             <span data-testid="saved">{saved()}</span>
             <Grow />
@@ -124,7 +105,7 @@ export function Bundles({
       {bundles.length > 0 && (
         <Stack $gap={2}>
           <h3 style={{ margin: 0, fontSize: 14.5 }}>Bundles in this workspace</h3>
-          <List role="list" aria-label="Bundles">
+          <FileList role="list" aria-label="Bundles">
             {bundles.map((b) => (
               <Row key={b.path} role="listitem">
                 <Grow>
@@ -140,7 +121,7 @@ export function Bundles({
                 </Button>
               </Row>
             ))}
-          </List>
+          </FileList>
         </Stack>
       )}
     </Dialog>

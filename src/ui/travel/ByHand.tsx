@@ -3,7 +3,6 @@
 
 import { ChevronRight, CornerLeftUp, File, Folder } from 'lucide-react';
 import { useState } from 'react';
-import styled from 'styled-components';
 import type { TravelChoice, TravelLook, Travelling } from '@/core/bags/travelling';
 import { folderOf } from '@/core/files/treePath';
 import { bytes, count } from '@/core/text/figures';
@@ -11,25 +10,9 @@ import { MainButton, PlainButton } from '../kit/buttons';
 import { Dialog } from '../kit/dialog';
 import { Tick } from '../kit/fields';
 import { Grow, Mono, Row, Soft } from '../kit/layout';
-import { color, space } from '../theme/theme';
 import { byHand, placesIn } from './choice';
+import { FileList } from './FileList';
 
-const List = styled.div`
-  max-height: 52vh;
-  overflow: auto;
-  border: 1px solid ${color.line};
-  border-radius: 8px;
-  padding: 0 ${space(2)};
-  > div {
-    border-bottom: 1px solid ${color.line};
-    padding: 4px 0;
-  }
-  .number {
-    font-variant-numeric: tabular-nums;
-    color: ${color.soft};
-    white-space: nowrap;
-  }
-`;
 const shownAtMost = 400;
 
 export function ByHand({
@@ -59,7 +42,7 @@ export function ByHand({
           {bytes(travelling.bytes)} in {count(travelling.files, 'file')} travel
         </Soft>
       </Row>
-      <List role="list" aria-label="Folders and files">
+      <FileList role="list" aria-label="Folders and files">
         {places.slice(0, shownAtMost).map((p) => (
           <Row key={p.path} role="listitem">
             <Tick
@@ -86,7 +69,7 @@ export function ByHand({
         {places.length > shownAtMost && (
           <div>and {(places.length - shownAtMost).toLocaleString('en')} smaller ones</div>
         )}
-      </List>
+      </FileList>
       <Row>
         <Grow />
         <MainButton onPress={onClose}>Done</MainButton>

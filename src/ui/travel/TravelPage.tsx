@@ -28,10 +28,11 @@ import { AskedFor } from './AskedFor';
 import { Backups } from './Backups';
 import { BackupsDrawer } from './BackupsDrawer';
 import { DescribePlace } from './DescribePlace';
+import { drivesOf } from './drives';
 import { outcomeOf } from './outcome';
 import { PackDialog } from './PackDialog';
 import { PlaceDrawer } from './PlaceDrawer';
-import { drivesOf, WhatTravels } from './WhatTravels';
+import { WhatTravels } from './WhatTravels';
 import { Where } from './Where';
 
 export function TravelPage() {

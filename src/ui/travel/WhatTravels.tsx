@@ -6,10 +6,10 @@ import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { TravelChoice, TravelLook, Travelling } from '@/core/bags/travelling';
 import { bundleGroups, isBundleName } from '@/core/bags/bundles';
-import { aboutTime, driveKinds, secondsFor } from '@/core/places/drives';
+import { aboutTime, secondsFor } from '@/core/places/drives';
 import { nameOf } from '@/core/files/treePath';
 import { bytes, count } from '@/core/text/figures';
-import type { RehearsalView, SettingsView } from '@/wire/views';
+import type { SettingsView } from '@/wire/views';
 import { PlainButton } from '../kit/buttons';
 import { Choose, TextField, Tick } from '../kit/fields';
 import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
@@ -17,6 +17,7 @@ import { color, space } from '../theme/theme';
 import { Bundles } from './Bundles';
 import { ByHand } from './ByHand';
 import { classLines, withClass, type ClassLine } from './choice';
+import type { Drive } from './drives';
 import { Remade } from './Remade';
 
 const Line = styled.div`
@@ -58,30 +59,6 @@ const Bar = styled.div`
 const breaksText = ({ breaks }: ClassLine) =>
   breaks &&
   `${count(breaks.files, 'file')} of it ${breaks.files === 1 ? 'is' : 'are'} needed by ${nameOf(breaks.scenes[0]!)}${breaks.scenes.length > 1 ? ` and ${count(breaks.scenes.length - 1, 'other scene')}` : ''}: missing there.`;
-
-export interface Drive {
-  id: string;
-  name: string;
-  free: number | null;
-  speed: { write: number; smallFiles: number | null } | null;
-  isMeasured: boolean;
-}
-
-/** Drives to be reckoned with: places that say how fast they are or how much room they have, then kinds. */
-export function drivesOf(rehearsals: readonly RehearsalView[]): Drive[] {
-  const own = rehearsals
-    .filter(({ place }) => place.own && (place.free !== null || place.speed !== null))
-    .map(({ place }): Drive => ({
-      id: place.id,
-      name: place.name,
-      free: place.free,
-      speed: place.speed,
-      isMeasured: true,
-    }));
-  // One of which it is known how fast it is tells more.
-  own.sort((a, b) => Number(b.speed !== null) - Number(a.speed !== null));
-  return [...own, ...driveKinds.map((k): Drive => ({ ...k, free: null, isMeasured: false }))];
-}
 
 /** How it fits, and how long it takes. */
 function Fit({
