@@ -231,5 +231,5 @@ function sentenceOf(
   if (references === 0) return `It arrived; no scene in it refers to another file.${mended}`;
   if (missing.length === 0)
     return `It opens complete: all ${count(references, 'reference')} are found.${mended}`;
-  return `${ready} of ${count(references, 'reference')} are found; ${missing.length} ${missing.length === 1 ? 'is' : 'are'} not.${mended}`;
+  return `${ready} of ${count(references, 'reference')} ${ready === 1 ? 'is' : 'are'} found; ${missing.length} ${missing.length === 1 ? 'is' : 'are'} not.${mended}`;
 }

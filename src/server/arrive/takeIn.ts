@@ -7,7 +7,7 @@ import { refusals } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
 import { behindLink } from '@/core/files/behindLink';
 import type { ByteStream, CancelSignal, PassedOver } from '@/core/files/fileTree';
-import { insideOf, rootPath, type TreePath } from '@/core/files/treePath';
+import { rootPath, type TreePath } from '@/core/files/treePath';
 import { isLitter } from '@/core/names/litter';
 import { fillFolder, placeFor } from '../bags/intoFolder';
 import { openArchive } from '../bags/openBag';
@@ -15,6 +15,7 @@ import { unpack } from '../bags/unpack';
 import { writeWhole } from '../bags/wholeFile';
 import { startHash } from '../disk/blake';
 import { DiskTree } from '../disk/diskTree';
+import { liesIn } from '../disk/realPlace';
 import { toSystem } from '../disk/system';
 import { recogniseArrival, type Recognised } from './recognise';
 
@@ -42,8 +43,7 @@ interface Incoming {
 
 /** Takes it in to `to`, a folder that is new or empty. */
 export async function takeIn(what: Recognised, to: string, options: TakeInOptions = {}): Promise<TakenIn> {
-  if (insideOf(what.path, to) !== null || what.path === to)
-    throw new AppError('bad-request', 'It cannot arrive inside itself.');
+  if (liesIn(what.path, to)) throw new AppError('bad-request', 'It cannot arrive inside itself.');
   if (what.kind === 'bag') return { ...(await unpack(what.path, to, options)), left: [] };
   if (what.form === 'zip') {
     const archive = await openArchive(what.path);

@@ -9,6 +9,10 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
+import { recogniseArrival } from '../arrive/recognise';
+import { takeIn } from '../arrive/takeIn';
+import { pack } from '../bags/pack';
+import { readWorkspace } from '../workspaces/open';
 import { onFailingDisk } from '../disk/testing/failingCalls';
 import { sameDisk, wholeDisk } from '../disk/testing/wholeDisk';
 import { archiveTo, bringBack, stubOf } from './archive';
@@ -407,6 +411,33 @@ test('killed at random moments: earlier snapshots stay whole, and the next one i
   await gives(folder, snapshot.id, before);
   expect((await proveBackups(await openBackups(folder))).proof!.spoilt).toEqual([]);
 }, 60_000);
+
+test('nothing is backed up, packed or moved off into itself, also by way of a link', async () => {
+  const root = workspaceAt();
+  const link = fresh('link');
+  fs.symlinkSync(path.join(root, 'caches'), link);
+  const before = everything(root);
+  const inside = [`${root}/b`, `${root}/new/b`, `${link}/b`, `${link}/not/there/b`, link];
+  for (const folder of inside) {
+    await expect(takeSnapshot(root, folder)).rejects.toMatchObject({ code: 'bad-request' });
+    await expect(mirrorTo(root, folder)).rejects.toMatchObject({ code: 'bad-request' });
+    await expect(archiveTo(root, folder)).rejects.toMatchObject({ code: 'bad-request' });
+    await expect(pack(root, `${folder}/bag.zip`)).rejects.toMatchObject({ code: 'bad-request' });
+    const what = await recogniseArrival(root);
+    await expect(takeIn(what, `${folder}/there`)).rejects.toMatchObject({ code: 'bad-request' });
+  }
+  // The place the copy would have is a link to the workspace.
+  const drive = fresh('drive');
+  fs.mkdirSync(drive);
+  fs.symlinkSync(root, path.join(drive, (await readWorkspace(root)).file.name));
+  await expect(mirrorTo(root, drive)).rejects.toMatchObject({ code: 'bad-request' });
+  // A folder of backups cannot back itself up.
+  const folder = fresh('b');
+  await takeSnapshot(root, folder);
+  fs.mkdirSync(`${folder}/w`);
+  await expect(takeSnapshot(`${folder}/w`, folder)).rejects.toMatchObject({ code: 'bad-request' });
+  expect(everything(root)).toEqual(before);
+});
 
 describe('a plain copy', () => {
   test('is kept up to date; what was changed or taken away lies aside', async () => {

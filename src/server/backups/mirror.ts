@@ -5,10 +5,12 @@ import { AppError } from '@/core/errors';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { ownFolder } from '@/core/files/records';
 import { sameTime } from '@/core/files/times';
-import { folderOf, insideOf, join, rootPath, treePath, type TreePath } from '@/core/files/treePath';
+import { legalName } from '@/core/names/portable';
+import { folderOf, join, rootPath, treePath, type TreePath } from '@/core/files/treePath';
 import fs from 'node:fs';
 import { DiskTree } from '../disk/diskTree';
 import { currentLimits } from '../disk/limits';
+import { liesIn } from '../disk/realPlace';
 import { toSystem } from '../disk/system';
 import { openForBackup } from './takeSnapshot';
 
@@ -32,12 +34,14 @@ export interface MirrorOptions {
 
 /** Brings the copy in `folder`/`<name>` up to date. Every file appears there whole. */
 export async function mirrorTo(root: string, folder: string, options: MirrorOptions = {}): Promise<Mirrored> {
-  if (folder === root || insideOf(root, folder) !== null)
-    throw new AppError('bad-request', 'The copy cannot lie inside the workspace that is copied.');
+  const inItself = () =>
+    new AppError('bad-request', 'The copy cannot lie inside the workspace that is copied.');
+  if (liesIn(root, folder)) throw inItself();
   currentLimits().bounds.checkAt(folder);
   if (!fs.existsSync(toSystem(folder))) throw new AppError('offline', `${folder} is not there just now.`);
   const { tree: source, file } = await openForBackup(root);
-  const name = file.name || root.slice(root.lastIndexOf('/') + 1);
+  const name = legalName(file.name || root.slice(root.lastIndexOf('/') + 1));
+  if (liesIn(root, `${folder}/${name}`)) throw inItself();
   const target = new DiskTree(folder);
   const copy = treePath(name);
   const asideIn = treePath(

@@ -10,7 +10,7 @@ import { fileError } from '@/core/files/fileErrors';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { ownFolder } from '@/core/files/records';
 import { sameTime } from '@/core/files/times';
-import { insideOf, nameOf, type TreePath } from '@/core/files/treePath';
+import { nameOf, type TreePath } from '@/core/files/treePath';
 import { sizesForBackups } from '@/core/store/chunking';
 import { startKeeping, type Keeping } from '@/core/store/keeping';
 import { packSizes } from '@/core/store/packIndex';
@@ -18,6 +18,7 @@ import { inPacks } from '@/core/store/store';
 import { bytes as inBytes } from '@/core/text/figures';
 import type { DiskTree } from '../disk/diskTree';
 import { freeBytes } from '../disk/use';
+import { liesIn } from '../disk/realPlace';
 import { withLock } from '../workspaces/changing';
 import { hasMarker, plainFolder, readWorkspace } from '../workspaces/open';
 import { latestOf, openOrMakeBackups, withBackupLock, writeRecord, type BackupFolder } from './backupFolder';
@@ -63,10 +64,9 @@ export async function takeSnapshot(root: string, folder: string, options: TakeOp
 }
 
 async function take(root: string, folder: string, options: TakeOptions): Promise<Taken> {
-  if (folder === root || insideOf(root, folder) !== null)
+  if (liesIn(root, folder))
     throw new AppError('bad-request', 'Backups cannot lie inside the workspace that is backed up.');
-  if (insideOf(folder, root) !== null)
-    throw new AppError('bad-request', `${root} lies inside the folder of backups.`);
+  if (liesIn(folder, root)) throw new AppError('bad-request', `${root} lies inside the folder of backups.`);
   const workspace = await openForBackup(root);
   const backups = await openOrMakeBackups(folder);
   return withBackupLock(backups, async () => {

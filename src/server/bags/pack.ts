@@ -11,11 +11,11 @@ import { volumeName, volumesFor } from '@/core/bags/volumes';
 import { AppError } from '@/core/errors';
 import { fileError } from '@/core/files/fileErrors';
 import type { ByteStream, CancelSignal, OutsideFiles } from '@/core/files/fileTree';
-import { insideOf } from '@/core/files/treePath';
 import { bytesOfText } from '@/core/text/bytes';
 import { bytes as bytesText } from '@/core/text/figures';
 import { diskOutside } from '../disk/diskOutside';
 import { DiskTree } from '../disk/diskTree';
+import { liesIn } from '../disk/realPlace';
 import { temporaryIn } from '../disk/listing';
 import { currentLimits } from '../disk/limits';
 import { notePart } from '../disk/parts';
@@ -75,7 +75,7 @@ interface Sink {
 export async function pack(root: string, to: string, options: PackOptions = {}): Promise<Packed> {
   const target = toSystem(to);
   if (fs.existsSync(target)) throw new AppError('exists', `${to} is there already.`);
-  if (to === root || insideOf(root, to) !== null)
+  if (liesIn(root, to))
     throw new AppError('bad-request', 'The bag cannot lie inside the workspace it packs.');
   if (!fs.existsSync(path.dirname(target)))
     throw new AppError('not-found', `The folder of ${to} is not there.`);
