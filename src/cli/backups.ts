@@ -271,10 +271,13 @@ async function proveFolder(call: Call, at: string) {
   const { healBackups } = await import('@/server/backups/heal');
   const backups = await openBackups(at);
   const minutes = text(call, 'minutes');
+  if (minutes !== undefined && !(Number(minutes) > 0))
+    throw new AppError('bad-request', `--minutes is a number above 0, not “${minutes}”.`);
   const {
     proof,
     bytes: done,
     bytesTotal,
+    unkept,
   } = await proveBackups(backups, {
     anew: call.flags.anew === true,
     ...(minutes === undefined ? {} : { budget: Number(minutes) * 60_000 }),
@@ -283,8 +286,18 @@ async function proveFolder(call: Call, at: string) {
   progress('');
   if (!proof)
     return {
-      json: { of: 'backups', folder: at, done: false, bytes: done, bytesTotal, proof: null, healed: null },
-      text: () => `${bytes(done)} of ${bytes(bytesTotal)} are proven; it goes on from there the next time.`,
+      json: {
+        of: 'backups',
+        folder: at,
+        done: false,
+        bytes: done,
+        bytesTotal,
+        proof: null,
+        unkept,
+        healed: null,
+      },
+      text: () =>
+        `${bytes(done)} of ${bytes(bytesTotal)} are proven; ${unkept === null ? 'it goes on from there the next time' : `that could not be kept there (${unkept})`}.`,
       findings: false,
     };
   const from = ((call.flags.from as string[] | undefined) ?? []).map(absolute);
@@ -292,10 +305,11 @@ async function proveFolder(call: Call, at: string) {
     call.flags.heal === true ? await healBackups(backups, proof.spoilt, { from, onProgress: onFile }) : null;
   const left = healed ? healed.left.length : proof.spoilt.length;
   return {
-    json: { of: 'backups', folder: at, done: true, bytes: done, bytesTotal, proof, healed },
+    json: { of: 'backups', folder: at, done: true, bytes: done, bytesTotal, proof, unkept, healed },
     text: () =>
       [
         proofText(proof),
+        ...(unkept === null ? [] : [`The result could not be kept there: ${unkept}`]),
         ...(healed?.healed.map((h) => `  healed from ${h.from}: ${h.files.map((f) => f.path).join(', ')}`) ??
           []),
         ...(healed && healed.records > 0

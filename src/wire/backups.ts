@@ -90,6 +90,7 @@ export const proveResult = z.union([
     bytes: number,
     bytesTotal: number,
     proof: proofView.nullable(),
+    unkept: text.nullable(),
     healed: healedView.nullable(),
   }),
   z.object({
@@ -163,4 +164,10 @@ export const snapshotJudged = z.object({
   missing: z.array(z.object({ scene: text, written: text, state: text })),
 });
 
-export const provingView = z.object({ proof: proofView.nullable(), bytes: number, bytesTotal: number });
+export const provingView = z.object({
+  proof: proofView.nullable(),
+  bytes: number,
+  bytesTotal: number,
+  /** Why the result could not be kept there; null: it was. */
+  unkept: text.nullable(),
+});

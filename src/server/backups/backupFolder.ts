@@ -6,6 +6,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
+import { fileError } from '@/core/files/fileErrors';
 import { once } from '@/core/files/fileTree';
 import { ownFolder } from '@/core/files/records';
 import { treePath, type TreePath } from '@/core/files/treePath';
@@ -20,7 +21,7 @@ import {
 import { decodeText, utf8 } from '@/core/text/bytes';
 import { startHash } from '../disk/blake';
 import { DiskTree } from '../disk/diskTree';
-import { takeFolderLock } from '../disk/folderLock';
+import { takeFolderLock, type LockResult } from '../disk/folderLock';
 import { currentLimits } from '../disk/limits';
 import { toSystem } from '../disk/system';
 
@@ -125,8 +126,13 @@ export async function openOrMakeBackups(folder: string): Promise<BackupFolder> {
 
 /** Works while nobody else writes there. Throws AppError('busy') where somebody does. */
 export async function withBackupLock<T>({ folder, tree }: BackupFolder, work: () => Promise<T>): Promise<T> {
-  if ((await tree.kind(ownFolder)) === null) await tree.makeFolder(ownFolder);
-  const taken = takeFolderLock(`${folder}/${ownFolder}`);
+  let taken: LockResult;
+  try {
+    if ((await tree.kind(ownFolder)) === null) await tree.makeFolder(ownFolder);
+    taken = takeFolderLock(`${folder}/${ownFolder}`);
+  } catch (cause) {
+    throw fileError(folder, cause);
+  }
   if ('heldBy' in taken)
     throw new AppError(
       'busy',

@@ -354,6 +354,44 @@ async function proveSome(folder: string) {
   return proveBackups(await openBackups(folder), { signal, onProgress: () => seen++ });
 }
 
+// A small drive, where the system lets us make one.
+const small = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-small-')));
+const isSmall = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=3m', 'tmpfs', small]).status === 0;
+afterAll(() => {
+  if (isSmall) spawnSync('umount', [small]);
+  fs.rmSync(small, { recursive: true, force: true });
+});
+(isSmall ? test : test.skip)(
+  'a drive that is full: what did not fit takes no room, what is there is proven',
+  async () => {
+    const root = workspaceAt();
+    put(root, { 'caches/a.vdb': noise(1_800_000, 1) });
+    const before = everything(root);
+    const folder = `${small}/b`;
+    const { snapshot } = await takeSnapshot(root, folder);
+    put(root, { 'caches/b.vdb': noise(2_000_000, 2) });
+    await expect(takeSnapshot(root, folder)).rejects.toMatchObject({ code: 'disk-full' });
+    fs.rmSync(`${root}/caches/b.vdb`);
+    put(root, { 'caches/c.vdb': noise(400_000, 3) });
+    const now = everything(root);
+    const next = await takeSnapshot(root, folder);
+    fs.writeFileSync(
+      `${small}/filler`,
+      Buffer.alloc(fs.statfsSync(small).bavail * fs.statfsSync(small).bsize),
+    );
+    const { proof, unkept } = await proveBackups(await openBackups(folder));
+    expect([proof!.spoilt, unkept]).toEqual([[], expect.stringContaining('full')]);
+    fs.rmSync(`${small}/filler`);
+    await gives(folder, snapshot.id, before);
+    await gives(folder, next.snapshot.id, now);
+    // A drive that can only be read is proven, too.
+    spawnSync('mount', ['-o', 'remount,ro', small]);
+    const asRead = await proveBackups(await openBackups(folder));
+    spawnSync('mount', ['-o', 'remount,rw', small]);
+    expect([asRead.proof!.spoilt, asRead.unkept]).toEqual([[], expect.stringContaining('only be read')]);
+  },
+);
+
 test('two writers at once: one is told to wait, nothing is lost', async () => {
   const [root, other, folder] = [workspaceAt(), workspaceAt('Pier'), fresh('b')];
   await takeSnapshot(root, folder);

@@ -70,6 +70,8 @@ export interface Proving {
   /** How far it is: bytes of all. */
   bytes: number;
   bytesTotal: number;
+  /** Why the result could not be kept with the backups: the drive is full, or can only be read. Null: it was. */
+  unkept: string | null;
 }
 
 interface Wanted {
@@ -117,9 +119,22 @@ export function contentsOf(snapshots: readonly Snapshot[], index: PackIndex): Wa
 }
 
 /** Proves. Findings are in the answer; thrown is only what keeps it from being done. */
-export function proveBackups(backups: BackupFolder, options: ProveOptions = {}): Promise<Proving> {
-  return withBackupLock(backups, () => prove(backups, options));
+export async function proveBackups(backups: BackupFolder, options: ProveOptions = {}): Promise<Proving> {
+  let begun = false;
+  try {
+    return await withBackupLock(backups, () => {
+      begun = true;
+      return prove(backups, options);
+    });
+  } catch (cause) {
+    // Where nothing can be written nobody else writes: it is read all the same.
+    if (begun || !isUnwritable(cause)) throw cause;
+    return prove(backups, options);
+  }
 }
+
+const isUnwritable = (cause: unknown): cause is AppError =>
+  cause instanceof AppError && (cause.code === 'disk-full' || cause.code === 'no-access');
 
 async function prove(backups: BackupFolder, options: ProveOptions): Promise<Proving> {
   const { tree } = backups;
@@ -140,11 +155,21 @@ async function prove(backups: BackupFolder, options: ProveOptions): Promise<Prov
   const rest = wanted.filter((w) => order(placeOf(w), running.at) > 0);
   const until = options.budget === undefined ? Infinity : performance.now() + options.budget;
   let written = performance.now();
+  let unkept: string | null = null;
+  // What was found is said, also where it cannot be written down there.
+  const keep = async (work: () => Promise<void>) => {
+    try {
+      await work();
+    } catch (cause) {
+      if (!isUnwritable(cause)) throw cause;
+      unkept = cause.message;
+    }
+  };
   for (const w of rest) {
     if (options.signal?.aborted || performance.now() > until) {
-      await writeRunning(backups, running);
+      await keep(() => writeRunning(backups, running));
       options.signal?.throwIfAborted();
-      return { proof: null, bytes: running.bytes, bytesTotal };
+      return { proof: null, bytes: running.bytes, bytesTotal, unkept };
     }
     const how = await howIs(reading, tree, w, options.signal);
     if (how !== 'right')
@@ -167,7 +192,7 @@ async function prove(backups: BackupFolder, options: ProveOptions): Promise<Prov
       path: w.files[0]?.path ?? '',
     });
     if (performance.now() - written > 5_000) {
-      await writeRunning(backups, running);
+      await keep(() => writeRunning(backups, running));
       written = performance.now();
     }
   }
@@ -180,10 +205,12 @@ async function prove(backups: BackupFolder, options: ProveOptions): Promise<Prov
     spoilt: running.spoilt,
     records: recordsOf(snapshots),
   };
-  await makeProofs(backups);
-  await tree.append(proofLog, utf8(`${JSON.stringify(proof)}\n`));
-  if ((await tree.kind(runningFile)) === 'file') await tree.remove(runningFile);
-  return { proof, bytes: running.bytes, bytesTotal };
+  await keep(async () => {
+    await makeProofs(backups);
+    await tree.append(proofLog, utf8(`${JSON.stringify(proof)}\n`));
+    if ((await tree.kind(runningFile)) === 'file') await tree.remove(runningFile);
+  });
+  return { proof, bytes: running.bytes, bytesTotal, unkept };
 }
 
 const recordsOf = ({ damaged }: Snapshots) => damaged.filter((d) => !d.newer).map((d) => d.path);

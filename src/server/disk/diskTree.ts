@@ -230,9 +230,18 @@ export class DiskTree extends DiskReading implements WritableFileTree {
         const system = folder.at(nameOf(p));
         const isNew = lookAt(system, this.calls) === null;
         const fd = this.calls.open(system, O_WRONLY | O_APPEND | O_CREAT | (O_NOFOLLOW ?? 0), 0o666);
+        const before = this.calls.fstat(fd).size;
         try {
           for (let at = 0; at < bytes.length;) at += this.calls.append(fd, bytes, at);
           this.calls.fsync(fd);
+        } catch (cause) {
+          // What came of it is of no use to anybody, and takes room that a full drive lacks.
+          try {
+            this.calls.truncate(fd, before);
+          } catch {
+            // Readers bear a torn tail.
+          }
+          throw cause;
         } finally {
           this.calls.close(fd);
         }

@@ -99,10 +99,16 @@ export function BackupsDrawer({
     queryFn: () => run(lookAtBackups, {}, { folder }),
   });
   const anew = () => client.invalidateQueries({ queryKey: ['backups', folder] });
+  const [unkept, setUnkept] = useState<string | null>(null);
   const prove = () =>
     attempt(async () => {
       setHealed(null);
-      await run(proveRoute, {}, { folder });
+      setUnkept(null);
+      const { proof, unkept: why } = await run(proveRoute, {}, { folder });
+      if (why !== null && proof !== null)
+        setUnkept(
+          `${proof.spoilt.length === 0 ? 'Every byte was right' : `${count(proof.spoilt.length, 'content')} not right any more`} just now; that could not be kept there. ${why}`,
+        );
       await anew();
     }, 'prove');
   const heal = () =>
@@ -127,6 +133,7 @@ export function BackupsDrawer({
               {count(view.snapshots.length, 'snapshot')} in {bytes(view.size)}, {bytes(view.free)} free.
             </Soft>
             <Proven view={view} />
+            {unkept && <Notice tone="amber" title={unkept} />}
             {healed && <Notice tone="green" title={healed} />}
             {view.damaged.length > 0 && (
               <Notice
