@@ -278,7 +278,7 @@ test('many small files become one and travel so; a bag that is dropped on the wi
 
   // Dropped where a workspace is open: asked whether it arrives.
   await page.goto(`${server.address}/files${w}`);
-  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+  await expect(page.getByRole('grid', { name: 'Files in the root' })).toBeVisible();
   await page.evaluate(
     (text) => {
       const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));

@@ -192,7 +192,12 @@ for (const scheme of ['light', 'dark']) {
   await page.getByRole('button', { name: 'Back up to…' }).click();
   await page.getByRole('dialog').getByRole('button', { name: 'Back up now' }).click();
   await page.getByRole('button', { name: 'Look into backups' }).waitFor();
+  // All of it in one picture: the page is read from the places down to what arrived.
+  await page.setViewportSize({ width: 1280, height: 1120 });
+  await page.getByTestId('machine').first().scrollIntoViewIfNeeded();
+  await page.getByRole('heading', { level: 1 }).scrollIntoViewIfNeeded();
   await shoot('travel');
+  await page.setViewportSize({ width: 1280, height: 800 });
   await open('/overview');
   await page.getByRole('button', { name: 'Make them travel…' }).click();
   await page.getByRole('button', { name: 'Apply the plan' }).waitFor();
