@@ -27,12 +27,15 @@ import {
 import { packageTrouble, readDirectory, type ZipEntry } from '../formats/zip';
 import { filesOf } from '../references/scan';
 import { crc32, Crc } from '../text/crc32';
-import { utf8, latin1 } from '../text/bytes';
+import { decodeText, latin1, utf8 } from '../text/bytes';
 import { bytes as bytesText, count } from '../text/figures';
 import { crcIn } from './packageFiles';
 import { plainMoves } from './moveSteps';
 import { SceneSet } from './sceneSet';
 import type { Workspace } from './workspace';
+
+/** Bytes of the longest list that is read: of two million files. */
+const longestList = 256 * 1024 * 1024;
 
 export interface BundleOptions {
   /** ISO time, which names the folder in the bin. */
@@ -214,7 +217,9 @@ export async function readBundle(
   if (!entries || first?.name !== bundleList || first.method !== 0) return null;
   const trouble = packageTrouble(entries, stat.size);
   if (trouble) throw new AppError('unsupported', `${nameOf(path)}: ${trouble.message}`);
-  const text = new TextDecoder().decode(await tree.read(path, [first.at, first.at + first.packed]));
+  if (first.packed > longestList)
+    throw new AppError('unsupported', `The list in ${nameOf(path)} is longer than any that was written.`);
+  const { text } = decodeText(await tree.read(path, [first.at, first.at + first.packed]));
   const files = readBundleList(text);
   if (!files) throw new AppError('unsupported', `The list in ${nameOf(path)} is damaged.`);
   return { entries: new Map(entries.map((e) => [e.name, e])), files };
