@@ -18,6 +18,14 @@ test.afterAll(async () => {
 });
 test.beforeEach(({ page }) => watch(page));
 
+const goneError = {
+  code: 'plan-gone',
+  message: 'This plan is not waiting any more.',
+  unchanged: 'Nothing was changed.',
+  next: 'Make it anew.',
+  details: [],
+};
+
 /** What has the focus: its role or tag, and its name. */
 const focused = (page: Page) =>
   page.evaluate(() => {
@@ -35,6 +43,8 @@ test.describe('what is typed', () => {
   // Each: where, the field, what is typed, the button that leads to a plan (null: there is none yet).
   const typings: [string, string, string, string | null][] = [
     ['/settings?{w}&tab=homes', 'Home of texture files', 'art/maps', 'Plan 1 new home…'],
+    ['/settings?{w}&tab=units', 'A line every', '2.5 m', 'Plan the change…'],
+    ['/?do=adopt', 'Name', 'Dinghy', null],
     ['/settings?{w}&tab=names', 'Person in names', 'ada', 'Plan the change…'],
     ['/?do=many', 'The list', 'Quay\nPier', 'Plan 2 workspaces…'],
     ['/?new=1', 'Name', '2026-12 Pier', null],
@@ -112,6 +122,31 @@ test.describe('what is typed', () => {
     await page.getByRole('button', { name: 'Leave, change nothing' }).click();
     await expect(page.getByRole('grid', { name: 'References' })).toBeVisible();
   });
+});
+
+test('a plan that is not waiting any more is made anew by one button', async ({ page }) => {
+  page.on('dialog', (d) => void d.accept());
+  const w = await openDemo(page, server.address);
+  await page.goto(`${server.address}/settings${w}&tab=names`);
+  await page.getByRole('textbox', { name: 'Person in names' }).fill('cleo');
+  await page.getByRole('button', { name: 'Plan the change…' }).click();
+  await expect(page.getByRole('button', { name: 'Apply the plan' })).toBeVisible();
+  const failed: string[] = [];
+  page.on('response', (r) => void (r.status() >= 400 && failed.push(`${r.status()} ${r.url()}`)));
+  // The server was started anew meanwhile, and knows nothing of it.
+  const plan = page.url().replace(/.*\/plan\/([^?]*).*/, '$1');
+  await page.route(`**/api/plans/${plan}`, (r) => r.fulfill({ status: 404, json: { error: goneError } }));
+  await page.reload();
+  await expect(page.getByText('This plan is not waiting any more.')).toBeVisible();
+  await page.getByRole('button', { name: 'Make it anew' }).click();
+  await expect(page.getByRole('button', { name: 'Apply the plan' })).toBeVisible();
+  expect(page.url()).not.toContain(plan);
+  failed.length = 0;
+  await apply(page);
+  await page.waitForTimeout(500);
+  // What is being applied is not asked for again.
+  expect(failed).toEqual([]);
+  await expect(page.getByRole('textbox', { name: 'Person in names' })).toHaveValue('cleo');
 });
 
 test('leaving what is not saved asks: stay, leave it waiting, take it back', async ({ page }) => {
@@ -316,8 +351,9 @@ test('each main page keeps its tree of accessible things', async ({ page }) => {
   ];
   for (const [name, at] of views) {
     await page.goto(`${own.address}${at}`);
-    await expect(page.getByText(/^(Reading|Measuring) …$/)).toHaveCount(0);
+    await expect(page.getByText(/^(Reading|Measuring) …$|^(Rehearsing|Looking) /)).toHaveCount(0);
     await page.waitForTimeout(700);
+    await expect(page.getByText(/^(Reading|Measuring) …$|^(Rehearsing|Looking) /)).toHaveCount(0);
     const file = path.join(trees, `${name}.yml`);
     const tree = `${await treeOf(page, own.folder)}\n`;
     // Written anew only when asked: SATCHEL_TREES=write npx playwright test e2e/kit.spec.ts

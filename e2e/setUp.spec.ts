@@ -113,6 +113,15 @@ test('a workspace inside another is found and merged; a subfolder offers its roo
     path.join(inner, 'scenes/buoy.gltf'),
     JSON.stringify({ images: [{ uri: '../textures/buoy.png' }] }),
   );
+  // Opened by mistake: said at once, with the ways out.
+  await page.goto(server.address);
+  await page.getByRole('button', { name: 'Open a folder…' }).click();
+  await page.getByLabel('Path').fill(inner);
+  await page.getByLabel('Path').press('Enter');
+  await page.getByRole('button', { name: 'Open', exact: true }).click();
+  await expect(page.getByText('It lies inside another workspace, 2026-11 Harbour Lantern')).toBeVisible();
+  await page.getByRole('button', { name: 'Merge Buoy study into the outer workspace' }).click();
+  await expect(page.getByRole('heading', { name: 'Merge Buoy study into Harbour Lantern' })).toBeVisible();
   await page.goto(server.address);
   await page.getByRole('button', { name: 'Look for workspaces…' }).click();
   await page.getByRole('button', { name: 'Look', exact: true }).click();
@@ -140,6 +149,42 @@ test('a workspace inside another is found and merged; a subfolder offers its roo
   await page.getByLabel('Path').press('Enter');
   await page.getByRole('button', { name: 'Open its root' }).click();
   await expect(page.getByRole('button', { name: /^Workspace Harbour Lantern/ })).toBeVisible();
+});
+
+test('a folder that holds workspaces is adopted only by a second word', async ({ page }) => {
+  await page.goto(`${server.address}/?do=adopt`);
+  await page.getByLabel('The folder', { exact: true }).fill(path.dirname(server.root));
+  await expect(page.getByText('it holds workspaces, and is seldom meant to be one')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Plan it…' })).toBeDisabled();
+  await page.getByRole('checkbox', { name: /^Adopt the folder around/ }).check({ force: true });
+  await expect(page.getByRole('button', { name: 'Plan it…' })).toBeEnabled();
+  await page.getByRole('link', { name: /^Look at/ }).click();
+  await expect(page.getByText('none inside another')).toBeVisible();
+  expect(fs.existsSync(path.join(path.dirname(server.root), '.satchel'))).toBe(false);
+});
+
+test('a number in the name counts on from the workspaces beside it', async ({ page }) => {
+  const parent = path.join(work, 'numbered');
+  fs.mkdirSync(parent, { recursive: true });
+  for (const [title, n] of [
+    ['Quay', '001'],
+    ['Pier', '002'],
+  ] as const) {
+    await page.goto(`${server.address}/?new=1`);
+    await page.getByLabel('Where: the folder that will hold it', { exact: true }).fill(parent);
+    await page.getByText('Compose the name by a pattern').click();
+    await page.getByRole('textbox', { name: 'Pattern' }).fill('{number:3} {title}');
+    await page.getByRole('textbox', { name: 'Title' }).fill(title);
+    await expect(page.getByRole('textbox', { name: 'Name', exact: true })).toHaveValue(`${n} ${title}`);
+    // At once, before anything was looked up.
+    await page.getByRole('textbox', { name: 'Name', exact: true }).press('Enter');
+    await expect(page.getByRole('heading', { name: 'Nothing referenced yet' })).toBeVisible();
+  }
+  expect(fs.readdirSync(parent).sort()).toEqual(['001 Quay', '002 Pier']);
+  await page.goto(`${server.address}/?new=1`);
+  await page.getByText('Compose the name by a pattern').click();
+  await page.getByRole('textbox', { name: 'Pattern' }).fill('{title} {camera}');
+  await expect(page.getByText('{camera} stands for nothing here.')).toBeVisible();
 });
 
 test('a workspace is renamed and moved; what other workspaces know of it follows; category and archive', async ({
@@ -291,6 +336,18 @@ test('units in inches by fractions, a grid and box as files, patterns of names; 
   await choose(page, 'Shown as', 'fractions to 1/32 in');
   await page.getByRole('textbox', { name: 'A line every' }).fill('1 ft');
   await page.getByLabel('Heavier every … lines').fill('3');
+  // As people type them, and as the field shows them itself.
+  const reach = page.getByRole('textbox', { name: 'As far as' });
+  await reach.fill('10 in');
+  await expect(page.getByText('At least to the first line, 12 in.')).toBeVisible();
+  await reach.blur();
+  await expect(reach).toHaveValue('10 in');
+  await reach.fill('60,000 in');
+  await reach.blur();
+  await expect(reach).toHaveValue('60000 in');
+  await reach.fill('166 ½ ft');
+  await reach.blur();
+  await expect(reach).toHaveValue('1998 in');
   await expect(
     page.getByText('1 inch = 0.0254 m, exactly. One third of it is shown as 11/32 in.'),
   ).toBeVisible();

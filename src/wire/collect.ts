@@ -8,6 +8,7 @@ import type { Rule } from '@/core/collect/placement';
 import { fileKinds } from '@/core/layouts/homes';
 import { workspaceFileSchema } from './workspace';
 import { isTreePath } from '@/core/files/treePath';
+import { issueWords } from './words';
 
 const folder = z.string().refine((f) => f === '' || isTreePath(f), 'this is no folder below the new one');
 
@@ -48,13 +49,8 @@ export function readPreset(
     throw new AppError('bad-request', `${from} is no JSON.`);
   }
   const read = collectPreset.safeParse(json);
-  if (!read.success) {
-    const { path, message } = read.error.issues[0]!;
-    throw new AppError(
-      'bad-request',
-      `${from} is no preset for collecting: ${path.join('.') || 'it'}: ${message}`,
-    );
-  }
+  if (!read.success)
+    throw new AppError('bad-request', `${from} is no preset for collecting. ${issueWords(read.error)}`);
   const { name, layout, exclude } = read.data;
   return { name: name ?? null, rule: (layout as Rule | undefined) ?? null, exclude: exclude ?? [] };
 }

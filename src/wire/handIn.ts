@@ -6,6 +6,7 @@ import { AppError } from '@/core/errors';
 import { checkFilePattern } from '@/core/outputs/passes';
 import { unitIds } from '@/core/units/units';
 import { passList } from './passes';
+import { issueWords } from './words';
 
 const glob = z
   .string()
@@ -136,10 +137,7 @@ export function readHandInList(text: string, at: string): HandInListWire {
       form: { profile: profile.data },
     };
   const read = handInList.safeParse(value);
-  if (!read.success) {
-    const [issue] = read.error.issues;
-    throw new AppError('bad-request', `${at}: ${issue!.path.join('.') || 'the whole'}: ${issue!.message}.`);
-  }
+  if (!read.success) throw new AppError('bad-request', `${at}: ${issueWords(read.error)}`);
   const [wrong] = read.data.passes ? checkFilePattern(read.data.passes.file) : [];
   if (wrong) throw new AppError('bad-request', `${at}: passes.file: ${wrong}`);
   return read.data;

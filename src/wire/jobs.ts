@@ -12,7 +12,7 @@ import { besideRequest, carryNodes, takeOver } from './nodes';
 import { noteSchema, planSchema } from './plan';
 import { placeSchema } from './places';
 import { travelChoice } from './travel';
-import { netSettings, unitsSchema } from './workspace';
+import { drawnUnits, netSettings } from './workspace';
 
 const layoutChoice = z.object({ id: z.string().optional(), text: z.string().optional() });
 
@@ -24,7 +24,7 @@ const settingsChange = z
     name: z.string().min(1).max(200),
     category: z.string().max(100).nullable(),
     archived: z.boolean(),
-    units: unitsSchema,
+    units: drawnUnits,
     names: z.object({
       scene: z.string().max(200).optional(),
       output: z.string().max(200).optional(),

@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { fileKinds } from '@/core/layouts/homes';
 import { checkTree, usualPrefixes, type LayoutFolder, type LayoutTree } from '@/core/layouts/layout';
+import { issueWords } from './words';
 
 export interface LayoutFolderJson {
   name: string;
@@ -68,7 +69,7 @@ export function parseLayoutJson(text: string): { name: string; about: string; tr
     throw new AppError('bad-layout', 'This is no JSON.');
   }
   const parsed = layoutJson.safeParse(value);
-  if (!parsed.success) throw new AppError('bad-layout', z.prettifyError(parsed.error));
+  if (!parsed.success) throw new AppError('bad-layout', issueWords(parsed.error));
   const tree: LayoutTree = { ...parsed.data.prefixes, folders: treeOf(parsed.data.folders) };
   const wrong = checkTree(tree);
   if (wrong.length > 0) throw new AppError('bad-layout', wrong[0]!, 'Nothing was changed.', wrong);

@@ -3,6 +3,7 @@
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { checkFilePattern, type PassList } from '@/core/outputs/passes';
+import { issueWords } from './words';
 
 const frames = z
   .object({
@@ -48,10 +49,7 @@ export function readPassList(text: string, at: string): PassList {
     throw new AppError('bad-request', `${at} is no JSON.`);
   }
   const read = passList.safeParse(value);
-  if (!read.success) {
-    const [issue] = read.error.issues;
-    throw new AppError('bad-request', `${at}: ${issue!.path.join('.') || 'the whole'}: ${issue!.message}`);
-  }
+  if (!read.success) throw new AppError('bad-request', `${at}: ${issueWords(read.error)}`);
   const [wrong] = checkFilePattern(read.data.file);
   if (wrong) throw new AppError('bad-request', `${at}: file: ${wrong}`);
   return read.data;

@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { systems, type KnownPlace, type MachineDescription } from '@/core/places/machine';
 import { AppError } from '@/core/errors';
 import { fileSystemIds } from '@/core/names/fileSystems';
+import { issueWords } from './words';
 
 export const machineDescription = z.object({
   system: z.enum(systems).describe('What the machine runs, or what the drive is plugged into.'),
@@ -63,11 +64,7 @@ export function readPlaces(text: string, at: string): KnownPlace[] {
   if (one.success) return [one.data];
   const parsed = placesFile.safeParse(value);
   if (parsed.success) return parsed.data.places;
-  const issue = parsed.error.issues[0]!;
-  throw new AppError(
-    'bad-request',
-    `${at} is no file of places: ${issue.path.join('.') || 'at the top'}: ${issue.message}.`,
-  );
+  throw new AppError('bad-request', `${at} is no file of places. ${issueWords(parsed.error)}`);
 }
 
 /** The schema as JSON Schema. */

@@ -135,6 +135,8 @@ export const overviewView = z.object({
   /** Why scenes should not be opened where it lies, and where else the same workspace lies. */
   misplaced: maybe,
   copies: z.array(text),
+  /** The root of the workspace it lies in, where it lies in one. */
+  inside: maybe,
 });
 export type OverviewView = z.infer<typeof overviewView>;
 
@@ -170,6 +172,7 @@ const sceneUnits = z.object({
   metres: number.nullable(),
   upAxis: z.enum(['X', 'Y', 'Z']).nullable(),
   by: z.enum(['definition', 'file', 'default', 'nobody']),
+  misnamed: text.optional(),
 }) satisfies z.ZodType<SceneUnits>;
 
 /** A scene as it is shown in space: all references of it and of the files inside the root that it leads to. `format` null: no scene file by its name. */
@@ -548,7 +551,7 @@ export const sceneMeasure = z.object({
   longest: number.nullable(),
   findings: z.array(
     z.object({
-      code: z.enum(['unit-differs', 'no-unit', 'up-differs', 'size', 'twin']),
+      code: z.enum(['unit-differs', 'unit-name', 'no-unit', 'up-differs', 'size', 'twin']),
       level: z.enum(['warning', 'info']),
       message: text,
     }) satisfies z.ZodType<UnitFinding>,

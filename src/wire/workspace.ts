@@ -3,8 +3,9 @@
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { fileKinds } from '@/core/layouts/homes';
-import { unitIds } from '@/core/units/units';
+import { gridTrouble, unitIds } from '@/core/units/units';
 import { machineDescription } from './places';
+import { issueWords } from './words';
 import { isTreePath } from '@/core/files/treePath';
 import type { WorkspaceFile } from '@/core/layouts/workspace';
 
@@ -21,6 +22,12 @@ export const unitsSchema = z.object({
     heavyEvery: z.number().int().min(1).max(100),
     extent: z.number().positive(),
   }),
+});
+
+/** The same as it may be set from now on: with a grid that can be drawn. What older files say is read as it stands. */
+export const drawnUnits = unitsSchema.superRefine(({ grid }, context) => {
+  const trouble = gridTrouble(grid);
+  if (trouble) context.addIssue({ code: 'custom', message: trouble });
 });
 
 /** How the net is set. */
@@ -85,7 +92,6 @@ export function parseWorkspaceFile(text: string, at: string): WorkspaceFile {
     throw new AppError('newer-format', `${at} was written by a newer version of Loyal Satchel.`);
   }
   const parsed = workspaceFileSchema.safeParse(value);
-  if (!parsed.success)
-    throw new AppError('not-a-workspace', `${at} is damaged: ${z.prettifyError(parsed.error)}`);
+  if (!parsed.success) throw new AppError('not-a-workspace', `${at} is damaged. ${issueWords(parsed.error)}`);
   return parsed.data;
 }

@@ -1,5 +1,6 @@
 // What must be true of an archive before a single byte of it is written to disk. Archives come from strangers.
 
+import { AppError } from '../errors';
 import { foldName } from '../names/portable';
 
 /** An entry as its directory tells it. Sizes in bytes. */
@@ -61,6 +62,25 @@ export function staysInside(path: string): boolean {
       .split('/')
       .every((p) => p !== '' && p !== '.' && p !== '..') &&
     !path.startsWith('~')
+  );
+}
+
+const clashes: ReadonlySet<Refusal['code']> = new Set(['duplicate', 'file-and-folder']);
+
+/** The error that says why an archive is refused: one that is only locked, or whose names only clash, is no sign of ill will. */
+export function refusedArchive(what: string, refused: readonly Refusal[]): AppError {
+  const code = refused.every((r) => r.code === 'encrypted')
+    ? 'locked-archive'
+    : refused.every((r) => clashes.has(r.code))
+      ? 'clashing-names'
+      : 'hostile-archive';
+  // What is worst is said first.
+  const first = refused.find((r) => r.code !== 'encrypted' && !clashes.has(r.code)) ?? refused[0]!;
+  return new AppError(
+    code,
+    `${what} is refused: ${first.message}`,
+    'Nothing was written.',
+    refused.map((r) => r.message),
   );
 }
 

@@ -184,13 +184,14 @@ async function foldersThatStay(tree: FileTree, steps: readonly Step[]): Promise<
     if (step.do === 'move' || step.do === 'move-folder' || step.do === 'remove') leaving.add(step.path);
     if (step.do === 'link' && step.after === null) leaving.add(step.path);
     if (step.do !== 'remove-folder') continue;
-    const stays = (await tree.entries(step.path))?.find((e) => !leaving.has(join(step.path, e.name)));
-    if (stays === undefined) leaving.add(step.path);
+    const stay = (await tree.entries(step.path))?.filter((e) => !leaving.has(join(step.path, e.name))) ?? [];
+    const [first] = stay;
+    if (first === undefined) leaving.add(step.path);
     else
       notes.push({
         level: 'info',
         code: 'folder-stays',
-        message: `The folder ${step.path} stays: ${stays.name} lies in it.`,
+        message: `The folder ${step.path} stays: ${first.name} ${stay.length === 1 ? 'lies' : `and ${stay.length - 1} more lie`} in it.`,
         path: step.path,
       });
   }

@@ -67,6 +67,69 @@ const words: Partial<Record<FileKind, readonly string[]>> = {
   other: ['intake', 'incoming', 'inbox'],
 };
 
+const wordsOf = new Map(
+  (Object.entries(words) as [FileKind, readonly string[]][]).flatMap(([kind, all]) =>
+    all.map((w) => [w, kind] as const),
+  ),
+);
+const seen: ReadonlySet<FileKind> = new Set(['texture', 'video']);
+const told: ReadonlySet<FileKind> = new Set(['texture', 'render', 'reference', 'export', 'backup']);
+
+/** The kind of a picture or film by the nearest folder above it that says what its pictures are for: `renders/quay.png` is no texture. Homes speak before words. */
+export function kindInFolders(path: string, kind: FileKind = kindOfName(path), homes: Homes = {}): FileKind {
+  if (!seen.has(kind)) return kind;
+  const atHome = new Map(
+    (Object.entries(homes) as [FileKind, string][])
+      .filter(([k]) => told.has(k))
+      .map(([k, home]) => [home, k]),
+  );
+  for (let at: string = folderOf(path); at !== ''; at = folderOf(at)) {
+    if (homes[kind] === at) return kind;
+    const says = atHome.get(at) ?? wordsOf.get(foldName(nameOf(at)));
+    if (says === undefined || !told.has(says)) continue;
+    return says === 'texture' ? kind : says;
+  }
+  return kind;
+}
+
+// Folders that programs fill and empty as they please (common practice, no source).
+const machinery = new Set(['node_modules', 'bower_components', 'site-packages', '__pycache__', 'venv']);
+const delivered = /^(?:licen[cs]e|copying|readme|read ?me|credits|package\.json$|manifest)/i;
+const ofKits: ReadonlySet<FileKind> = new Set(['scene', 'model', 'texture', 'material', 'audio', 'cache']);
+
+/** Whether a folder may be a home by what lies about it: not one that programs fill, that lies in a holding area, or that is part of a kit as it was delivered
+ * (a folder with its licence or reading matter, and files of several kinds below). */
+export function homeSense(files: Iterable<{ path: string }>): (folder: string) => boolean {
+  const papers = new Set<string>();
+  const kinds = new Map<string, Set<FileKind>>();
+  for (const { path } of files) {
+    const folder = folderOf(path);
+    if (delivered.test(nameOf(path))) papers.add(folder);
+    const kind = kindOfName(path);
+    if (!ofKits.has(kind)) continue;
+    for (let at: string = folder; at !== ''; at = folderOf(at)) {
+      const held = kinds.get(at) ?? new Set();
+      kinds.set(at, held);
+      // Everything above holds it already.
+      if (held.has(kind)) break;
+      held.add(kind);
+    }
+  }
+  const isKit = (at: string) => papers.has(at) && (kinds.get(at)?.size ?? 0) >= 2;
+  return (folder) => {
+    if (isKit(folder) && !wordsOf.has(foldName(nameOf(folder)))) return false;
+    if (machinery.has(nameOf(folder).toLowerCase())) return false;
+    for (let at: string = folderOf(folder); at !== ''; at = folderOf(at))
+      if (
+        isKit(at) ||
+        machinery.has(nameOf(at).toLowerCase()) ||
+        wordsOf.get(foldName(nameOf(at))) === 'other'
+      )
+        return false;
+    return true;
+  };
+}
+
 /** Folders of `contents` that serve as homes already, for the kinds in `wanted`: by name and content together, else by content alone. */
 export function homesIn(
   contents: readonly FolderContent[],
@@ -87,6 +150,9 @@ export function homesIn(
       const own = content?.kinds[kind] ?? 0;
       const share = content ? own / content.files : 0;
       const isNamed = names.has(name);
+      // A folder that is called a holding area, or the like, is that, whatever is in it now.
+      const says = wordsOf.get(name);
+      if (!isNamed && says !== undefined && byNameOnly.has(says)) continue;
       const fits = byNameOnly.has(kind)
         ? isNamed
         : (own > 0 && share >= most) || (isNamed && share >= 0.2) || (isNamed && !content);

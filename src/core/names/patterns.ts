@@ -57,11 +57,22 @@ function piecesOf(pattern: string): Piece[] {
   return pieces;
 }
 
+/** The tokens of a pattern, each once. */
+export function tokensIn(pattern: string): Set<Token> {
+  return new Set(piecesOf(pattern).flatMap((p) => ('token' in p ? [p.token] : [])));
+}
+
+/** The number that comes after those of names a pattern gave; 1 where none is of it. */
+export function nextNumber(pattern: string, names: readonly string[]): number {
+  const read = namePatternReader(pattern, {});
+  return 1 + Math.max(0, ...names.map((n) => read(n)?.number ?? 0));
+}
+
 /** What is wrong with a pattern, as sentences. Empty: it can be used. */
 export function checkPattern(pattern: string): string[] {
   const wrong: string[] = [];
   const pieces = piecesOf(pattern);
-  const used = new Set(pieces.flatMap((p) => ('token' in p ? [p.token] : [])));
+  const used = tokensIn(pattern);
   const text = pieces.map((p) => ('text' in p ? p.text : '')).join('');
   for (const m of text.matchAll(/\{[^{}]*\}?|\}/g))
     wrong.push(`“${m[0]}” is no token; known are ${tokens.map((t) => `{${t}}`).join(' ')}.`);

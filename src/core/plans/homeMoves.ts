@@ -2,7 +2,7 @@
 
 import { isOwn } from '../files/records';
 import type { Note, Step } from '../changes/plan';
-import { isWithin, treePath } from '../files/treePath';
+import { isWithin, treePath, type TreePath } from '../files/treePath';
 import type { FileKind, Homes } from '../layouts/homes';
 import { checkNewName } from '../names/portable';
 import type { MarkedWorkspace } from './marker';
@@ -60,6 +60,22 @@ export async function homeMoves(
   return { files, folders, homes, kinds: changed.map(([kind]) => kind) };
 }
 
+/** What lies at a path once folders have moved; in the order of the steps. */
+export async function kindAfter(
+  tree: Workspace['tree'],
+  steps: readonly Step[],
+  path: TreePath,
+): Promise<Awaited<ReturnType<Workspace['tree']['kind']>>> {
+  let at: TreePath = path;
+  for (const s of steps.toReversed()) {
+    if (s.do === 'remove-folder' && isWithin(at, s.path)) return null;
+    if (s.do !== 'move-folder') continue;
+    if (isWithin(at, s.to)) at = treePath(s.path + at.slice(s.to.length));
+    else if (isWithin(at, s.path)) return null;
+  }
+  return tree.kind(at);
+}
+
 /** Steps that make folders which are not there, parents first, beside what other steps make. */
 export async function makeSteps(
   workspace: Workspace,
@@ -71,7 +87,6 @@ export async function makeSteps(
       s.do === 'make-folder' ? [s.path as string] : s.do === 'move-folder' ? [s.to as string] : [],
     ),
   );
-  const moved = steps.flatMap((s) => (s.do === 'move-folder' ? [s] : []));
   const makes: Step[] = [];
   for (const path of wanted)
     for (const [i] of path.split('/').entries()) {
@@ -81,11 +96,8 @@ export async function makeSteps(
         .join('/');
       if (folder === '' || made.has(folder)) continue;
       made.add(folder);
-      const isThere =
-        moved.some((m) => isWithin(folder, m.to)) ||
-        ((await workspace.tree.kind(treePath(folder))) !== null &&
-          !moved.some((m) => isWithin(folder, m.path)));
-      if (!isThere) makes.push({ do: 'make-folder', path: treePath(folder) });
+      if ((await kindAfter(workspace.tree, steps, treePath(folder))) === null)
+        makes.push({ do: 'make-folder', path: treePath(folder) });
     }
   return makes;
 }

@@ -18,7 +18,7 @@ import { treePath } from '../files/treePath';
 import { readLayout, shippedLayouts, writeLayout } from '../layouts/layout';
 import { writeWorkspaceFile, type WorkspaceFile } from '../layouts/workspace';
 import { scan, targetsOf } from '../references/scan';
-import { newWorkspaceFile } from './planCreate';
+import { newWorkspaceFile, planCreate } from './planCreate';
 import { planAdopt } from './planAdopt';
 import { planBin } from './planBin';
 import { planHomes } from './planHomes';
@@ -400,6 +400,24 @@ describe('layouts', () => {
     expect(await ends(w)).toEqual(before);
     await undo(w);
     expect([users(w), folders(w)]).toEqual([all, dirs]);
+  });
+  test('folders below a home that moves are made, and kept ones get their file, as creating makes them', async () => {
+    const after = textOf('scenes = scene\nart\n  maps = texture : keep\n    raw : keep\n    baked\n');
+    const w = workspaceOf(
+      { 'textures/a.png': 'A', 'textures/raw/b.png': 'B' },
+      {},
+      { homes: { texture: 'textures', scene: 'scenes' }, folders: ['textures', 'scenes'] },
+    );
+    await applied(w, await planLayout(w, after));
+    const created = new MemoryTree({});
+    for (const s of planCreate(newWorkspaceFile({ name: 'New', layout: after, without: [], created: now() }))
+      .steps)
+      if (s.do === 'make-folder') created.folders.add(s.path);
+    const missing = [...created.folders].filter((f) => f !== '' && !w.tree.folders.has(f));
+    expect(missing).toEqual([]);
+    expect(['art/maps/.keep', 'art/maps/raw/.keep'].map((f) => w.tree.files.has(f))).toEqual([true, true]);
+    expect(w.tree.files.has('art/maps/raw/b.png')).toBe(true);
+    expect((await planLayout({ ...w, file: JSON.parse(text(w, markerPath)) }, after)).steps).toEqual([]);
   });
   test('the same layout again is no change', async () => {
     const w = workspaceOf({});

@@ -52,7 +52,7 @@ export async function openPackage(
       );
     if (folded.has(foldName(e.name)))
       throw new AppError(
-        'hostile-archive',
+        'clashing-names',
         `${e.name} stands twice in ${nameOf(path)}, perhaps in other letters: nothing is taken.`,
       );
     folded.add(foldName(e.name));

@@ -7,8 +7,14 @@ import type { CancelSignal } from '../files/fileTree';
 import { folderOf, isWithin, treePath, type TreePath } from '../files/treePath';
 import { fileKinds, type FileKind, type Homes } from '../layouts/homes';
 import type { Layout } from '../layouts/layout';
-import { contentsOf, homesIn, isInPlace, type FolderContent } from '../layouts/recognise';
-import { kindOfName } from '../layouts/homes';
+import {
+  contentsOf,
+  homeSense,
+  homesIn,
+  isInPlace,
+  kindInFolders,
+  type FolderContent,
+} from '../layouts/recognise';
 import { type WorkspaceFile } from '../layouts/workspace';
 
 import { newWorkspaceFile } from './planCreate';
@@ -67,14 +73,16 @@ export async function recognise(
   }
   for (const e of (await workspace.tree.entries(treePath(''))) ?? [])
     if (e.kind === 'folder') folders.add(e.name);
-  const contents = contentsOf(files);
+  const contents = contentsOf(files, kindInFolders);
+  const mayBeHome = homeSense(files);
   // A nested workspace keeps its own folders; they are no homes of this one.
   const own = [...folders]
     .filter(
       (f) =>
         !f.split('/').some((p) => p.startsWith('.')) &&
         !nested.some((n) => isWithin(f, n)) &&
-        f.split('/').length <= 3,
+        f.split('/').length <= 3 &&
+        mayBeHome(f),
     )
     .sort();
   const homes = homesIn(contents, own, layout.homes);
@@ -86,7 +94,9 @@ export async function recognise(
     bytes: files.reduce((s, f) => s + f.size, 0),
     nested,
     loose: files.filter(
-      (f) => !nested.some((n) => isWithin(f.path, n)) && !isInPlace(f.path, kindOfName(f.path), all),
+      (f) =>
+        !nested.some((n) => isWithin(f.path, n)) &&
+        !isInPlace(f.path, kindInFolders(f.path, undefined, all), all),
     ).length,
   };
 }

@@ -4,7 +4,7 @@ import type { Note, Plan, Step } from '../changes/plan';
 import { isWithin, join, treePath } from '../files/treePath';
 import { eachFolder, keeper, readLayoutText, writeLayout, type Layout } from '../layouts/layout';
 import type { WorkspaceFile } from '../layouts/workspace';
-import { homeMoves, makeSteps } from './homeMoves';
+import { homeMoves, kindAfter, makeSteps } from './homeMoves';
 import { markerAfter, markerStep, type MarkedWorkspace } from './marker';
 import { moving, type MoveRequest } from './moving';
 import { keeperStep } from './planCreate';
@@ -30,7 +30,7 @@ export async function planLayout(
     : await makeSteps(workspace, wanted, moved.steps);
   const keeps: Step[] = [];
   for (const f of layout.kept)
-    if ((await workspace.tree.kind(join(f, keeper))) === null && !folders.some((m) => isWithin(f, m.to)))
+    if ((await kindAfter(workspace.tree, moved.steps, join(treePath(f), keeper))) === null)
       keeps.push(keeperStep(f));
   const isGoing = (f: string) =>
     folders.some((m) => isWithin(f, m.path)) ||

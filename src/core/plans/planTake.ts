@@ -49,6 +49,7 @@ export async function planTake(
   }
   const moved = await tidying(workspace, workspace.file.homes, {
     only: [...only],
+    ofKit: true,
     signal: request.signal,
     onScene: request.onScene,
   });

@@ -7,7 +7,7 @@ import { folderOf, isTreePath, isWithin, join, nameOf, treePath, type TreePath }
 import { formatOf, formatOfName } from '../formats/formats';
 import { leafOf } from '../formats/leaves';
 import { fileKinds, homeOf, kindOfName, needsLook, type FileKind, type Homes } from '../layouts/homes';
-import { countedSet, isInPlace } from '../layouts/recognise';
+import { countedSet, isInPlace, kindInFolders } from '../layouts/recognise';
 
 import { foldName, numberedBeside } from '../names/portable';
 import { filesOf } from '../references/scan';
@@ -18,6 +18,8 @@ import type { Workspace } from './workspace';
 export interface TidyRequest {
   /** Workspaces inside whose files are not to be touched; absent: all there are. */
   nested?: readonly TreePath[] | undefined;
+  /** Parts of a kit: its folders say nothing of what is rendered here. */
+  ofKit?: boolean | undefined;
   /** Only these files; null: everything that lies out of place. */
   only: readonly string[] | null;
   signal?: CancelSignal | undefined;
@@ -77,7 +79,7 @@ export async function outOfPlace(
   for await (const { path, size } of workspace.tree.list()) {
     signal?.throwIfAborted();
     if (isOwn(path) || beside.has(path) || nested.some((n) => isWithin(path, n))) continue;
-    const kind = await kindOfFile(workspace, path);
+    const kind = kindInFolders(path, await kindOfFile(workspace, path), homes);
     if (!isInPlace(path, kind, homes)) found.push({ path, kind, size });
   }
   return found;
@@ -183,7 +185,8 @@ async function newPlaces(
     const set = countedSet(path);
     if (set !== null) sets.set(set, (sets.get(set) ?? 0) + 1);
     if (beside.has(path) || nested.some((n) => isWithin(path, n))) continue;
-    const kind = await kindOfFile(workspace, path);
+    const own = await kindOfFile(workspace, path);
+    const kind = request.ofKit ? own : kindInFolders(path, own, homes);
     if (isWanted(path, kind)) all.push({ path, kind });
   }
   const places = new Map<string, string>();

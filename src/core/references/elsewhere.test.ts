@@ -2,7 +2,7 @@
 
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { elsewhereOf, isUnderHead } from './elsewhere';
+import { elsewhereOf, isUnderHead, plainFolder } from './elsewhere';
 
 const stick = { name: 'Blue stick', heads: ['E:/', '/Volumes/Blue stick', '//barn/stick/'] };
 
@@ -25,6 +25,26 @@ test('a drive letter here, a volume there, a share', () => {
     isUnderHead('//BARN/Stick/a', '//barn/stick/'),
     isUnderHead('/volumes/blue stick/a', '/Volumes/Blue stick'),
   ]).toEqual([true, false]);
+});
+
+test('heads typed with backslashes', () => {
+  const kits = { name: 'Kits', heads: ['K:\\tex\\', '\\\\barn\\kits', '/Volumes/a\\b'] };
+  expect(elsewhereOf('k:/tex/rock.png', [kits])[0]?.others.map((o) => o.path)).toEqual([
+    '//barn/kits/rock.png',
+    '/Volumes/a\\b/rock.png',
+  ]);
+  expect(['K:', 'K:\\', 'K:\\tex\\', '\\\\barn\\kits\\', '/', '/a/', '/a\\b'].map(plainFolder)).toEqual([
+    'K:/',
+    'K:/',
+    'K:/tex',
+    '//barn/kits',
+    '/',
+    '/a',
+    '/a\\b',
+  ]);
+  expect([isUnderHead('K:/tex/rock.png', 'K:\\tex'), isUnderHead('K:/textures/rock.png', 'K:\\tex')]).toEqual(
+    [true, false],
+  );
 });
 
 test('there and back is the same path', () => {

@@ -101,6 +101,7 @@ export function takenOver(
         : convert(mine.grid[part], mine.unit, unit)
       ).toPrecision(12),
     );
+  const spacing = length('spacing', 'spacing');
   const file: WorkspaceFile = {
     ...into,
     units: {
@@ -108,9 +109,10 @@ export function takenOver(
       display: keys.has('display') ? theirs.display : mine.display,
       upAxis: keys.has('up') ? theirs.upAxis : mine.upAxis,
       grid: {
-        spacing: length('spacing', 'spacing'),
+        spacing,
         heavyEvery: keys.has('heavy') ? theirs.grid.heavyEvery : mine.grid.heavyEvery,
-        extent: length('extent', 'extent'),
+        // One of the two alone may not fit the other: a grid reaches its first line at least.
+        extent: Math.max(spacing, length('extent', 'extent')),
       },
     },
   };

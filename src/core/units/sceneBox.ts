@@ -114,37 +114,45 @@ function plyBox(bytes: Uint8Array, box: Box): void {
       .slice(0, endAt.index + 1)
       .matchAll(/(?:^|\n)element\s+(\w+)\s+(\d+)((?:\r?\n(?!element)[^\n]*)*)/g),
   ];
-  const first = elements[0];
-  if (first?.[1] !== 'vertex') return;
-  const properties = [...first[3]!.matchAll(/property\s+(list\s+\w+\s+)?(\w+)\s+(\w+)/g)];
-  if (properties.some((p) => p[1] !== undefined)) return;
-  const names = properties.map((p) => p[3]!);
+  const at = elements.findIndex((e) => e[1] === 'vertex');
+  // What stands before the points is stepped over: so many lines, or so many bytes where no list makes its items of different lengths.
+  const before = elements.slice(0, Math.max(at, 0)).map((e) => plyElement(e));
+  const vertex = at < 0 ? null : plyElement(elements[at]!);
+  if (!vertex) return;
+  const { count, names, offsets, stride, sizes } = vertex;
   const [ix, iy, iz] = ['x', 'y', 'z'].map((n) => names.indexOf(n)) as [number, number, number];
   if (ix < 0 || iy < 0 || iz < 0) return;
-  const count = Number(first[2]);
   if (form === 'ascii') {
     const lines = latin1(bytes.subarray(start)).split('\n');
-    for (let n = 0; n < count && n < lines.length; n++) {
+    const from = before.reduce((n, e) => n + e.count, 0);
+    for (let n = from; n < from + count && n < lines.length; n++) {
       const v = lines[n]!.trim().split(/\s+/);
       box.add(Number(v[ix]), Number(v[iy]), Number(v[iz]));
     }
     return;
   }
+  const from = before.reduce((n, e) => n + e.count * e.stride, start);
+  if (!Number.isFinite(from + stride)) return;
   const little = form === 'binary_little_endian';
-  const offsets: number[] = [];
-  let stride = 0;
-  for (const p of properties) {
-    offsets.push(stride);
-    stride += plySizes[p[2]!] ?? NaN;
-  }
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const at = (i: number, n: number) => {
-    const where = start + n * stride + offsets[i]!;
-    return plySizes[properties[i]![2]!] === 8
-      ? view.getFloat64(where, little)
-      : view.getFloat32(where, little);
+  const value = (i: number, n: number) => {
+    const where = from + n * stride + offsets[i]!;
+    return sizes[i] === 8 ? view.getFloat64(where, little) : view.getFloat32(where, little);
   };
-  for (let n = 0; n < count; n++) box.add(at(ix, n), at(iy, n), at(iz, n));
+  for (let n = 0; n < count; n++) box.add(value(ix, n), value(iy, n), value(iz, n));
+}
+
+/** An element of the header: how many, its properties, and bytes to each (not a number where it holds a list). */
+function plyElement([, , count, body]: RegExpMatchArray) {
+  const properties = [...body!.matchAll(/\n\s*property\s+(list\s+\w+\s+)?(\w+)\s+(\w+)/g)];
+  const sizes = properties.map((p) => (p[1] === undefined ? (plySizes[p[2]!] ?? NaN) : NaN));
+  let stride = 0;
+  const offsets = sizes.map((size) => {
+    const own = stride;
+    stride += size;
+    return own;
+  });
+  return { count: Number(count), names: properties.map((p) => p[3]!), sizes, offsets, stride };
 }
 
 interface Element {

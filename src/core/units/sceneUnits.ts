@@ -14,6 +14,8 @@ export interface SceneUnits {
   upAxis: 'X' | 'Y' | 'Z' | null;
   /** Who says so: the format's definition, the file, the format's rule where the file says nothing, or nobody. */
   by: 'definition' | 'file' | 'default' | 'nobody';
+  /** The name the file gives its unit, where that is another one than its number says (COLLADA, X3D). */
+  misnamed?: string | undefined;
 }
 
 const nobody: SceneUnits = { metres: null, upAxis: null, by: 'nobody' };
@@ -27,6 +29,40 @@ const threemf: Record<string, number> = {
   foot: metresIn('ft'),
   meter: 1,
 };
+
+// COLLADA 1.4.1 `unit`: the name is free text, the number counts; these are the names writers use. In lower case, one and many.
+const unitNames: Record<string, number> = {
+  ...threemf,
+  mm: 0.001,
+  cm: 0.01,
+  m: 1,
+  km: 1000,
+  in: metresIn('in'),
+  ft: metresIn('ft'),
+  yd: metresIn('yd'),
+  mi: metresIn('mi'),
+  millimetre: 0.001,
+  centimetre: 0.01,
+  decimeter: 0.1,
+  decimetre: 0.1,
+  metre: 1,
+  kilometer: 1000,
+  kilometre: 1000,
+  yard: metresIn('yd'),
+  mile: metresIn('mi'),
+};
+
+/** Whether a unit's name and its number say two things; false where the name is none that is known. */
+function saysTwo(name: string, metres: number): boolean {
+  const plain = name.toLowerCase();
+  const meant =
+    plain === 'feet'
+      ? metresIn('ft')
+      : plain === 'inches'
+        ? metresIn('in')
+        : (unitNames[plain] ?? unitNames[plain.replace(/s$/, '')]);
+  return meant !== undefined && Math.abs(metres / meant - 1) > 1e-3;
+}
 
 /** Units of a file of a text format, or of the model inside a package, by its first bytes (64 kB are enough). Null where this is no format with lengths. */
 export function sceneUnits(format: FormatId, head: Uint8Array): SceneUnits | null {
@@ -84,21 +120,25 @@ function markup(format: 'dae' | 'x3d' | '3mf', head: Uint8Array): SceneUnits {
   const m = openMarkup(head);
   const path: string[] = [];
   let metres: number | null = null;
+  let name = '';
   let up: string | null = null;
   let text = '';
   eachMarkup(m, {
-    open(name, attributes) {
-      path.push(localName(name));
+    open(tag, attributes) {
+      path.push(localName(tag));
       text = '';
       const value = (key: string) => {
         const a = attributes.find((x) => localName(x.name) === key);
         return a ? decodeMarkup(m, a.from, a.to).text : null;
       };
       const at = path.slice(1).join('/');
-      if (format === 'dae' && at === 'asset/unit') metres = Number(value('meter') ?? 1);
-      else if (format === 'x3d' && at === 'head/unit' && value('category') === 'length')
+      if (format === 'dae' && at === 'asset/unit') {
+        metres = Number(value('meter') ?? 1);
+        name = (value('name') ?? '').trim();
+      } else if (format === 'x3d' && at === 'head/unit' && value('category') === 'length') {
         metres = Number(value('conversionFactor'));
-      else if (format === '3mf' && path.length === 1) metres = threemf[value('unit') ?? ''] ?? null;
+        name = (value('name') ?? '').trim();
+      } else if (format === '3mf' && path.length === 1) metres = threemf[value('unit') ?? ''] ?? null;
     },
     text(from, to) {
       if (format === 'dae' && path.slice(1).join('/') === 'asset/up_axis')
@@ -117,6 +157,7 @@ function markup(format: 'dae' | 'x3d' | '3mf', head: Uint8Array): SceneUnits {
     metres: metres ?? usual,
     upAxis: axis,
     by: metres !== null ? 'file' : format === 'x3d' ? 'definition' : 'default',
+    ...(metres !== null && saysTwo(name, metres) ? { misnamed: name } : {}),
   };
 }
 

@@ -12,7 +12,7 @@ export interface Measured {
 }
 
 export interface UnitFinding {
-  code: 'unit-differs' | 'no-unit' | 'up-differs' | 'size' | 'twin';
+  code: 'unit-differs' | 'unit-name' | 'no-unit' | 'up-differs' | 'size' | 'twin';
   level: 'warning' | 'info';
   message: string;
 }
@@ -56,6 +56,12 @@ export function suspicions(m: Measured, units: WorkspaceUnits, others: readonly 
       code: 'unit-differs',
       level: 'info',
       message: `Its numbers are ${sceneUnitText(metres)}, the workspace works in ${unitName(units.unit)}. A program that does not convert shows it ${factorText(own / metres)}.`,
+    });
+  if (m.units.misnamed !== undefined && metres !== null)
+    findings.push({
+      code: 'unit-name',
+      level: 'warning',
+      message: `It names its unit “${m.units.misnamed}” and says 1 is ${metres} m: one of the two is wrong. Programs that go by the number and programs that go by the name show it in different sizes.`,
     });
   if (upAxis !== null && upAxis !== units.upAxis)
     findings.push({

@@ -17,6 +17,8 @@ import {
   convert,
   lengthText,
   metresIn,
+  exactLengthText,
+  gridTrouble,
   parseLength,
   unitIds,
   unitOfMetres,
@@ -86,12 +88,34 @@ describe('lengths', () => {
     ['1 ft', 'mm', 304.8],
     ['-2', 'm', -2],
     ['2,5', 'm', 2.5],
+    ['60,000 mm', 'mm', 60_000],
+    ['1,250,000 mm', 'mm', 1_250_000],
+    ['12,000.5 mm', 'mm', 12_000.5],
+    ['1.250.000 mm', 'mm', 1_250_000],
+    ['1.250,5 mm', 'mm', 1250.5],
+    ['60 000 mm', 'mm', 60_000],
+    ['60\u202f000,25 mm', 'mm', 60_000.25],
+    ['1.250 m', 'm', 1.25],
+    ['0,250 m', 'm', 0.25],
+    ['.5', 'm', 0.5],
+    ['2 mi', 'yd', 3520],
+    ['3 metres 5 centimetres', 'm', 3.05],
+    ['½', 'in', 0.5],
+    ['3½"', 'in', 3.5],
+    ['3 ⅝ in', 'in', 3.625],
+    ["5' 3½", 'ft', 5 + 3.5 / 12],
+    ['7⁄8 in', 'in', 0.875],
+    ['1 250/1000 in', 'in', 1.25],
+    ['1,000 1/2 in', 'in', 1000.5],
   ] as const)('%s typed in %s is %d', (text, unit, value) => {
     expect(parseLength(text, unit)).toBeCloseTo(value, 12);
   });
-  test.each(['', 'wide', '1/0 in', '3 -2', '5 furlongs'])('%j is no length', (text) => {
-    expect(parseLength(text, 'm')).toBeNull();
-  });
+  test.each(['', 'wide', '1/0 in', '3 -2', '5 furlongs', '60 12', '60 12 m', '5 m 3', '1,2,3', '½/2'])(
+    '%j is no length',
+    (text) => {
+      expect(parseLength(text, 'm')).toBeNull();
+    },
+  );
   test('what is shown in fractions reads back to within half the last part (property)', () => {
     fc.assert(
       fc.property(
@@ -107,7 +131,50 @@ describe('lengths', () => {
   });
 });
 
+describe('lengths in a field', () => {
+  test('what a field shows reads back as what is kept (property)', () => {
+    fc.assert(
+      fc.property(
+        fc.oneof(fc.double({ min: 1e-7, max: 1e9, noNaN: true }), fc.integer({ min: 1, max: 1e9 })),
+        fc.constantFrom(...unitIds),
+        fc.oneof(
+          fc.record({ form: fc.constant('decimal' as const), digits: fc.integer({ min: 0, max: 6 }) }),
+          fc.record({ form: fc.constant('fraction' as const), parts: fc.constantFrom(2, 8, 32) }),
+        ),
+        (v, unit, display) => {
+          const back = parseLength(exactLengthText(v, unit, display), unit);
+          expect(back === null ? back : Math.abs(back - v) / v).toBeLessThanOrEqual(1e-9);
+        },
+      ),
+    );
+  });
+  test('short where that is exact, whole where it is not', () =>
+    expect([
+      exactLengthText(60_000, 'mm', { form: 'decimal', digits: 0 }),
+      exactLengthText(0.25, 'cm', { form: 'decimal', digits: 0 }),
+      exactLengthText(3.625, 'in', { form: 'fraction', parts: 8 }),
+    ]).toEqual(['60,000 mm', '0.25 cm', '3 5/8 in']));
+  test('a grid that ends before its first line is none', () =>
+    expect(
+      [
+        { spacing: 1, heavyEvery: 10, extent: 50 },
+        { spacing: 1, heavyEvery: 10, extent: 1 },
+        { spacing: 2, heavyEvery: 10, extent: 1 },
+        { spacing: 0, heavyEvery: 10, extent: 1 },
+      ].map((g) => gridTrouble(g) === null),
+    ).toEqual([true, true, false, false]));
+});
+
 describe('what scenes declare', () => {
+  test.each([
+    ['<COLLADA><asset><unit meter="1" name="centimeter"/></asset></COLLADA>', 'dae', 'centimeter'],
+    ['<COLLADA><asset><unit meter="0.0254" name="Inches"/></asset></COLLADA>', 'dae', undefined],
+    ['<COLLADA><asset><unit meter="0.01" name="meter"/></asset></COLLADA>', 'dae', 'meter'],
+    ['<COLLADA><asset><unit meter="0.3" name="cubit"/></asset></COLLADA>', 'dae', undefined],
+    ['<X3D><head><unit category="length" name="cm" conversionFactor="1"/></head></X3D>', 'x3d', 'cm'],
+  ] as const)('%s names its unit rightly, or not', (text, format, misnamed) => {
+    expect(sceneUnits(format, bytes(text))?.misnamed).toBe(misnamed);
+  });
   test.each<[FormatId, string, number | null, string | null, string]>([
     ['gltf', '{}', 1, 'Y', 'definition'],
     [
@@ -217,6 +284,16 @@ describe('how large scenes are', () => {
       ]);
     }
   });
+  test('PLY whose points do not come first', () => {
+    const text =
+      'ply\nformat ascii 1.0\ncomment made by hand\nelement camera 1\nproperty float fov\nelement vertex 2\nproperty float x\nproperty float y\nproperty float z\nelement face 1\nproperty list uchar int vertex_indices\nend_header\n45\n0 0 0\n1 2 3\n2 0 1\n';
+    expect(sceneBox('ply', bytes(text))?.size()).toEqual([1, 2, 3]);
+    const head = bytes(
+      'ply\nformat binary_little_endian 1.0\nelement camera 1\nproperty float fov\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n',
+    );
+    const body = new Uint8Array(Float32Array.of(45, 7, 8, 9).buffer);
+    expect(sceneBox('ply', new Uint8Array([...head, ...body]))?.min).toEqual([7, 8, 9]);
+  });
   test('bad input is not measured', () => {
     for (const f of measurable) expect(sceneBox(f, bytes('{"nodes":['))).toBeNull();
     expect(sceneBox('gltf', bytes('{"scenes":[{"nodes":[0]}],"nodes":[{"children":[0]}]}'))).toBeNull();
@@ -268,6 +345,14 @@ describe('suspicions', () => {
     expect(
       suspicions(a, units, [a, scene('models/crate.gltf', 1, [7, 7, 3.5])]).filter((f) => f.code === 'twin'),
     ).toEqual([]);
+  });
+  test('a unit that is named otherwise than its number says is told', () => {
+    const m: Measured = {
+      path: 'a.dae',
+      units: { metres: 1, upAxis: 'Y', by: 'file', misnamed: 'centimeter' },
+      size: null,
+    };
+    expect(suspicions(m, units, []).map((f) => [f.code, f.level])).toEqual([['unit-name', 'warning']]);
   });
   test('another unit and another up axis are named', () => {
     expect(

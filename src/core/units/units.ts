@@ -94,25 +94,67 @@ function fractionText(inches: number, unit: 'in' | 'ft', parts: number): string 
   return `${all === 0 ? '' : sign}${shown}`;
 }
 
+/** The same for a field where it is typed: never rounded so far that reading it back gives another length. */
+export function exactLengthText(value: number, unit: UnitId, display: LengthDisplay): string {
+  const shown = lengthText(value, unit, display);
+  const back = parseLength(shown, unit);
+  const isSame = back !== null && Math.abs(back - value) <= Math.abs(value) * 1e-9;
+  return isSame
+    ? shown
+    : `${value.toLocaleString('en', { useGrouping: false, maximumSignificantDigits: 12 })} ${unit}`;
+}
+
+// Digits in groups of three ('60,000', '1.250.000', '60 000'), where a comma or a point alone before three digits is a thousands mark only if it is a comma
+// and no bare zero stands before it: lengths are written '60,000 mm' here, and '1.250 m' is a metre and a quarter.
+const grouped =
+  /(?<![\d.,/])(?:([1-9]\d{0,2}(?:,\d{3})+)(\.\d+)?|([1-9]\d{0,2}(?:\.\d{3}){2,}|[1-9]\d{0,2}(?:\.\d{3})+(?=,\d))(,\d+)?|([1-9]\d{0,2}(?:[ \u00a0\u2009\u202f]\d{3})+)([.,]\d+)?)(?![\d.,]|\s*\/)/g;
+
+function plainNumbers(text: string): string {
+  return text
+    .replace(
+      grouped,
+      (_all, a?: string, a2?: string, b?: string, b2?: string, c?: string, c2?: string) =>
+        `${(a ?? b ?? c)!.replace(/\D/g, '')}${(a2 ?? b2 ?? c2 ?? '').replace(',', '.')}`,
+    )
+    .replaceAll(',', '.');
+}
+
+/** Fractions of one character ('½', '3⅝') as their parts; Unicode Standard, compatibility decompositions of U+00BC to U+00BE and U+2150 to U+215E. */
+const plainFractions = (text: string): string =>
+  text
+    .replace(
+      /(\d?)\s*([\u00bc-\u00be\u2150-\u215e])/g,
+      (_all, before: string, c: string) => `${before === '' ? '' : `${before} `}${c.normalize('NFKC')}`,
+    )
+    .replaceAll('\u2044', '/');
+
 const part =
-  /\s*([+-]?)\s*(?:(\d+)\s*\/\s*(\d+)|(\d+(?:[.,]\d+)?)(?:\s+(\d+)\s*\/\s*(\d+))?)\s*(mm|cm|km|m|inches|inch|in|feet|foot|ft|yd|mi|["″'′])?\s*/y;
-const marks: Record<string, UnitId> = {
+  /\s*([+-]?)\s*(?:(\d+)\s*\/\s*(\d+)|(\d+(?:\.\d+)?|\.\d+)(?:\s+(\d+)\s*\/\s*(\d+))?)\s*([a-z]+|["″'′])?\s*/y;
+/** Units as people write them. */
+const written: Record<string, UnitId> = {
+  ...Object.fromEntries(unitIds.flatMap((u) => [u, ...names[u]].map((n) => [n, u]))),
   '"': 'in',
   '″': 'in',
   "'": 'ft',
   '′': 'ft',
-  inch: 'in',
-  inches: 'in',
-  foot: 'ft',
-  feet: 'ft',
+  millimeter: 'mm',
+  millimeters: 'mm',
+  centimeter: 'cm',
+  centimeters: 'cm',
+  meter: 'm',
+  meters: 'm',
+  kilometer: 'km',
+  kilometers: 'km',
 };
 
-/** Reads what people type: '12', '1.5 m', '3 5/8"', "5' 3 1/2\"", '1/32 in'. In `unit`, which is meant where none is said; null for anything else. */
+/** Reads what people type: '12', '1.5 m', '60,000 mm', '3 5/8"', '3½ in', "5' 3 1/2\"", '1/32 in'. In `unit`, which is meant where none is said
+ * (inches after feet); null for anything else. */
 export function parseLength(text: string, unit: UnitId): number | null {
   let sum = 0;
   let at = 0;
   let sign = 1;
-  const trimmed = text.trim().toLowerCase().replaceAll('−', '-').replaceAll(',', '.');
+  let before: UnitId | null = null;
+  const trimmed = plainNumbers(plainFractions(text.trim().toLowerCase().replaceAll('−', '-')));
   if (trimmed === '') return null;
   while (at < trimmed.length) {
     part.lastIndex = at;
@@ -123,9 +165,22 @@ export function parseLength(text: string, unit: UnitId): number | null {
     if (bottom === 0) return null;
     const value = Number(m[4] ?? 0) + Number(m[2] ?? m[5] ?? 0) / bottom;
     const said = m[7];
-    const of: UnitId = said === undefined ? unit : (marks[said] ?? (said as UnitId));
+    // Two numbers of no unit are no length: '60 12'.
+    if (said === undefined && at > 0 && before !== 'ft') return null;
+    if (at > 0 && before === null) return null;
+    const of = said === undefined ? (at > 0 ? 'in' : unit) : written[said];
+    if (of === undefined) return null;
+    before = said === undefined ? null : of;
     sum += convert(value, of, unit);
     at = part.lastIndex;
   }
   return sign * sum;
+}
+
+/** Why a grid can not be drawn so; null where it can. */
+export function gridTrouble(grid: WorkspaceUnits['grid']): string | null {
+  if (!(grid.spacing > 0) || !(grid.extent > 0)) return 'A grid needs lengths above 0.';
+  return grid.extent < grid.spacing
+    ? 'The grid would end before its first line: it reaches less far than its lines lie apart.'
+    : null;
 }

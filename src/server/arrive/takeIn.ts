@@ -3,7 +3,7 @@
 
 import fs from 'node:fs';
 import path from 'node:path';
-import { refusals } from '@/core/bags/archive';
+import { refusals, refusedArchive } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
 import { behindLink } from '@/core/files/behindLink';
 import type { ByteStream, CancelSignal, PassedOver } from '@/core/files/fileTree';
@@ -98,13 +98,7 @@ async function fill(
       encrypted: false,
     })),
   ).filter((r) => r.code !== 'duplicate' && r.code !== 'overlap' && r.code !== 'bomb');
-  if (refused.length > 0)
-    throw new AppError(
-      'hostile-archive',
-      `It is refused: ${refused[0]!.message}`,
-      'Nothing was written.',
-      refused.map((r) => r.message),
-    );
+  if (refused.length > 0) throw refusedArchive('It', refused);
   const filling = { cancelled: 'The arrival was cancelled.', parts: options.parts };
   return fillFolder(to, filling, async ({ begin, flushing }) => {
     const temporary = begin(

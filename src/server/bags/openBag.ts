@@ -2,7 +2,7 @@
 
 import fs from 'node:fs';
 import yauzl from 'yauzl';
-import { refusals, staysInside, type ArchiveEntry } from '@/core/bags/archive';
+import { refusals, refusedArchive, staysInside, type ArchiveEntry } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
 import type { ByteStream, FileStat, FileTree } from '@/core/files/fileTree';
 import { comparePaths, treePath, type TreePath } from '@/core/files/treePath';
@@ -105,12 +105,7 @@ async function openZip(bag: string): Promise<OpenBag> {
   const refused = refusals(listed);
   if (refused.length > 0) {
     zip.close();
-    throw new AppError(
-      'hostile-archive',
-      `${bag} is refused: ${refused[0]!.message}`,
-      'Nothing was written.',
-      refused.map((r) => r.message),
-    );
+    throw refusedArchive(bag, refused);
   }
   // One base folder, as RFC 8493 §4 has it, or the bag's files at the top.
   const atTop = named.some(({ name }) => name === 'bagit.txt');

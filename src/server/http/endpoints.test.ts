@@ -191,7 +191,7 @@ describe('a workspace', () => {
     ]);
     const { id: entry } = await done<{ id: string }>(await post<JobView>(`/api/plans/${plan}/apply`));
     expect(fs.readFileSync(scene, 'utf8')).toBe(before.toString().replace('HULL', 'hull'));
-    expect(await codeOf('POST', `/api/plans/${plan}/apply`)).toEqual([404, 'not-found']);
+    expect(await codeOf('POST', `/api/plans/${plan}/apply`)).toEqual([404, 'plan-gone']);
     expect((await get<OverviewView>(at(''))).ready).toBe(3);
     const undo = await done<{ plan: string }>(await post<JobView>(at('/plans'), { kind: 'undo', id: entry }));
     await done(await post<JobView>(`/api/plans/${undo.plan}/apply`));

@@ -5,6 +5,7 @@ import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import type { ErrorShape } from '@/wire/jobs';
 import type { ParamsOf, Route } from '@/wire/routes/route';
+import { issueWords } from '@/wire/words';
 import { shapeOfError } from '../errorShape';
 import { hub, type Hub } from '../hub';
 
@@ -25,7 +26,7 @@ type AnswerOf<A extends z.ZodType> = [A] extends [z.ZodNever]
 export function understood<S extends z.ZodType>(schema: S, asked: unknown): z.output<S> {
   const parsed = schema.safeParse(asked);
   if (parsed.success) return parsed.data;
-  throw new AppError('bad-request', `The request was not understood: ${z.prettifyError(parsed.error)}`);
+  throw new AppError('bad-request', issueWords(parsed.error));
 }
 
 /** The query of a request as plain values. */

@@ -77,7 +77,7 @@ const mayMove: ReadonlySet<PlanRequest['kind']> = new Set([
 /** A plan that waits for review, of a folder that is still allowed. */
 async function waitingPlan(h: Hub, id: string): Promise<WaitingPlan> {
   const waiting = h.plans.get(id);
-  if (!waiting) throw new AppError('not-found', 'This plan is not waiting any more. Make it again.');
+  if (!waiting) throw new AppError('plan-gone', 'This plan is not waiting any more.');
   if (waiting.workspace === null) await allowedPath(h, waiting.root);
   else await workspaceOf(h, waiting.workspace);
   return waiting;

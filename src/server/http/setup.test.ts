@@ -238,6 +238,7 @@ describe('settings of a workspace', () => {
       upAxis: 'Z',
       grid: { spacing: 6, heavyEvery: 4, extent: 120 },
     };
+    put('kit/bolt.obj', 'v 0 0 0\n');
     await apply(`${at}/plans`, {
       kind: 'settings',
       change: {
@@ -258,6 +259,48 @@ describe('settings of a workspace', () => {
       category: 'client',
       archived: expect.any(String),
     });
+    fs.symlinkSync(`${work}/Quay`, `${work}/way to quay`);
+    for (const [path, why] of [
+      ['kit', 'says no whole path'],
+      [`${work}/no kit`, 'There is no folder'],
+      [`${work}/Quay`, 'lies in the workspace itself'],
+      [`${work}/Quay/textures`, 'lies in the workspace itself'],
+      [`${work}/way to quay`, 'lies in the workspace itself'],
+      [work, 'holds the workspace itself'],
+      [`${work}/kit/`, 'Two libraries are called kit'],
+    ] as const)
+      await expect(
+        run(`${at}/plans`, {
+          kind: 'settings',
+          change: {
+            libraries: [
+              { name: 'kit', path: `${work}/kit` },
+              { name: why.startsWith('Two') ? 'Kit' : 'other', path },
+            ],
+          },
+        }),
+      ).rejects.toThrow(why.startsWith('Two') ? 'Two libraries are called Kit' : why);
+    await expect(
+      run(`${at}/plans`, {
+        kind: 'settings',
+        change: { units: { ...units, grid: { spacing: 6, heavyEvery: 4, extent: 5 } } },
+      }),
+    ).rejects.toThrow('before its first line');
+    // One that is known and away stays, while others change.
+    fs.renameSync(`${work}/kit`, `${work}/kit away`);
+    await apply(`${at}/plans`, {
+      kind: 'settings',
+      change: {
+        libraries: [
+          { name: 'kit', path: `${work}/kit` },
+          { name: 'more', path: `${work}/kit away/` },
+        ],
+      },
+    });
+    expect(JSON.parse(textOf('Quay/.satchel/workspace.json')).libraries).toEqual([
+      { name: 'kit', path: `${work}/kit` },
+      { name: 'more', path: `${work}/kit away` },
+    ]);
     await expect(
       run(`${at}/plans`, { kind: 'settings', change: { names: { scene: '{month}' } } }),
     ).rejects.toThrow('month');
@@ -269,12 +312,20 @@ describe('settings of a workspace', () => {
       'Quay/models/crate.dae',
       '<COLLADA><asset><unit meter="0.01"/><up_axis>Y_UP</up_axis></asset><library_geometries><geometry id="g"><mesh><source id="p"><float_array>0 0 0 12 12 12</float_array></source><vertices><input semantic="POSITION" source="#p"/></vertices></mesh></geometry></library_geometries></COLLADA>',
     );
+    for (const n of ['01', '02', '03'])
+      put(
+        `Quay/caches/wave.${n}.ply`,
+        'ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nproperty float z\nend_header\n1 2 3\n',
+      );
     const scenes = await run<SceneMeasure[]>(`/api/workspaces/${w.id}/measure`);
     expect(scenes.map((s) => [s.path, s.metres, s.upAxis, s.size])).toEqual([
+      // The first of a row stands for all of it.
+      ['caches/wave.01.ply', null, null, [0, 0, 0]],
       ['models/crate.dae', 0.01, 'Y', [12, 12, 12]],
       ['models/crate.obj', null, null, [12, 12, 12]],
     ]);
     expect(scenes.map((s) => s.findings.map((f) => f.code))).toEqual([
+      ['no-unit'],
       ['unit-differs', 'up-differs', 'twin'],
       ['no-unit', 'twin'],
     ]);

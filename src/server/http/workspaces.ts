@@ -7,7 +7,7 @@ import { scanFound } from '@/wire/jobs';
 import type { CreatePreview, OverviewView } from '@/wire/views';
 import { forgetWorkspace, listAttention, listWorkspaces, readTotals } from '../database/queries';
 import { isThere } from '../disk/asking';
-import { allowedPath, cleanPath, workspaceOf, type Hub } from '../hub';
+import { allowedPath, cleanPath, isAllowed, workspaceOf, type Hub } from '../hub';
 import { referenceView } from '../referenceView';
 import { keepWatch, startScan } from '../scans';
 import {
@@ -34,6 +34,14 @@ async function copiesOf(h: Hub, id: string, { created, name }: WorkspaceFile): P
     if (file?.created === created && file.name === name) found.push(row.root);
   }
   return found;
+}
+
+/** The root of the workspace that a root lies in; null where it lies in none, or in one that is not allowed. */
+async function outerOf(h: Hub, root: string): Promise<string | null> {
+  const above = root.slice(0, root.lastIndexOf('/'));
+  if (above === '' || !(await isAllowed(h, above))) return null;
+  const outer = await h.ask('rootOf', above);
+  return outer !== null && (await isAllowed(h, outer)) ? outer : null;
 }
 
 export const workspaceEndpoints = [
@@ -108,6 +116,7 @@ export const workspaceEndpoints = [
       // The demo lies wherever it was tried.
       misplaced: isDemo(row.root) ? null : await h.ask('wrongPlace', row.root),
       copies: await copiesOf(h, row.id, file),
+      inside: await outerOf(h, row.root),
     };
   }),
   endpoint(putBack, async (h, input, { id }) => {

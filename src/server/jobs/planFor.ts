@@ -150,8 +150,8 @@ const planners: Planners = {
   tidy: ({ only }, { workspace, watched }) => planTidy(workspace, { only, ...watched }),
   move: ({ moves }, { workspace, watched }) => planMove(workspace, moves, watched),
   homes: ({ changes }, { workspace, watched }) => planHomes(workspace, changes, watched),
-  settings: ({ change }, { workspace, now }) =>
-    planSettings(workspace, ...settingsAfter(workspace.file, change, now)),
+  settings: async ({ change }, { workspace, now }) =>
+    planSettings(workspace, ...(await settingsAfter(workspace, change, now))),
   layout(_, { workspace, order, watched }) {
     const { text, id } = order.layout!;
     return planLayout(workspace, readLayout(text, id, id), watched);

@@ -1,12 +1,13 @@
 // The unit, up axis and size of every scene of a workspace, and what is to be said of them. What was measured is kept while the file stays.
 
 import type { CancelSignal } from '@/core/files/fileTree';
-import { formatOf, isSceneFormat } from '@/core/formats/formats';
+import { formatOf, formatOfName, isSceneFormat } from '@/core/formats/formats';
 import type { FormatId } from '@/core/formats/format';
 import { readUsdcUnits } from '@/core/units/usdcUnits';
 import { bytesOfEntry } from '@/core/formats/packed';
 import { readDirectory, type Read } from '@/core/formats/zip';
 import type { TreePath } from '@/core/files/treePath';
+import { countedSet } from '@/core/layouts/recognise';
 import { scenePaths } from '@/core/references/scan';
 import { measurable, sceneBox } from '@/core/units/sceneBox';
 import { sceneUnits, usdUnits, type SceneUnits } from '@/core/units/sceneUnits';
@@ -14,6 +15,9 @@ import { longestMetres, suspicions, type Measured } from '@/core/units/suspicion
 import { usualUnits, type WorkspaceUnits } from '@/core/units/units';
 import type { SceneMeasure } from '@/wire/views';
 import type { OpenWorkspace } from './open';
+
+// What has lengths: scenes, and the models they are made of.
+const hasLengths = (id: FormatId) => isSceneFormat(id) || measurable.has(id);
 
 const headSize = 256 * 1024;
 // Beyond this a scene is not read whole for its size.
@@ -28,7 +32,7 @@ async function measureOne(
   workspace: OpenWorkspace,
   path: TreePath,
   size: number,
-  isWanted = isSceneFormat,
+  isWanted = hasLengths,
 ): Promise<{
   format: FormatId;
   units: SceneUnits;
@@ -93,14 +97,28 @@ export async function unitsOfScene(
   );
 }
 
-/** Measures every scene. Unreadable ones are left out. */
+/** Of models that count up in one folder (frames of a cache) only the first: it stands for all of them. Scenes stay, each. */
+function firstOfRows(paths: readonly TreePath[]): TreePath[] {
+  const rows = new Map<string, TreePath[]>();
+  for (const path of paths) {
+    const format = formatOfName(path);
+    const isScene = format !== null && isSceneFormat(format.id);
+    const row = (isScene ? null : countedSet(path)) ?? path;
+    const known = rows.get(row);
+    if (known) known.push(path);
+    else rows.set(row, [path]);
+  }
+  return [...rows.values()].flatMap((row) => (row.length < 3 ? row : row.slice(0, 1)));
+}
+
+/** Measures every scene and model. Unreadable ones are left out. */
 export async function measureScenes(
   workspace: OpenWorkspace,
   signal: CancelSignal,
   onScene: (done: number, of: number, path: string) => void,
 ): Promise<SceneMeasure[]> {
   const units: WorkspaceUnits = workspace.file.units ?? usualUnits;
-  const { scenes: paths } = await scenePaths(workspace.tree);
+  const paths = firstOfRows((await scenePaths(workspace.tree)).scenes);
   const found: (Measured & { format: FormatId; box: SceneMeasure['box'] })[] = [];
   for (const [i, path] of paths.entries()) {
     signal.throwIfAborted();

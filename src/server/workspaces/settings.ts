@@ -1,14 +1,52 @@
 // Changes of what a workspace says of itself.
 
-import type { WorkspaceFile } from '@/core/layouts/workspace';
 import { AppError } from '@/core/errors';
+import { isAbsolutePath } from '@/core/files/treePath';
+import type { WorkspaceFile } from '@/core/layouts/workspace';
 import { checkPattern } from '@/core/names/patterns';
+import { plainFolder } from '@/core/references/elsewhere';
 import type { PlanRequest } from '@/wire/jobs';
+import { liesIn } from '../disk/realPlace';
+import type { OpenWorkspace } from './open';
 
 type Change = (PlanRequest & { kind: 'settings' })['change'];
 
-/** The marker after a change, and what to call it. Throws AppError for a pattern that cannot be used. */
-export function settingsAfter(file: WorkspaceFile, change: Change, now: string): [WorkspaceFile, string] {
+type Library = NonNullable<Change['libraries']>[number];
+
+/** Libraries as they are kept. One that is known stays though it is away; throws AppError('bad-request') for a new one that can be none. */
+async function librariesAfter(
+  { root, file, outside }: OpenWorkspace,
+  libraries: readonly Library[],
+): Promise<Library[]> {
+  const kept = libraries.map((l) => ({ name: l.name.trim(), path: plainFolder(l.path.trim()) }));
+  for (const [i, { name, path }] of kept.entries()) {
+    const refuse = (why: string): never => {
+      throw new AppError('bad-request', why, 'Nothing was changed.');
+    };
+    if (name === '') refuse(`The library at ${path} has no name: references are told by it.`);
+    if (kept.findIndex((l) => l.name.toLowerCase() === name.toLowerCase()) !== i)
+      refuse(`Two libraries are called ${name}; each needs a name of its own.`);
+    if (file.libraries.some((l) => plainFolder(l.path) === path)) continue;
+    if (!isAbsolutePath(path))
+      refuse(
+        `“${path}” says no whole path. A library is a folder outside the workspace; choose it, or write it from the drive on.`,
+      );
+    if ((await outside.kind(path)) !== 'folder')
+      refuse(`There is no folder ${path} here. Connect its drive first, or choose another.`);
+    if (liesIn(root, path))
+      refuse(`${path} lies in the workspace itself: what is there travels with it, and needs no library.`);
+    if (liesIn(path, root)) refuse(`${path} holds the workspace itself. Choose the folder of the kit alone.`);
+  }
+  return kept;
+}
+
+/** The marker after a change, and what to call it. Throws AppError for a pattern or a library that cannot be used. */
+export async function settingsAfter(
+  workspace: OpenWorkspace,
+  change: Change,
+  now: string,
+): Promise<[WorkspaceFile, string]> {
+  const { file } = workspace;
   const { name, category, archived, units, names, libraries, places, net, remade } = change;
   const after: WorkspaceFile = { ...file };
   const said: string[] = [];
@@ -37,7 +75,7 @@ export function settingsAfter(file: WorkspaceFile, change: Change, now: string):
     said.push('Change patterns of names');
   }
   if (libraries) {
-    after.libraries = libraries;
+    after.libraries = await librariesAfter(workspace, libraries);
     said.push('Change libraries');
   }
   if (places) {

@@ -1,13 +1,12 @@
 'use client';
 // What comes along with picked nodes, level by level: what pulls each thing in, and its bytes.
 
-import { useState } from 'react';
 import { bytes, count } from '@/core/text/figures';
 import type { CarryNodesLook } from '@/wire/nodes';
-import { PlainButton } from '../kit/buttons';
 import { Soft } from '../kit/layout';
 import { Notice } from '../kit/notices';
-import { linesAtOnce, TreeLook } from '../kit/tree';
+import { useSome } from '../kit/some';
+import { TreeLook } from '../kit/tree';
 import { LevelHead } from './Levels';
 
 const titles = ['What you picked', 'What that stands on', 'What those stand on'];
@@ -29,7 +28,7 @@ export function Comes({ look }: { look: CarryNodesLook }) {
 }
 
 function Level({ level, things }: { level: number; things: CarryNodesLook['things'] }) {
-  const [most, setMost] = useState(linesAtOnce);
+  const [shown, rest] = useSome(things, 'more thing');
   const size = things.reduce((sum, t) => sum + t.bytes, 0);
   return (
     <section aria-label={`Level ${level + 1}`}>
@@ -42,7 +41,7 @@ function Level({ level, things }: { level: number; things: CarryNodesLook['thing
           {size > 0 && ` · ${bytes(size)}`}
         </Soft>
       </LevelHead>
-      {things.slice(0, most).map((t) => (
+      {shown.map((t) => (
         <div key={t.key} style={{ paddingLeft: 30 }}>
           <div className="line">
             <span className="grow">
@@ -63,11 +62,7 @@ function Level({ level, things }: { level: number; things: CarryNodesLook['thing
           )}
         </div>
       ))}
-      {things.length > most && (
-        <PlainButton onPress={() => setMost(most + linesAtOnce)}>
-          {count(things.length - most, 'more thing')}: show {Math.min(linesAtOnce, things.length - most)}
-        </PlainButton>
-      )}
+      {rest}
     </section>
   );
 }

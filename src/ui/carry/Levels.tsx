@@ -2,15 +2,15 @@
 // What is carried over, level by level, each with a tick: what pulls it in, and what the target has of it.
 
 import { TriangleAlert } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useMemo } from 'react';
 import styled from 'styled-components';
 import { insideOf, nameOf } from '@/core/files/treePath';
 import { bytes, count } from '@/core/text/figures';
 import type { CarryLook } from '@/wire/collect';
 import { NotThere, names } from '../collect/Candidates';
 import type { Line, Needs } from '../collect/needs';
-import { linesAtOnce, TreeLook } from '../kit/tree';
-import { PlainButton } from '../kit/buttons';
+import { useSome } from '../kit/some';
+import { TreeLook } from '../kit/tree';
 import { Tick } from '../kit/fields';
 import { Soft } from '../kit/layout';
 import { Path } from '../kit/Path';
@@ -92,7 +92,7 @@ function LevelList({
   meets: ReadonlyMap<string, string>;
   onTick: (key: string, on: boolean) => void;
 }) {
-  const [most, setMost] = useState(linesAtOnce);
+  const [lines, rest] = useSome(level.lines, 'more line');
   return (
     <section aria-label={`Level ${level.number + 1}`}>
       <LevelHead>
@@ -103,7 +103,7 @@ function LevelList({
           {count(level.files, 'file')} · {bytes(level.size)}
         </Soft>
       </LevelHead>
-      {level.lines.slice(0, most).map((line) => (
+      {lines.map((line) => (
         <LineRow
           key={line.key}
           line={line}
@@ -113,12 +113,7 @@ function LevelList({
           onTick={onTick}
         />
       ))}
-      {level.lines.length > most && (
-        <PlainButton onPress={() => setMost(most + linesAtOnce)}>
-          {count(level.lines.length - most, 'more line')}: show{' '}
-          {Math.min(linesAtOnce, level.lines.length - most)}
-        </PlainButton>
-      )}
+      {rest}
     </section>
   );
 }

@@ -3,18 +3,19 @@
 
 import { ChevronRight, Library, TriangleAlert, Unlink } from 'lucide-react';
 import Link from 'next/link';
-import { useMemo, useState, type ReactNode } from 'react';
+import { useMemo, type ReactNode } from 'react';
 import { Button as AriaButton, Tree, TreeItem, TreeItemContent, type Selection } from 'react-aria-components';
 import type { LeftOut } from '@/core/collect/closure';
 import { insideOf } from '@/core/files/treePath';
 import { bytes, count } from '@/core/text/figures';
-import { Chip, PlainButton } from '../kit/buttons';
+import { Chip } from '../kit/buttons';
 import { RowTick } from '../kit/fields';
 import { Row, Sheet, Soft } from '../kit/layout';
 import { Path } from '../kit/Path';
 import { useStepHref } from '../kit/work';
 import { groupsOf, linesOf, type Group, type Grouping, type Line, type Needs } from './needs';
-import { linesAtOnce, TreeLook } from '../kit/tree';
+import { TreeLook } from '../kit/tree';
+import { useSome } from '../kit/some';
 
 const groupings: readonly (readonly [Grouping, string])[] = [
   ['kind', 'by kind'],
@@ -101,9 +102,8 @@ export function Candidates({
 }
 
 function GroupItem({ id, group, root }: { id: string; group: Group; root: string }) {
-  const [most, setMost] = useState(linesAtOnce);
   const some = group.files > 0 && !group.lines.every((l) => l.is === 'in');
-  const shown = group.lines.slice(0, most);
+  const [shown, rest] = useSome(group.lines, 'more line');
   return (
     <TreeItem id={id} textValue={group.name}>
       <TreeItemContent>
@@ -123,14 +123,11 @@ function GroupItem({ id, group, root }: { id: string; group: Group; root: string
       {shown.map((l) => (
         <LineItem key={l.key} line={l} root={root} />
       ))}
-      {group.lines.length > most && (
+      {rest && (
         <TreeItem id={`more ${id}`} textValue="more">
           <TreeItemContent>
             <div className="line" style={{ paddingLeft: 44 }}>
-              <PlainButton onPress={() => setMost(most + linesAtOnce)}>
-                {count(group.lines.length - most, 'more line')}: show{' '}
-                {Math.min(linesAtOnce, group.lines.length - most)}
-              </PlainButton>
+              {rest}
             </div>
           </TreeItemContent>
         </TreeItem>

@@ -36,7 +36,8 @@ import { Row, Soft } from '../kit/layout';
 import { color } from '../theme/theme';
 import { freshName, nodesOf, nudged, stepTo, stepsInto, treeOf, type Node } from './tree';
 import type { Needs } from './needs';
-import { linesAtOnce, TreeLook } from '../kit/tree';
+import { TreeLook } from '../kit/tree';
+import { useSome } from '../kit/some';
 
 export function NewFolder({
   needs,
@@ -182,7 +183,7 @@ function NodeItem({
   /** That a hand placed it stands at a folder around it. */
   isSaid?: boolean;
 }) {
-  const [most, setMost] = useState(linesAtOnce);
+  const [shown, rest] = useSome(n.children, 'more line');
   return (
     <TreeItem
       id={n.key}
@@ -228,18 +229,12 @@ function NodeItem({
           </span>
         </div>
       </TreeItemContent>
-      {isOpen(n.key) &&
-        n.children
-          .slice(0, most)
-          .map((c) => <NodeItem key={c.key} node={c} isOpen={isOpen} isSaid={n.byHand} />)}
-      {isOpen(n.key) && n.children.length > most && (
+      {isOpen(n.key) && shown.map((c) => <NodeItem key={c.key} node={c} isOpen={isOpen} isSaid={n.byHand} />)}
+      {isOpen(n.key) && rest && (
         <TreeItem id={`more ${n.key}`} textValue="more">
           <TreeItemContent>
             <div className="line" style={{ paddingLeft: 50 }}>
-              <PlainButton onPress={() => setMost(most + linesAtOnce)}>
-                {count(n.children.length - most, 'more line')}: show{' '}
-                {Math.min(linesAtOnce, n.children.length - most)}
-              </PlainButton>
+              {rest}
             </div>
           </TreeItemContent>
         </TreeItem>

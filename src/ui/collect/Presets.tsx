@@ -19,6 +19,7 @@ import { EnterForm } from '../kit/form';
 import { FolderChooser } from '../kit/FolderChooser';
 import { Grow, Mono, Row, Soft, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
+import { useTyped } from '../kit/kept';
 
 const List = styled.ul`
   list-style: none;
@@ -57,7 +58,7 @@ export function Presets({
 }) {
   const client = useQueryClient();
   const { attempt, problem } = useAttempt();
-  const [name, setName] = useState('');
+  const [name, setName] = useTyped('preset', '');
   const [isChoosing, setChoosing] = useState(false);
   const { data } = useQuery({ queryKey: ['presets'], queryFn: () => call(listPresets, {}) });
   const now = { format: 1 as const, layout: rule as CollectPreset['layout'], exclude: [...excluded] };

@@ -12,6 +12,7 @@ import { Drawer, FullPath, Preview } from '../kit/Drawer';
 import { Row, Soft } from '../kit/layout';
 import { ErrorNotice, Notice } from '../kit/notices';
 import { useStepHref } from '../kit/work';
+import { Some } from '../kit/some';
 import { CarryTo } from '../carry/CarryTo';
 import { OtherForm } from './OtherForm';
 import { RenameFile } from './RenameFile';
@@ -67,13 +68,14 @@ export function FileDrawer({
                 <Row>
                   <CheckCircle2 size={15} aria-hidden /> {count(data.users.length, 'reference')}
                 </Row>
-                {data.users.slice(0, 12).map((u) => (
-                  <div key={`${u.scene} ${u.at}`}>
-                    <Link href={href('/references', { scene: u.scene, at: u.at })}>{u.scene}</Link>{' '}
-                    <Soft>{u.at}</Soft>
-                  </div>
-                ))}
-                {data.users.length > 12 && <Soft>and {count(data.users.length - 12, 'more place')}</Soft>}
+                <Some of={data.users} more="more place" atOnce={12}>
+                  {(u) => (
+                    <div key={`${u.scene} ${u.at}`}>
+                      <Link href={href('/references', { scene: u.scene, at: u.at })}>{u.scene}</Link>{' '}
+                      <Soft>{u.at}</Soft>
+                    </div>
+                  )}
+                </Some>
               </>
             )}
           </div>

@@ -8,6 +8,7 @@ import { bytes, count, exactBytes } from '@/core/text/figures';
 import { PlainButton } from '../kit/buttons';
 import { Grow, Row, Soft } from '../kit/layout';
 import { Path } from '../kit/Path';
+import { Some } from '../kit/some';
 import { color, radius, space } from '../theme/theme';
 
 const List = styled.ul`
@@ -73,26 +74,28 @@ export function RoomList({
           </Soft>
           {open === r.name && (
             <ul>
-              {r.children.slice(0, 30).map((c) => (
-                <li key={c.name}>
-                  <Row>
-                    <Grow>
-                      {c.path === null ? (
-                        <Soft>{c.name}</Soft>
-                      ) : (
-                        <PlainButton
-                          aria-label={c.name}
-                          style={{ color: color.ink, maxWidth: '100%' }}
-                          onPress={() => onFolder(c.path!)}
-                        >
-                          <Path path={c.name} />
-                        </PlainButton>
-                      )}
-                    </Grow>
-                    <span className="size">{bytes(c.bytes)}</span>
-                  </Row>
-                </li>
-              ))}
+              <Some isList of={r.children} more="more" atOnce={30}>
+                {(c) => (
+                  <li key={c.name}>
+                    <Row>
+                      <Grow>
+                        {c.path === null ? (
+                          <Soft>{c.name}</Soft>
+                        ) : (
+                          <PlainButton
+                            aria-label={c.name}
+                            style={{ color: color.ink, maxWidth: '100%' }}
+                            onPress={() => onFolder(c.path!)}
+                          >
+                            <Path path={c.name} />
+                          </PlainButton>
+                        )}
+                      </Grow>
+                      <span className="size">{bytes(c.bytes)}</span>
+                    </Row>
+                  </li>
+                )}
+              </Some>
             </ul>
           )}
         </li>

@@ -18,6 +18,7 @@ import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
 import { Empty, ErrorNotice } from '../kit/notices';
 import { Path } from '../kit/Path';
 import { useJob, usePlan, useWorkspaceId } from '../kit/work';
+import { Some } from '../kit/some';
 import { color, space } from '../theme/theme';
 
 const Groups = styled.ul`
@@ -97,8 +98,7 @@ export function TwiceView() {
         <Row>
           <Grow>
             <Soft>
-              The marked one stays; every path to the others will lead to it, and they go to the bin.{' '}
-              {data.length > shownAtMost && `The ${shownAtMost} largest are listed.`}
+              The marked one stays; every path to the others will lead to it, and they go to the bin.
             </Soft>
           </Grow>
           <MainButton isDisabled={chosen.length === 0} onPress={merge}>
@@ -106,48 +106,50 @@ export function TwiceView() {
           </MainButton>
         </Row>
         <Groups aria-label="Files that are there twice">
-          {data.slice(0, shownAtMost).map((g) => {
-            const stays = keep[keyOf(g)] ?? keyOf(g);
-            const isOut = without.has(keyOf(g));
-            return (
-              <li key={keyOf(g)}>
-                <Tick
-                  label={`Merge the group of ${keyOf(g)}`}
-                  checked={!isOut}
-                  onChange={(on) => setOut(on ? out.filter((k) => k !== keyOf(g)) : [...out, keyOf(g)])}
-                />
-                {mayHavePicture(keyOf(g)) ? (
-                  <Picture
-                    alt=""
-                    loading="lazy"
-                    src={`/api/workspaces/${id}/picture${query({ path: keyOf(g) })}`}
+          <Some isList of={data} more="more group" atOnce={shownAtMost}>
+            {(g) => {
+              const stays = keep[keyOf(g)] ?? keyOf(g);
+              const isOut = without.has(keyOf(g));
+              return (
+                <li key={keyOf(g)}>
+                  <Tick
+                    label={`Merge the group of ${keyOf(g)}`}
+                    checked={!isOut}
+                    onChange={(on) => setOut(on ? out.filter((k) => k !== keyOf(g)) : [...out, keyOf(g)])}
                   />
-                ) : (
-                  <span />
-                )}
-                <Radios
-                  label={`Which stays of ${keyOf(g)}`}
-                  disabled={isOut}
-                  value={stays}
-                  onChange={(path) => setKeep({ ...keep, [keyOf(g)]: path })}
-                  options={g.files.map((f) => ({
-                    id: f.path,
-                    content: (
-                      <span className="copy">
-                        <span className={f.path === stays || isOut ? 'stays' : 'goes'}>
-                          <Path path={f.path} />
+                  {mayHavePicture(keyOf(g)) ? (
+                    <Picture
+                      alt=""
+                      loading="lazy"
+                      src={`/api/workspaces/${id}/picture${query({ path: keyOf(g) })}`}
+                    />
+                  ) : (
+                    <span />
+                  )}
+                  <Radios
+                    label={`Which stays of ${keyOf(g)}`}
+                    disabled={isOut}
+                    value={stays}
+                    onChange={(path) => setKeep({ ...keep, [keyOf(g)]: path })}
+                    options={g.files.map((f) => ({
+                      id: f.path,
+                      content: (
+                        <span className="copy">
+                          <span className={f.path === stays || isOut ? 'stays' : 'goes'}>
+                            <Path path={f.path} />
+                          </span>
+                          <Soft>{f.uses > 0 ? count(f.uses, 'reference') : 'used by nothing'}</Soft>
                         </span>
-                        <Soft>{f.uses > 0 ? count(f.uses, 'reference') : 'used by nothing'}</Soft>
-                      </span>
-                    ),
-                  }))}
-                />
-                <Soft style={{ whiteSpace: 'nowrap' }}>
-                  {g.files.length} × {bytes(g.size)}
-                </Soft>
-              </li>
-            );
-          })}
+                      ),
+                    }))}
+                  />
+                  <Soft style={{ whiteSpace: 'nowrap' }}>
+                    {g.files.length} × {bytes(g.size)}
+                  </Soft>
+                </li>
+              );
+            }}
+          </Some>
         </Groups>
       </Stack>
     </Sheet>

@@ -133,12 +133,14 @@ export function DraftField({
   check?: (value: string) => string | undefined;
 }) {
   const [draft, setDraft] = useState<string | null>(null);
+  const error = draft === null ? undefined : check?.(draft);
   return (
     <TextField
       {...props}
       value={draft ?? value}
-      error={draft === null ? undefined : check?.(draft)}
-      onBlur={() => setDraft(null)}
+      error={error}
+      // What is not right yet stays where it was typed, with the reason.
+      onBlur={() => error === undefined && setDraft(null)}
       onChange={(next) => {
         setDraft(next);
         if (check?.(next) === undefined) onChange(next);

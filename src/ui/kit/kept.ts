@@ -3,7 +3,7 @@
 
 import { usePathname, useSearchParams } from 'next/navigation';
 import { useCallback, useMemo, useState, useSyncExternalStore } from 'react';
-import type { z } from 'zod';
+import { z } from 'zod';
 
 const prefix = 'satchel-kept ';
 // What of an address says which thing is worked at; the rest only says how it is looked at.
@@ -97,4 +97,18 @@ export function useKept<S extends z.ZodType>(
     return now === undefined ? initial : now;
   };
   return [kept === undefined ? initial : kept, set, latest];
+}
+
+/** A kept state of texts, ticks and lists, of the shape it begins with; what is kept in another shape counts as nothing. */
+export function useTyped<T>(name: string, initial: T): [T, (value: T | undefined) => void] {
+  const [schema] = useState(() => z.custom<T>((value) => isAlike(value, initial)));
+  const [value, set] = useKept(name, schema, initial);
+  return [value, set];
+}
+
+function isAlike(value: unknown, model: unknown): boolean {
+  if (Array.isArray(model)) return Array.isArray(value);
+  if (typeof model !== 'object' || model === null) return model === null || typeof value === typeof model;
+  if (typeof value !== 'object' || value === null) return false;
+  return Object.entries(model).every(([k, m]) => isAlike((value as Record<string, unknown>)[k], m));
 }

@@ -11,16 +11,18 @@ import {
   useMemo,
   useRef,
   useState,
+  useSyncExternalStore,
   type ReactNode,
 } from 'react';
 import { eventMessage, type ErrorShape, type jobView, type JobView } from '@/wire/jobs';
-import type { z } from 'zod';
+import { z } from 'zod';
 import type { PlanRequestInput } from '@/wire/views';
 import { makePlan } from '@/wire/routes/plans';
-import type { planMade, Route } from '@/wire/routes/route';
+import { jobRoute, planMade, type Route } from '@/wire/routes/route';
 import { listJobs, readState } from '@/wire/routes/state';
 import { readOverview } from '@/wire/routes/workspaces';
 import { ApiError, call, checked, shapeOf, type Given } from './api';
+import { keepMade, madeOf, type MadePlan } from './madePlans';
 
 interface Work {
   jobs: JobView[];
@@ -274,19 +276,42 @@ export function usePlanOf() {
       params: Given<P>,
       input: z.input<I>,
       ways?: Ways,
-    ) => review((await run(route, params, input)).plan, ways),
+    ) => {
+      const { plan } = await run(route, params, input);
+      keepMade({ plan, path: route.path, params: { ...params } as MadePlan['params'], input });
+      review(plan, ways);
+    },
     [run, review],
   );
 }
 
+/** Makes a plan anew that was made in this window, and shows it in the place of the old one; null where it is not known how it was made. */
+export function useAnew(plan: string): (() => Promise<void>) | null {
+  const run = useJob();
+  const router = useRouter();
+  const known = useSyncExternalStore(
+    () => () => undefined,
+    () => JSON.stringify(madeOf(plan)),
+    () => 'null',
+  );
+  return useMemo(() => {
+    const made = JSON.parse(known) as MadePlan | null;
+    if (made === null) return null;
+    const { path, params, input } = made;
+    return async () => {
+      const next = await run(jobRoute(path, '', z.unknown(), planMade), params, input);
+      keepMade({ plan: next.plan, path, params, input });
+      router.replace(`/plan/${next.plan}${window.location.search}`);
+    };
+  }, [known, run, router]);
+}
+
 /** Makes a plan and opens it for review. */
 export function usePlan() {
-  const run = useJob();
-  const review = useReview();
+  const planOf = usePlanOf();
   const id = useWorkspaceId();
   return useCallback(
-    async (request: PlanRequestInput, ways?: Ways) =>
-      review((await run(makePlan, { id }, request)).plan, ways),
-    [run, review, id],
+    (request: PlanRequestInput, ways?: Ways) => planOf(makePlan, { id }, request, ways),
+    [planOf, id],
   );
 }

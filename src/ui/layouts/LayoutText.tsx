@@ -7,7 +7,7 @@ import CodeMirror from '@uiw/react-codemirror';
 import { useMemo } from 'react';
 import styled from 'styled-components';
 import { readLayoutText } from '@/core/layouts/layout';
-import { Soft } from '../kit/layout';
+import { Some } from '../kit/some';
 import { color, font, radius } from '../theme/theme';
 import { layoutLanguage } from './layoutLanguage';
 
@@ -100,12 +100,13 @@ export function LayoutText({
       </Frame>
       {problems.length > 0 && (
         <Wrong role="alert">
-          {problems.slice(0, shownAtMost).map((p, i) => (
-            <li key={i}>
-              Line {p.line}: {p.message}
-            </li>
-          ))}
-          {problems.length > shownAtMost && <Soft>and {problems.length - shownAtMost} more</Soft>}
+          <Some isList of={problems} more="more" atOnce={shownAtMost}>
+            {(p, i) => (
+              <li key={i}>
+                Line {p.line}: {p.message}
+              </li>
+            )}
+          </Some>
         </Wrong>
       )}
     </div>

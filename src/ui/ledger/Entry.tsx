@@ -9,6 +9,7 @@ import type { LedgerLine } from '@/wire/views';
 import { Button } from '../kit/buttons';
 import { Grow, Row, Soft } from '../kit/layout';
 import { Path, PathDiff } from '../kit/Path';
+import { Some } from '../kit/some';
 import { color, font, space } from '../theme/theme';
 
 /** Entries of a day, tied by the stitch. */
@@ -124,16 +125,17 @@ export function Entry({
           )}
           {isOpen && (
             <div className="what">
-              {line.changes.slice(0, 20).map((c, i) => (
-                <div key={i}>
-                  <PathDiff before={c.before} after={c.after} />
-                  <Soft style={{ fontSize: 13 }}>{c.scene}</Soft>
-                </div>
-              ))}
-              {files.slice(0, 30).map((f) => (
-                <Path key={f} path={f} />
-              ))}
-              {files.length > 30 && <Soft>and {count(files.length - 30, 'more')}</Soft>}
+              <Some of={line.changes} more="more path" atOnce={20}>
+                {(c, i) => (
+                  <div key={i}>
+                    <PathDiff before={c.before} after={c.after} />
+                    <Soft style={{ fontSize: 13 }}>{c.scene}</Soft>
+                  </div>
+                )}
+              </Some>
+              <Some of={files} more="more file" atOnce={30}>
+                {(f) => <Path key={f} path={f} />}
+              </Some>
             </div>
           )}
         </Grow>

@@ -11,6 +11,7 @@ import { StateMark } from '../kit/marks';
 import { Empty, Notice } from '../kit/notices';
 import { Path } from '../kit/Path';
 import { useStepHref } from '../kit/work';
+import { Some } from '../kit/some';
 import { color, space } from '../theme/theme';
 
 const Line = styled.div`
@@ -100,11 +101,13 @@ export function HeldBack({
         <details style={{ marginTop: 12 }}>
           <summary>{count(d.problems.length, 'note')} about the files themselves</summary>
           <ul>
-            {d.problems.slice(0, 50).map((p, i) => (
-              <li key={i}>
-                <Soft>{p.scene}:</Soft> {p.message}
-              </li>
-            ))}
+            <Some isList of={d.problems} more="more note" atOnce={50}>
+              {(p, i) => (
+                <li key={i}>
+                  <Soft>{p.scene}:</Soft> {p.message}
+                </li>
+              )}
+            </Some>
           </ul>
         </details>
       )}

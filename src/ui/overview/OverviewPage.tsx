@@ -15,6 +15,7 @@ import { ErrorNotice, Notice } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
 import { useOverview, usePlan, useStepHref, useWorkspaceId } from '../kit/work';
 import { space } from '../theme/theme';
+import { NestedRepair, WhichRepair } from '../workspaces/NestedRepair';
 import { Cards } from './Cards';
 import { HeldBack } from './HeldBack';
 import { whatHoldsBack } from './holdsBack';
@@ -79,6 +80,15 @@ function Misplaced({ d }: { d: OverviewView }) {
       {d.misplaced !== null && (
         <Notice tone="amber" title="This is no place to work in.">
           {d.misplaced} <Link href={href('/travel')}>Let it arrive elsewhere</Link>
+        </Notice>
+      )}
+      {d.inside !== null && (
+        <Notice
+          tone="amber"
+          title={`It lies inside another workspace, ${d.inside.split('/').pop()}: “save” and “open” mean one root or the other by chance.`}
+        >
+          <NestedRepair of={{ ...d.workspace, inside: d.inside }} />
+          <WhichRepair />
         </Notice>
       )}
       {d.copies.length > 0 && (

@@ -2,7 +2,7 @@
 // The table with what stands around it, or one scene in space, and the drawer of the reference that is open.
 
 import { readKeys } from '@/wire/routes/references';
-import { useCallback, useState, type ReactNode } from 'react';
+import { useCallback, useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { z } from 'zod';
 import { keyOfRow } from '@/core/references/key';
@@ -10,7 +10,7 @@ import type { Likeness } from '@/core/references/sheet';
 import type { GroupsView, ReferenceView } from '@/wire/views';
 import { call } from '../kit/api';
 import { useAttempt, type Attempt } from '../kit/attempt';
-import { useKept } from '../kit/kept';
+import { useKept, useTyped } from '../kit/kept';
 import { Split } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { useAddress, usePlan } from '../kit/work';
@@ -35,22 +35,29 @@ const Left = styled.div`
 `;
 type Of = { scene: string; at: string };
 const keys = z.array(z.string());
+const mostKept = 2000;
 
 /** The selection, and the ways to add to it by what the server knows. */
 function useSelected(id: string, filter: TableQuery, attempt: Attempt['attempt']) {
-  const [selected, setSelected] = useState<Selected>(new Map());
+  // What is selected waits, too, while a plan or another page is looked at; a great many only as long as this page is open.
+  const [few, keepFew] = useTyped<Of[]>('selected', []);
+  const [many, setMany] = useState<Selected | null>(null);
+  const selected = useMemo<Selected>(() => many ?? new Map(few.map((o) => [keyOfRow(o), o])), [many, few]);
+  const setSelected = (to: Selected) => {
+    const isMany = to.size > mostKept;
+    setMany(isMany ? to : null);
+    keepFew(isMany ? undefined : [...to.values()]);
+  };
   /** Adds to what is selected; all of a group selected already: takes it out. */
   const select = (more: Record<string, string | number | undefined>) =>
     void attempt(async () => {
       const keys = await call(readKeys, { id }, { ...filter, ...more });
-      setSelected((from) => {
-        const next = new Map(from);
-        const isAll = 'in' in more && keys.every((k) => next.has(keyOfRow(k)));
-        for (const k of keys)
-          if (isAll) next.delete(keyOfRow(k));
-          else next.set(keyOfRow(k), k);
-        return next;
-      });
+      const next = new Map(selected);
+      const isAll = 'in' in more && keys.every((k) => next.has(keyOfRow(k)));
+      for (const k of keys)
+        if (isAll) next.delete(keyOfRow(k));
+        else next.set(keyOfRow(k), k);
+      setSelected(next);
     });
   return { selected, setSelected, select };
 }

@@ -6,6 +6,7 @@ import { count } from '@/core/text/figures';
 import type { PlanView } from '@/wire/views';
 import { Sheet, Soft } from '../kit/layout';
 import { PathDiff } from '../kit/Path';
+import { useSome } from '../kit/some';
 import { color, space } from '../theme/theme';
 
 const Group = styled.div`
@@ -22,13 +23,14 @@ const Group = styled.div`
 const shownAtMost = 300;
 
 /** Changes by the scene they stand in, so many of them at most. */
-function byScene(paths: PlanView['paths'], most: number): [string, PlanView['paths']][] {
+function byScene(paths: readonly PlanView['paths'][number][]): [string, PlanView['paths']][] {
   const scenes = new Map<string, PlanView['paths'][number][]>();
-  for (const c of paths.slice(0, most)) scenes.set(c.scene, [...(scenes.get(c.scene) ?? []), c]);
+  for (const c of paths) scenes.set(c.scene, [...(scenes.get(c.scene) ?? []), c]);
   return [...scenes];
 }
 
 export function ChangedPaths({ plan: p }: { plan: PlanView }) {
+  const [paths, rest] = useSome(p.paths, 'more path', shownAtMost);
   const all = new Map<string, number>();
   for (const c of p.paths) all.set(c.scene, (all.get(c.scene) ?? 0) + 1);
   return (
@@ -41,7 +43,7 @@ export function ChangedPaths({ plan: p }: { plan: PlanView }) {
             : 'No path changes.'}
         </Soft>
       )}
-      {byScene(p.paths, shownAtMost).map(([scene, changes]) => (
+      {byScene(paths).map(([scene, changes]) => (
         <Group key={scene}>
           <div style={{ marginBottom: 6 }}>
             <strong>{scene.split('/').pop()}</strong> <Soft>· {count(all.get(scene)!, 'path')}</Soft>
@@ -53,11 +55,7 @@ export function ChangedPaths({ plan: p }: { plan: PlanView }) {
           </div>
         </Group>
       ))}
-      {p.paths.length > shownAtMost && (
-        <p>
-          <Soft>… and {count(p.paths.length - shownAtMost, 'more path')}</Soft>
-        </p>
-      )}
+      {rest}
     </Sheet>
   );
 }

@@ -7,11 +7,14 @@ import { useQuery } from '@tanstack/react-query';
 import { useParams, useRouter } from 'next/navigation';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
-import { Button } from '../kit/buttons';
+import { RefreshCw } from 'lucide-react';
+import { useState } from 'react';
+import { Button, MainButton } from '../kit/buttons';
 import { forgetKept } from '../kit/kept';
+import { Row } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { Page } from '../kit/Page';
-import { useAddress, useJob, useStepHref } from '../kit/work';
+import { useAddress, useAnew, useJob, useStepHref } from '../kit/work';
 import { Review } from './Review';
 
 const isHere = (address: string | null): address is string =>
@@ -32,22 +35,35 @@ export function ReviewPage() {
   const { back, done, isKept } = useWayBack();
   const router = useRouter();
   const run = useJob();
+  const anew = useAnew(id);
+  const [isTaken, setTaken] = useState(false);
   const { data: p, error } = useQuery({
     queryKey: ['plan', id],
+    // One that is being applied is not waiting any more: it is not asked for again.
+    enabled: !isTaken,
     staleTime: Infinity,
     refetchOnWindowFocus: false,
     retry: false,
     queryFn: () => call(readPlan, { plan: id }),
   });
-  if (error && busy === null)
+  const again = anew && (
+    <Row>
+      <MainButton isPending={busy === 'anew'} onPress={() => void attempt(anew, 'anew')}>
+        <RefreshCw size={15} /> Make it anew
+      </MainButton>
+    </Row>
+  );
+  if (error && !isTaken)
     return (
       <Page title="Plan" actions={<Button onPress={() => router.push(back)}>Back</Button>}>
         <ErrorNotice error={problem ?? shapeOf(error)} />
+        {again}
       </Page>
     );
   if (!p) return <Page title="Plan" answer="Reading …" />;
-  const apply = (first: boolean) =>
-    attempt(async () => {
+  const apply = (first: boolean) => {
+    setTaken(true);
+    return attempt(async () => {
       if (first && p.workspace !== null)
         await run(makeCheckpointRoute, { id: p.workspace }, { name: `before: ${p.title}`.slice(0, 200) });
       const result = await run(applyPlanRoute, { plan: id });
@@ -55,10 +71,16 @@ export function ReviewPage() {
       if (!isKept) forgetKept(back);
       router.push(result.workspace ? `/overview?w=${result.workspace}` : result.gone ? '/' : done);
     });
+  };
   return (
     <Review
       plan={p}
-      problem={<ErrorNotice error={problem} />}
+      problem={
+        <>
+          <ErrorNotice error={problem} />
+          {problem && isTaken && again}
+        </>
+      }
       isApplying={busy !== null}
       onApply={(first) => void apply(first)}
       onBack={() => router.push(back)}

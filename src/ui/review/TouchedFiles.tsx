@@ -2,12 +2,12 @@
 // The files a plan touches: copied, made, changed, moved, taken out.
 
 import { ArrowRight } from 'lucide-react';
-import type { ReactNode } from 'react';
 import styled from 'styled-components';
-import { bytes, count, exactBytes } from '@/core/text/figures';
+import { bytes, exactBytes } from '@/core/text/figures';
 import type { PlanView } from '@/wire/views';
 import { Mono, Row, Sheet, Soft } from '../kit/layout';
 import { Path } from '../kit/Path';
+import { Some, useSome } from '../kit/some';
 import { color } from '../theme/theme';
 
 const Table = styled.table`
@@ -61,31 +61,8 @@ function Moved({ from, to }: { from: string; to: string }) {
 const shownAtMost = 300;
 const linesAtMost = 60;
 
-/** The first of a long list, and how many more there are. */
-function Some<T>({
-  of,
-  most = linesAtMost,
-  more,
-  children,
-}: {
-  of: readonly T[];
-  most?: number;
-  more: string;
-  children: (one: T) => ReactNode;
-}) {
-  return (
-    <>
-      {of.slice(0, most).map(children)}
-      {of.length > most && (
-        <div>
-          <Soft>… and {count(of.length - most, more)}</Soft>
-        </div>
-      )}
-    </>
-  );
-}
-
 export function CopiedFiles({ copies }: { copies: PlanView['copies'] }) {
+  const [shown, rest] = useSome(copies, 'more file', shownAtMost);
   return (
     <Sheet aria-label="Files to copy">
       <h2>Files to copy</h2>
@@ -98,7 +75,7 @@ export function CopiedFiles({ copies }: { copies: PlanView['copies'] }) {
           </tr>
         </thead>
         <tbody>
-          {copies.slice(0, shownAtMost).map((c) => (
+          {shown.map((c) => (
             <tr key={c.to}>
               <td>
                 <Path path={c.from} />
@@ -111,7 +88,7 @@ export function CopiedFiles({ copies }: { copies: PlanView['copies'] }) {
           ))}
         </tbody>
       </Table>
-      {copies.length > shownAtMost && <Soft>… and {count(copies.length - shownAtMost, 'more file')}</Soft>}
+      {rest}
     </Sheet>
   );
 }
@@ -120,24 +97,24 @@ export function TouchedFiles({ plan: p }: { plan: PlanView }) {
   return (
     <Sheet aria-label="Also">
       <h2>Files touched</h2>
-      <Some of={p.writes} more="more file">
+      <Some of={p.writes} atOnce={linesAtMost} more="more file">
         {(w) => (
           <div key={w.path}>
             <Soft>{w.replaces ? 'change' : 'make'}</Soft> <Mono>{w.path}</Mono>
           </div>
         )}
       </Some>
-      <Some of={p.moves} most={shownAtMost} more="more move">
+      <Some of={p.moves} atOnce={shownAtMost} more="more move">
         {(m) => <Moved key={m.from} from={m.from} to={m.to} />}
       </Some>
-      <Some of={p.removes} more="more">
+      <Some of={p.removes} atOnce={linesAtMost} more="more">
         {(r) => (
           <div key={r}>
             <Soft>take out</Soft> <Mono>{r}</Mono>
           </div>
         )}
       </Some>
-      <Some of={p.folders} more="more folder">
+      <Some of={p.folders} atOnce={linesAtMost} more="more folder">
         {(f) => (
           <div key={f}>
             <Soft>folder</Soft> <Mono>{f}/</Mono>

@@ -6,11 +6,11 @@ import Link from 'next/link';
 import styled from 'styled-components';
 import { sceneUnitText } from '@/core/units/sceneUnits';
 import { metresIn } from '@/core/units/units';
-import { count } from '@/core/text/figures';
 import type { SceneMeasure } from '@/wire/views';
 import { Soft } from '../kit/layout';
 import { Path } from '../kit/Path';
 import { useStepHref } from '../kit/work';
+import { useSome } from '../kit/some';
 import { color, space } from '../theme/theme';
 
 const Table = styled.table`
@@ -93,6 +93,8 @@ export function MeasuredScenes({
   onChoose: (path: string | null) => void;
 }) {
   const href = useStepHref();
+  const sorted = [...scenes].sort((a, b) => Number(isWarned(b)) - Number(isWarned(a)));
+  const [shown, rest] = useSome(sorted, 'more scene', shownAtMost);
   return (
     <>
       <Table>
@@ -106,40 +108,37 @@ export function MeasuredScenes({
           </tr>
         </thead>
         <tbody>
-          {[...scenes]
-            .sort((a, b) => Number(isWarned(b)) - Number(isWarned(a)))
-            .slice(0, shownAtMost)
-            .map((m) => (
-              <tr
-                key={m.path}
-                data-chosen={chosen === m.path}
-                onMouseEnter={() => onChoose(m.path)}
-                onMouseLeave={() => onChoose(null)}
-              >
-                <td className="name">
-                  <Link
-                    href={href('/files', { folder: m.path.split('/').slice(0, -1).join('/'), file: m.path })}
-                  >
-                    <Path path={m.path} />
-                  </Link>
-                </td>
-                <td>
-                  {sceneUnitText(m.metres)}
-                  <br />
-                  <Soft style={{ fontSize: 13 }}>{by[m.by]}</Soft>
-                </td>
-                <td>{m.upAxis ?? '–'}</td>
-                <td className="number">
-                  {m.longest === null ? <Soft>not measured</Soft> : lengthOf(m.longest / metresIn(unit))}
-                </td>
-                <td>
-                  <Said m={m} />
-                </td>
-              </tr>
-            ))}
+          {shown.map((m) => (
+            <tr
+              key={m.path}
+              data-chosen={chosen === m.path}
+              onMouseEnter={() => onChoose(m.path)}
+              onMouseLeave={() => onChoose(null)}
+            >
+              <td className="name">
+                <Link
+                  href={href('/files', { folder: m.path.split('/').slice(0, -1).join('/'), file: m.path })}
+                >
+                  <Path path={m.path} />
+                </Link>
+              </td>
+              <td>
+                {sceneUnitText(m.metres)}
+                <br />
+                <Soft style={{ fontSize: 13 }}>{by[m.by]}</Soft>
+              </td>
+              <td>{m.upAxis ?? '–'}</td>
+              <td className="number">
+                {m.longest === null ? <Soft>not measured</Soft> : lengthOf(m.longest / metresIn(unit))}
+              </td>
+              <td>
+                <Said m={m} />
+              </td>
+            </tr>
+          ))}
         </tbody>
       </Table>
-      {scenes.length > shownAtMost && <Soft>… and {count(scenes.length - shownAtMost, 'more scene')}</Soft>}
+      {rest}
     </>
   );
 }

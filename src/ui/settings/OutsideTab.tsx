@@ -2,7 +2,6 @@
 // What a workspace knows of places outside: shared libraries by name, and the path heads that mean the same folder on different machines.
 
 import { LibraryBig, MapPin, Plus, X } from 'lucide-react';
-import { useState } from 'react';
 import type { MachineDescription } from '@/core/places/machine';
 import { elsewhereOf } from '@/core/references/elsewhere';
 import { planRequest } from '@/wire/jobs';
@@ -16,6 +15,7 @@ import { useUnsaved } from '../kit/leaving';
 import { ErrorNotice } from '../kit/notices';
 import { ViewHead } from '../kit/Page';
 import { usePlan } from '../kit/work';
+import { useTyped } from '../kit/kept';
 
 interface Outside {
   libraries: { name: string; path: string }[];
@@ -34,7 +34,7 @@ const without = <T,>(list: readonly T[], at: number) => list.filter((_, n) => n 
 
 /** What a path is called on the other machines of its place. */
 function Elsewhere({ places }: { places: Outside['places'] }) {
-  const [tried, setTried] = useState('');
+  const [tried, setTried] = useTyped('tried path', '');
   const found = elsewhereOf(
     tried.trim().replaceAll('\\', '/'),
     places.map((p) => ({ name: p.name, heads: headsOf(p.heads) })),

@@ -3,6 +3,8 @@
 
 import {
   convert,
+  exactLengthText,
+  gridTrouble,
   lengthText,
   metresIn,
   parseLength,
@@ -40,9 +42,15 @@ export function UnitFields({
   const length = (v: number) => lengthText(v, u.unit, u.display);
   const set = (more: Partial<WorkspaceUnits>) => onChange({ ...u, ...more });
   const setGrid = (more: Partial<WorkspaceUnits['grid']>) => set({ grid: { ...u.grid, ...more } });
-  const asLength = (v: string) => {
+  const exact = (v: number) => exactLengthText(v, u.unit, u.display);
+  const asLength = (part: 'spacing' | 'extent') => (v: string) => {
     const n = parseLength(v, u.unit);
-    return n !== null && n > 0 ? undefined : `A length, such as 1.5 ${u.unit} or 3 5/8 in.`;
+    if (n === null) return `A length, such as 1.5 ${u.unit} or 3 5/8 in.`;
+    if (n <= 0) return `A length above 0, such as 1.5 ${u.unit}.`;
+    if (gridTrouble({ ...u.grid, [part]: n }) === null) return undefined;
+    return part === 'spacing'
+      ? `The grid reaches ${exact(u.grid.extent)}: its lines lie no further apart. Let it reach further first.`
+      : `At least to the first line, ${exact(u.grid.spacing)}.`;
   };
   return (
     <Sheet>
@@ -95,8 +103,8 @@ export function UnitFields({
         <Row style={{ alignItems: 'flex-start' }}>
           <DraftField
             label="A line every"
-            value={length(u.grid.spacing)}
-            check={asLength}
+            value={exact(u.grid.spacing)}
+            check={asLength('spacing')}
             onChange={(v) => setGrid({ spacing: parseLength(v, u.unit)! })}
           />
           <DraftField
@@ -107,8 +115,8 @@ export function UnitFields({
           />
           <DraftField
             label="As far as"
-            value={length(u.grid.extent)}
-            check={asLength}
+            value={exact(u.grid.extent)}
+            check={asLength('extent')}
             onChange={(v) => setGrid({ extent: parseLength(v, u.unit)! })}
           />
         </Row>

@@ -19,18 +19,28 @@ import { Empty, ErrorNotice } from '../kit/notices';
 import { ViewHead } from '../kit/Page';
 import { useJob, usePlan, useWorkspaceId } from '../kit/work';
 import { GridPicture } from './GridPicture';
-import { isWarned, MeasuredScenes } from './MeasuredScenes';
+import { MeasuredScenes } from './MeasuredScenes';
 import { UnitFields } from './UnitFields';
 import { Yardstick } from './Yardstick';
 
 function answerOf(scenes: readonly SceneMeasure[] | undefined, unit: WorkspaceUnits['unit']) {
   if (!scenes) return 'The scenes are being measured.';
-  const warned = scenes.filter(isWarned).length;
+  const said = (...codes: string[]) =>
+    scenes.filter((m) => m.findings.some((f) => f.level === 'warning' && codes.includes(f.code))).length;
+  const warned = said('size', 'twin');
+  const misnamed = said('unit-name');
   const differ = scenes.filter((m) => m.findings.some((f) => f.code === 'unit-differs')).length;
   if (warned > 0)
     return (
       <strong>
         {count(warned, 'scene')} {warned === 1 ? 'is' : 'are'} of a size that a wrong unit would explain.
+      </strong>
+    );
+  if (misnamed > 0)
+    return (
+      <strong>
+        {count(misnamed, 'scene')} {misnamed === 1 ? 'names its' : 'name their'} unit otherwise than its
+        number says.
       </strong>
     );
   if (differ > 0)

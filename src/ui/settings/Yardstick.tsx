@@ -2,7 +2,6 @@
 // The grid and the box as files of several formats, to be opened in the artist's own program.
 
 import { Box } from 'lucide-react';
-import { useState } from 'react';
 import { count } from '@/core/text/figures';
 import { yardstickFormats, type YardstickFormat } from '@/core/units/yardstickScene';
 import { useAttempt } from '../kit/attempt';
@@ -10,6 +9,7 @@ import { Button, Chip } from '../kit/buttons';
 import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { usePlan } from '../kit/work';
+import { useTyped } from '../kit/kept';
 
 const formatNames: Record<YardstickFormat, string> = {
   gltf: 'glTF',
@@ -27,7 +27,7 @@ const formatNames: Record<YardstickFormat, string> = {
 export function Yardstick({ side, isSaved }: { side: string; isSaved: boolean }) {
   const plan = usePlan();
   const { attempt, problem } = useAttempt();
-  const [formats, setFormats] = useState<YardstickFormat[]>(['glb', 'usda']);
+  const [formats, setFormats] = useTyped<YardstickFormat[]>('grid and box', ['glb', 'usda']);
   const set = (f: YardstickFormat, on: boolean) =>
     setFormats(yardstickFormats.filter((x) => (x === f ? on : formats.includes(x))));
   return (

@@ -19,6 +19,7 @@ import { useGo } from '../kit/leaving';
 import { ErrorNotice, Notice } from '../kit/notices';
 import { FolderField } from '../kit/places';
 import { useJob } from '../kit/work';
+import { useTyped } from '../kit/kept';
 import { Again } from './Again';
 
 type Verified = z.output<NonNullable<typeof verifyBag.result>>;
@@ -73,7 +74,7 @@ function VerifiedNotice({ verified }: { verified: Verified }) {
 function Heads({ arrived, onSettled }: { arrived: Arrived; onSettled: (arrived: Arrived) => void }) {
   const run = useJob();
   const { attempt, problem, busy } = useAttempt();
-  const [here, setHere] = useState<Record<string, string>>({});
+  const [here, setHere] = useTyped<Record<string, string>>('heads here', {});
   const heads = Object.entries(here).flatMap(([from, to]) => (to.trim() ? [{ from, to: to.trim() }] : []));
   const settle = () =>
     attempt(async () => {

@@ -18,6 +18,7 @@ import { Grow, Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
 import { ErrorNotice, Notice } from '../kit/notices';
 import { FolderField } from '../kit/places';
 import { useJob } from '../kit/work';
+import { useTyped } from '../kit/kept';
 import { color } from '../theme/theme';
 
 const Knot = styled.li`
@@ -202,32 +203,44 @@ function AddTarget({
   onAdd: (target: Pick<BackupTarget, 'folder' | 'as' | 'auto'>) => void;
   onClose: () => void;
 }) {
-  const [folder, setFolder] = useState(usual);
-  const [as, setAs] = useState<BackupTarget['as']>('snapshots');
-  const [auto, setAuto] = useState(false);
+  const [typed, keep] = useTyped('another drive', {
+    folder: usual,
+    as: 'snapshots' as BackupTarget['as'],
+    auto: false,
+  });
+  const { folder, as, auto } = typed;
+  const set = (more: Partial<typeof typed>) => keep({ ...typed, ...more });
   return (
     <Dialog title="Back up to a drive or a share" onClose={onClose}>
       <Soft>
         A folder of its own, new or empty, on another drive than the work: several workspaces can share it.
       </Soft>
-      <FolderField label="The folder" title="Where shall backups lie?" value={folder} onChange={setFolder} />
+      <FolderField
+        label="The folder"
+        title="Where shall backups lie?"
+        value={folder}
+        onChange={(to) => set({ folder: to })}
+      />
       <Choose
         label="As"
         value={as}
-        onChange={setAs}
+        onChange={(to) => set({ as: to })}
         options={[
           ['snapshots', 'dated snapshots; only what changed is written'],
           ['mirror', 'a plain copy of the files; what was changed lies beside it'],
         ]}
       />
-      <Tick checked={auto} onChange={setAuto}>
+      <Tick checked={auto} onChange={(on) => set({ auto: on })}>
         By itself when the drive is there, at most every six hours
       </Tick>
       <Row>
         <Grow />
         <MainButton
           isDisabled={folder.trim() === ''}
-          onPress={() => onAdd({ folder: folder.trim(), as, auto })}
+          onPress={() => {
+            onAdd({ folder: folder.trim(), as, auto });
+            keep(undefined);
+          }}
         >
           Back up now
         </MainButton>

@@ -17,6 +17,7 @@ import { ErrorNotice } from '../kit/notices';
 import { FolderField } from '../kit/places';
 import { SmallTable } from '../kit/SmallTable';
 import { useJob } from '../kit/work';
+import { useTyped } from '../kit/kept';
 import { color } from '../theme/theme';
 
 type Checked = z.output<NonNullable<typeof checkHandIns.result>>;
@@ -24,7 +25,7 @@ type Checked = z.output<NonNullable<typeof checkHandIns.result>>;
 export function CheckMany({ list, onClose }: { list: HandInListWire; onClose: () => void }) {
   const run = useJob();
   const { attempt, problem, busy } = useAttempt();
-  const [folder, setFolder] = useState('');
+  const [folder, setFolder] = useTyped('handed in', '');
   const [checked, setChecked] = useState<Checked | null>(null);
   const check = () => attempt(async () => setChecked(await run(checkHandIns, {}, { folder, list })));
   const met = checked?.deliveries.filter((d) => d.ok).length ?? 0;

@@ -2,7 +2,6 @@
 // A place of one's own: what a machine or a drive is like, kept with the workspace, shared as a file. What of it can be seen from here is filled in.
 
 import { Download, FolderOpen, Gauge, Trash2 } from 'lucide-react';
-import { useState } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import { fileSystemIds, fileSystemNamed, fileSystems, type FileSystemId } from '@/core/names/fileSystems';
 import {
@@ -24,6 +23,7 @@ import { Choose, TextArea, TextField } from '../kit/fields';
 import { Grow, Row, Soft, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { useJob, usePlan } from '../kit/work';
+import { useTyped } from '../kit/kept';
 
 const none = 'as is usual';
 interface Draft {
@@ -105,17 +105,16 @@ export function DescribePlace({ settings, onClose }: { settings: SettingsView; o
   const run = useJob();
   const { attempt, problem, busy } = useAttempt();
   const known = settings.places;
-  const [which, setWhich] = useState(known.find((p) => p.machine)?.name ?? known[0]?.name ?? '');
-  const [draft, setDraft] = useState<Draft>(() => {
-    const first = known.find((p) => p.name === which);
-    return first ? draftOf(first) : empty;
-  });
+  const [which, setWhich] = useTyped(
+    'described place',
+    known.find((p) => p.machine)?.name ?? known[0]?.name ?? '',
+  );
+  const chosen = known.find((p) => p.name === which);
+  const begin = chosen ? draftOf(chosen) : empty;
+  // Each place's description waits by itself.
+  const [draft, setDraft] = useTyped(`description of ${which}`, begin);
+  const isTyped = JSON.stringify(draft) !== JSON.stringify(begin);
   const set = (part: Partial<Draft>) => setDraft({ ...draft, ...part });
-  const choose = (name: string) => {
-    setWhich(name);
-    const place = known.find((p) => p.name === name);
-    setDraft(place ? draftOf(place) : empty);
-  };
   const here = known.find((p) => p.name === which)?.here[0];
   const bare = (p: KnownPlace) => ({ name: p.name, heads: [...p.heads], machine: p.machine });
   const all = (place: KnownPlace) => [
@@ -153,7 +152,7 @@ export function DescribePlace({ settings, onClose }: { settings: SettingsView; o
           <Choose
             label="Which"
             value={which}
-            onChange={choose}
+            onChange={setWhich}
             options={[...known.map((p) => [p.name, p.name] as const), ['', 'A new one']]}
           />
           <Grow />
@@ -254,6 +253,7 @@ export function DescribePlace({ settings, onClose }: { settings: SettingsView; o
               <Trash2 size={15} /> Take it out…
             </Button>
           )}
+          {isTyped && <Button onPress={() => setDraft(undefined)}>As it was</Button>}
           <Grow />
           {typed(draft.free) !== undefined && <Soft>{bytes(typed(draft.free)! * 1e9)} free</Soft>}
           <MainButton

@@ -2,13 +2,13 @@
 // A hand-in list, made by a form: the usual points. What a list says beside them is kept as it is.
 
 import type { HandInListWire } from '@/wire/handIn';
-import { useState } from 'react';
 import { unitIds, unitName, type UnitId } from '@/core/units/units';
-import { MainButton } from '../kit/buttons';
+import { Button, MainButton } from '../kit/buttons';
 import { Dialog } from '../kit/dialog';
 import { Choose, TextArea, TextField, Tick } from '../kit/fields';
 import { EnterForm } from '../kit/form';
 import { Grow, Row, Soft, Stack } from '../kit/layout';
+import { useTyped } from '../kit/kept';
 
 interface Draft {
   name: string;
@@ -117,9 +117,15 @@ export function HandInForm({
   onDone: (list: HandInListWire) => void;
   onClose: () => void;
 }) {
-  const [d, setDraft] = useState(() => draftOf(list));
+  const begin = draftOf(list);
+  const [d, setDraft] = useTyped(`hand-in list ${list?.name ?? ''}`, begin);
+  const isTyped = JSON.stringify(d) !== JSON.stringify(begin);
   const set = (part: Partial<Draft>) => setDraft({ ...d, ...part });
-  const done = () => d.name.trim() !== '' && onDone(listOf(d, list));
+  const done = () => {
+    if (d.name.trim() === '') return;
+    onDone(listOf(d, list));
+    setDraft(undefined);
+  };
   return (
     <Dialog title="What is to be handed in" width={760} onClose={onClose}>
       <EnterForm onEnter={done}>
@@ -217,6 +223,7 @@ export function HandInForm({
               Frames, passes and rules for bags stand in the file (docs/hand-in.schema.json) and are kept.
             </Soft>
             <Grow />
+            {isTyped && <Button onPress={() => setDraft(undefined)}>As it was</Button>}
             <MainButton type="submit" isDisabled={d.name.trim() === ''}>
               Check against it
             </MainButton>

@@ -12,6 +12,7 @@ import { Row, Soft, Stack } from '../kit/layout';
 import { ErrorNotice, Notice } from '../kit/notices';
 import { Path } from '../kit/Path';
 import { usePlan } from '../kit/work';
+import { Some } from '../kit/some';
 import { color } from '../theme/theme';
 
 type Failure = RehearsalView['failures'][number];
@@ -90,22 +91,21 @@ export function PlaceDrawer({
                   </Button>
                 )}
               </Row>
-              {of.slice(0, shownAtMost).map((f, i) => (
-                <Line key={i}>
-                  <Path path={f.written ?? f.path} />
-                  {f.written !== null && (
-                    <>
-                      <br />
-                      <Soft style={{ fontSize: 13 }}>in {f.path}</Soft>
-                    </>
-                  )}
-                  <br />
-                  {f.message}
-                </Line>
-              ))}
-              {of.length > shownAtMost && (
-                <Soft>and {(of.length - shownAtMost).toLocaleString('en')} more</Soft>
-              )}
+              <Some of={of} more="more" atOnce={shownAtMost}>
+                {(f, i) => (
+                  <Line key={i}>
+                    <Path path={f.written ?? f.path} />
+                    {f.written !== null && (
+                      <>
+                        <br />
+                        <Soft style={{ fontSize: 13 }}>in {f.path}</Soft>
+                      </>
+                    )}
+                    <br />
+                    {f.message}
+                  </Line>
+                )}
+              </Some>
             </section>
           );
         })}

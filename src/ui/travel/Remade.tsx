@@ -1,7 +1,6 @@
 'use client';
 // Which caches can be made again: as patterns over paths, kept with the workspace.
 
-import { useState } from 'react';
 import type { SettingsView } from '@/wire/views';
 import { useAttempt } from '../kit/attempt';
 import { Button, MainButton } from '../kit/buttons';
@@ -10,11 +9,12 @@ import { TextArea } from '../kit/fields';
 import { Grow, Row, Soft } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { usePlan } from '../kit/work';
+import { useTyped } from '../kit/kept';
 
 export function Remade({ settings, onClose }: { settings: SettingsView; onClose: () => void }) {
   const plan = usePlan();
   const { attempt, problem, busy } = useAttempt();
-  const [typed, setTyped] = useState((settings.remade ?? []).join('\n'));
+  const [typed, setTyped] = useTyped('caches made again', (settings.remade ?? []).join('\n'));
   const patterns = typed
     .split('\n')
     .map((p) => p.trim())

@@ -19,6 +19,7 @@ import { ErrorNotice, Notice } from '../kit/notices';
 import { Path } from '../kit/Path';
 import { FolderField } from '../kit/places';
 import { useJob, usePlan } from '../kit/work';
+import { Some } from '../kit/some';
 
 const shownAtMost = 300;
 
@@ -115,26 +116,25 @@ export function SnapshotDialog({
         </Row>
         <div style={{ maxHeight: '36vh', overflow: 'auto' }} role="list" aria-label="Files of the snapshot">
           {!data && !error && <Soft>Looking …</Soft>}
-          {shown.slice(0, shownAtMost).map(([path, size]) => (
-            <Row key={path} role="listitem">
-              <Tick checked={chosen.has(path)} onChange={(is) => tick(path, is)}>
-                <Path path={path} />
-              </Tick>
-              <Grow />
-              {other.has(path) && <Soft>other now</Soft>}
-              <Soft>{bytes(size)}</Soft>
-              <a
-                href={addressOf(readInside, {}, { folder, snapshot: made.id, path })}
-                download={nameOf(path)}
-                aria-label={`Look at ${path} as it was then`}
-              >
-                <Download size={15} aria-hidden />
-              </a>
-            </Row>
-          ))}
-          {shown.length > shownAtMost && (
-            <Soft>and {(shown.length - shownAtMost).toLocaleString('en')} more: search narrows it</Soft>
-          )}
+          <Some isList of={shown} more="more file" atOnce={shownAtMost}>
+            {([path, size]) => (
+              <Row key={path} role="listitem">
+                <Tick checked={chosen.has(path)} onChange={(is) => tick(path, is)}>
+                  <Path path={path} />
+                </Tick>
+                <Grow />
+                {other.has(path) && <Soft>other now</Soft>}
+                <Soft>{bytes(size)}</Soft>
+                <a
+                  href={addressOf(readInside, {}, { folder, snapshot: made.id, path })}
+                  download={nameOf(path)}
+                  aria-label={`Look at ${path} as it was then`}
+                >
+                  <Download size={15} aria-hidden />
+                </a>
+              </Row>
+            )}
+          </Some>
         </div>
         {data && data.unread.length > 0 && (
           <Notice

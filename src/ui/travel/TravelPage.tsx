@@ -17,7 +17,7 @@ import { call, shapeOf } from '../kit/api';
 import { Button, MainButton, PlainButton } from '../kit/buttons';
 import { Dialog } from '../kit/dialog';
 import { useKeptForm } from '../kit/form';
-import { useKept } from '../kit/kept';
+import { useKept, useTyped } from '../kit/kept';
 import { Columns, Grow, Mono, Row, Scroll, Sheet, Soft, Split, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { Page } from '../kit/Page';
@@ -273,7 +273,7 @@ function Travel({ state, overview }: { state: StateView; overview: OverviewView 
 }
 
 function OtherDialog({ onChoose, onClose }: { onChoose: (path: string) => void; onClose: () => void }) {
-  const [path, setPath] = useState('');
+  const [path, setPath] = useTyped('rehearsed path', '');
   return (
     <Dialog title="Rehearse something else" onClose={onClose}>
       <Soft>A bag, or a folder that was collected or copied: what every machine would say of it.</Soft>

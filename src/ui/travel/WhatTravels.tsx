@@ -13,6 +13,7 @@ import type { SettingsView } from '@/wire/views';
 import { PlainButton } from '../kit/buttons';
 import { Choose, TextField, Tick } from '../kit/fields';
 import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
+import { useTyped } from '../kit/kept';
 import { color, space } from '../theme/theme';
 import { Bundles } from './Bundles';
 import { ByHand } from './ByHand';
@@ -74,7 +75,7 @@ function Fit({
   chosen: string;
   onChoose: (id: string) => void;
 }) {
-  const [own, setOwn] = useState('');
+  const [own, setOwn] = useTyped('own speed', '');
   const drive = drives.find((d) => d.id === chosen) ?? (chosen === 'own' ? null : drives[0]!);
   const typed = Number(own.replace(',', '.'));
   const speed = drive === null ? (typed > 0 ? { write: typed * 1e6, smallFiles: null } : null) : drive.speed;

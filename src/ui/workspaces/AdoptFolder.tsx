@@ -19,7 +19,7 @@ import { Page } from '../kit/Page';
 import { layoutOptions, PlaceAdvice } from '../kit/places';
 import { useRested } from '../kit/rested';
 import { useJob, usePlanOf, useServerState } from '../kit/work';
-import { HomesOf, ItsFolders, LiesAbout } from './RecognisedFolder';
+import { HoldsWorkspaces, HomesOf, ItsFolders, LiesAbout } from './RecognisedFolder';
 
 interface Typed {
   path: string;
@@ -29,6 +29,8 @@ interface Typed {
   /** Chosen by hand. */
   homes: Record<string, string>;
   tidy: boolean;
+  /** Meant though workspaces lie in it. */
+  around: boolean;
   [more: string]: unknown;
 }
 const requestOf = (v: Typed) => ({
@@ -106,6 +108,7 @@ export function AdoptFolder({ onClose }: { onClose: () => void }) {
     layout: 'game-environment',
     homes: {},
     tidy: false,
+    around: false,
   });
   const { path, homes } = form.values;
   const layout = state?.layouts.find((l) => l.id === form.values.layout);
@@ -125,7 +128,7 @@ export function AdoptFolder({ onClose }: { onClose: () => void }) {
         actions={
           <>
             <Button onPress={onClose}>Back</Button>
-            <Submit unless={!what}>
+            <Submit unless={!what || (what.nested.length > 0 && !form.values.around)}>
               <FolderCheck size={16} /> Plan it…
             </Submit>
           </>
@@ -133,6 +136,7 @@ export function AdoptFolder({ onClose }: { onClose: () => void }) {
       >
         <ErrorNotice error={problem ?? refused} />
         <OpenInstead problem={problem ?? refused} />
+        {what && <HoldsWorkspaces path={path} nested={what.nested} />}
         <Columns $right="minmax(0, 1.25fr)">
           <Stack $gap={4}>
             <Sheet>
@@ -141,7 +145,10 @@ export function AdoptFolder({ onClose }: { onClose: () => void }) {
                   name="path"
                   label="The folder"
                   title="Which folder shall be adopted?"
-                  onTyped={() => setHomes({})}
+                  onTyped={() => {
+                    setHomes({});
+                    form.setValue('around', false);
+                  }}
                 />
                 <FormText name="name" label="Name" placeholder={path.split('/').pop()} />
                 <FormChoice

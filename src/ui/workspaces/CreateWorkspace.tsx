@@ -24,6 +24,8 @@ interface Typed {
   name: string;
   title: string;
   person: string;
+  category: string;
+  number: string;
   pattern: string;
   layout: string;
   own: string;
@@ -60,6 +62,8 @@ export function CreateWorkspace({ onClose }: { onClose: () => void }) {
     name: '',
     title: '',
     person: '',
+    category: '',
+    number: '',
     pattern: usualPatterns.workspace,
     layout: 'game-environment',
     own: '',
@@ -67,7 +71,7 @@ export function CreateWorkspace({ onClose }: { onClose: () => void }) {
   });
   const v = form.values;
   const request = requestOf(v);
-  const { data: preview } = useQuery({
+  const { data: preview, isPlaceholderData: isOfBefore } = useQuery({
     queryKey: ['create', request],
     enabled: v.parent !== '' && v.name !== '',
     placeholderData: keepPreviousData,
@@ -91,7 +95,8 @@ export function CreateWorkspace({ onClose }: { onClose: () => void }) {
         actions={
           <>
             <Button onPress={onClose}>Back</Button>
-            <Submit unless={v.name === '' || preview === undefined || preview.problem !== null}>
+            {/* The server looks again: who types and presses Enter at once need not wait for the preview. */}
+            <Submit unless={v.name === '' || (!isOfBefore && preview?.problem != null)}>
               <FolderTree size={16} /> Create it
             </Submit>
           </>

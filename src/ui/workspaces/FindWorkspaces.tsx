@@ -1,8 +1,7 @@
 'use client';
 // Workspaces anywhere below a folder: those that are not known yet are opened, those inside others are repaired by a plan.
 
-import { makePlan } from '@/wire/routes/plans';
-import { findWorkspacesRoute, relocate } from '@/wire/routes/shelf';
+import { findWorkspacesRoute } from '@/wire/routes/shelf';
 import { openWorkspace } from '@/wire/routes/workspaces';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { CornerDownRight, FolderSearch, Layers } from 'lucide-react';
@@ -12,12 +11,13 @@ import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Form, FormFolder, Submit, useKeptForm } from '../kit/form';
 import { Button, PlainButton } from '../kit/buttons';
-import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
+import { Grow, Sheet, Soft, Stack } from '../kit/layout';
 import { Empty, ErrorNotice, Notice } from '../kit/notices';
 import { Page } from '../kit/Page';
 import { Path } from '../kit/Path';
-import { useAddress, useJob, usePlanOf, useServerState } from '../kit/work';
+import { useAddress, useJob, useServerState } from '../kit/work';
 import { color, space } from '../theme/theme';
+import { NestedRepair, WhichRepair } from './NestedRepair';
 
 interface Found {
   root: string;
@@ -41,7 +41,6 @@ const Line = styled.div<{ $deep: boolean }>`
 export function FindWorkspaces({ onClose }: { onClose: () => void }) {
   const { data: state } = useServerState();
   const run = useJob();
-  const planOf = usePlanOf();
   const client = useQueryClient();
   const { attempt, problem } = useAttempt();
   // Where was looked stands in the address: a way back, and a reload, look there again.
@@ -57,18 +56,6 @@ export function FindWorkspaces({ onClose }: { onClose: () => void }) {
   const look = (path: string) => (path === at ? refetch() : change({ at: path }));
   const known = new Set(state?.workspaces.map((w) => w.root));
   const nested = found?.filter((f) => f.inside !== null) ?? [];
-  const repair = async (f: Found, how: 'unmark' | 'merge') => {
-    const outer = await call(openWorkspace, {}, { path: f.inside! });
-    await planOf(
-      makePlan,
-      { id: outer.id },
-      { kind: 'nested', inner: f.root.slice(f.inside!.length + 1), how },
-    );
-  };
-  const moveOut = (f: Found) => {
-    const parent = f.inside!.slice(0, f.inside!.lastIndexOf('/'));
-    return planOf(relocate, {}, { moves: [{ from: f.root, to: `${parent}/${f.root.split('/').pop()}` }] });
-  };
   const open = async (f: Found) => {
     await call(openWorkspace, {}, { path: f.root });
     await client.invalidateQueries();
@@ -124,26 +111,7 @@ export function FindWorkspaces({ onClose }: { onClose: () => void }) {
                     {f.problem && <Notice tone="amber" title={f.problem} />}
                   </Grow>
                   {f.inside !== null ? (
-                    <Row>
-                      <Button
-                        aria-label={`Merge ${f.name} into the outer workspace`}
-                        onPress={() => void attempt(() => repair(f, 'merge'))}
-                      >
-                        Merge it…
-                      </Button>
-                      <Button
-                        aria-label={`Move ${f.name} out`}
-                        onPress={() => void attempt(() => moveOut(f))}
-                      >
-                        Move it out…
-                      </Button>
-                      <Button
-                        aria-label={`Unmark ${f.name}`}
-                        onPress={() => void attempt(() => repair(f, 'unmark'))}
-                      >
-                        Unmark it…
-                      </Button>
-                    </Row>
+                    <NestedRepair of={{ ...f, inside: f.inside }} />
                   ) : known.has(f.root) ? (
                     <Soft>known</Soft>
                   ) : (
@@ -163,17 +131,7 @@ export function FindWorkspaces({ onClose }: { onClose: () => void }) {
           <Sheet>
             <Stack $gap={1}>
               <h2>Which repair?</h2>
-              <div>
-                <strong>Merge</strong>{' '}
-                <Soft>files go to the homes of the outer workspace, paths follow.</Soft>
-              </div>
-              <div>
-                <strong>Move out</strong>{' '}
-                <Soft>it becomes a neighbour of the outer one; paths between them follow.</Soft>
-              </div>
-              <div>
-                <strong>Unmark</strong> <Soft>it stays where it is, as a plain folder.</Soft>
-              </div>
+              <WhichRepair />
             </Stack>
           </Sheet>
         )}

@@ -5,7 +5,14 @@ import { ArrowDown, CheckCircle2, XCircle } from 'lucide-react';
 import { useWatch } from 'react-hook-form';
 import styled from 'styled-components';
 import { whereLegal } from '@/core/names/fileSystems';
-import { checkPattern, examplesOf, type PatternValues } from '@/core/names/patterns';
+import {
+  checkPattern,
+  examplesOf,
+  tokens,
+  tokensIn,
+  type PatternValues,
+  type Token,
+} from '@/core/names/patterns';
 import { FormText } from '../kit/form';
 import { Mono, Row, Soft, Stack } from '../kit/layout';
 import { color, space } from '../theme/theme';
@@ -58,17 +65,23 @@ export function FormPattern({
   label,
   values,
   extension = '',
+  of = tokens,
   onTyped,
 }: {
   name: string;
   label: string;
   values: PatternValues;
   extension?: string;
+  /** The tokens that have a value here; another would leave a hole in the name. */
+  of?: readonly Token[];
   onTyped?: (pattern: string) => void;
 }) {
   const value: unknown = useWatch({ name });
   const pattern = typeof value === 'string' ? value : '';
-  const wrong = checkPattern(pattern);
+  const wrong = [
+    ...checkPattern(pattern),
+    ...[...tokensIn(pattern)].filter((t) => !of.includes(t)).map((t) => `{${t}} stands for nothing here.`),
+  ];
   const { names, sorts } = examplesOf(pattern, values);
   return (
     <Stack $gap={2}>
@@ -77,7 +90,7 @@ export function FormPattern({
         label={label}
         mono
         check={() => wrong[0]}
-        description="{year} {month} {day} {date} {title} {person} {category} {scene} {camera} {number:3} {version:3}"
+        description={of.map((t) => (t === 'number' || t === 'version' ? `{${t}:3}` : `{${t}}`)).join(' ')}
         {...(onTyped ? { onTyped } : {})}
       />
       {wrong.length === 0 && (

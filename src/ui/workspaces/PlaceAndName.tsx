@@ -2,23 +2,47 @@
 // Where a new workspace lies and what it is called; the name may be composed by a pattern.
 
 import { useState } from 'react';
-import { checkPattern, nameOfPattern } from '@/core/names/patterns';
+import { folderOf, nameOf } from '@/core/files/treePath';
+import { checkPattern, nameOfPattern, nextNumber, tokensIn, type Token } from '@/core/names/patterns';
 import { FormFolder, FormText } from '../kit/form';
 import { Row, Sheet, Stack } from '../kit/layout';
 import { PlaceAdvice } from '../kit/places';
+import { useServerState } from '../kit/work';
 import { FormPattern, Legality, today } from './PatternField';
 import type { CreateForm } from './CreateWorkspace';
 
+/** What stands for something in the name of a workspace. */
+const ofWorkspace: readonly Token[] = [
+  'year',
+  'month',
+  'day',
+  'date',
+  'title',
+  'person',
+  'category',
+  'number',
+];
+
 export function PlaceAndName({ form }: { form: CreateForm }) {
   const [date] = useState(today);
-  const { parent, name, title, person, pattern } = form.values;
+  const { data: state } = useServerState();
+  const { parent, name, title, person, category, pattern } = form.values;
+  const used = tokensIn(pattern);
+  const beside = (state?.workspaces ?? []).flatMap((w) =>
+    folderOf(w.root) === parent ? [nameOf(w.root)] : [],
+  );
+  const next = nextNumber(pattern, beside);
+  const numberOf = (typed: string) => (/^\d{1,9}$/.test(typed.trim()) ? Number(typed) : next);
+  const number = numberOf(form.values.number);
   /** The name by the pattern, as soon as there is a title to put into it. */
-  const compose = (more: { title?: string; person?: string; pattern?: string }) => {
-    const next = { title, person, pattern, ...more };
-    if (next.title !== '' && checkPattern(next.pattern).length === 0)
-      form.setValue('name', nameOfPattern(next.pattern, { date, title: next.title, person: next.person }), {
-        shouldValidate: true,
-      });
+  const compose = (more: Partial<Record<'title' | 'person' | 'category' | 'number' | 'pattern', string>>) => {
+    const v = { title, person, category, pattern, number: form.values.number, ...more };
+    const asks = tokensIn(v.pattern);
+    if ((asks.has('title') && v.title === '') || checkPattern(v.pattern).length > 0) return;
+    if ([...asks].some((t) => !ofWorkspace.includes(t))) return;
+    const values = { date, title: v.title, person: v.person, category: v.category };
+    const n = more.pattern === undefined ? numberOf(v.number) : nextNumber(v.pattern, beside);
+    form.setValue('name', nameOfPattern(v.pattern, { ...values, number: n }), { shouldValidate: true });
   };
   return (
     <Sheet>
@@ -43,12 +67,25 @@ export function PlaceAndName({ form }: { form: CreateForm }) {
             <Row style={{ alignItems: 'flex-end' }}>
               <FormText name="title" label="Title" onTyped={(t) => compose({ title: t })} />
               <FormText name="person" label="Person" onTyped={(p) => compose({ person: p })} />
+              {used.has('category') && (
+                <FormText name="category" label="Category" onTyped={(c) => compose({ category: c })} />
+              )}
+              {used.has('number') && (
+                <FormText
+                  name="number"
+                  label="Number"
+                  placeholder={String(next)}
+                  check={(n) => (/^\d{0,9}$/.test(n.trim()) ? undefined : 'A whole number.')}
+                  onTyped={(n) => compose({ number: n })}
+                />
+              )}
             </Row>
             <FormPattern
               name="pattern"
               label="Pattern"
               onTyped={(p) => compose({ pattern: p })}
-              values={{ date, title: title || 'Harbour Lantern', person }}
+              of={ofWorkspace}
+              values={{ date, title: title || 'Harbour Lantern', person, category, number }}
             />
           </Stack>
         </details>

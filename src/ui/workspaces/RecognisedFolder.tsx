@@ -10,6 +10,8 @@ import { Choose } from '../kit/fields';
 import { FormTick } from '../kit/form';
 import { Grow, Mono, Sheet, Soft, Stack } from '../kit/layout';
 import { Notice } from '../kit/notices';
+import Link from 'next/link';
+import { Some } from '../kit/some';
 import { color, space } from '../theme/theme';
 
 const Homes = styled.table`
@@ -114,18 +116,36 @@ export function LiesAbout({ what }: { what: Recognised }) {
             </FormTick>
           </>
         )}
-        {what.nested.length > 0 && (
-          <Notice tone="amber" title={`${count(what.nested.length, 'workspace')} inside it`}>
-            {what.nested.map((n) => (
-              <div key={n}>
-                <Mono>{n}</Mono>
-              </div>
-            ))}
-            They stay what they are; “Look for workspaces” repairs them.
-          </Notice>
-        )}
       </Stack>
     </Sheet>
+  );
+}
+
+/** A folder that holds workspaces is seldom meant to be one: they are opened instead, or it is said that it is meant so. */
+export function HoldsWorkspaces({ path, nested }: { path: string; nested: readonly string[] }) {
+  if (nested.length === 0) return null;
+  const n = nested.length;
+  return (
+    <Notice
+      tone="brick"
+      title={`${n === 1 ? 'A workspace lies' : `${count(n, 'workspace')} lie`} in this folder: it holds workspaces, and is seldom meant to be one itself.`}
+    >
+      <Some of={nested} more="more" atOnce={8}>
+        {(at) => (
+          <div key={at}>
+            <Mono>{at}</Mono>
+          </div>
+        )}
+      </Some>
+      <p>
+        <Link href={`/?do=find&at=${encodeURIComponent(path)}`}>
+          Look at {n === 1 ? 'it, and open it' : 'them, and open them'}
+        </Link>{' '}
+        Adopted all the same, the folder and {n === 1 ? 'the one' : 'each'} in it have a root of their own,
+        and “save” means one or the other by chance.
+      </p>
+      <FormTick name="around">Adopt the folder around {n === 1 ? 'it' : 'them'} all the same</FormTick>
+    </Notice>
   );
 }
 

@@ -160,8 +160,10 @@ export async function startHere() {
       const { status, body: answer } = await ask<object>(method, at, body);
       return [status, answer.error?.code];
     },
-    /** The result of a job; throws its error. */
+    /** The result of a job; throws its error, and that of a request that was refused. */
     async done<T>(job: JobView): Promise<T> {
+      const { error: refused } = job as { error?: { message: string } | null };
+      if (refused) throw new Error(refused.message);
       await jobs.idle();
       const { error, result } = jobs.list().find((j) => j.id === job.id)!;
       if (error) throw new Error(error.message);

@@ -34,12 +34,15 @@ export function openUsd(jobs: readonly UsdJob[], version?: string): (Buffer | nu
         })),
       }),
       maxBuffer: 2 ** 30,
+      timeout: 120_000,
+      killSignal: 'SIGTERM',
       env: { ...process.env, NODE_OPTIONS: '' },
     },
   );
   const text = run.stdout.toString();
   const from = text.indexOf('[');
-  if (run.status !== 0 || from < 0)
+  // It ends itself by SIGKILL once all is said.
+  if ((run.status !== 0 && run.signal !== 'SIGKILL') || from < 0 || !text.trimEnd().endsWith(']'))
     throw new Error(`OpenUSD did not answer: ${run.stderr.toString().slice(0, 2000)}`);
   return (JSON.parse(text.slice(from)) as (string | null)[]).map((x) =>
     x === null ? null : Buffer.from(x, 'base64'),
