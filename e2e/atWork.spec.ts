@@ -101,7 +101,13 @@ test('what is chosen: by group, by range, by likeness', async ({ page }) => {
     await expect(page.getByText(`${n} selected`)).toBeVisible();
   };
   await like('All from the same folder', 2);
+  // What is selected waits over a reload and another page, until it is cleared.
+  await page.reload();
+  await expect(page.getByText('2 selected')).toBeVisible();
+  await page.goto(`${server.address}/files${w}`);
   await page.goto(`${server.address}/references${w}`);
+  await expect(page.getByText('2 selected')).toBeVisible();
+  await page.getByRole('button', { name: 'Clear', exact: true }).click();
   await page.getByRole('grid').focus();
   for (const key of ['Home', 'ArrowDown', ' ']) await page.keyboard.press(key);
   await like('All that share this problem', 1);
@@ -279,7 +285,7 @@ test('the ledger: undone in any order where nothing later stands on it, with the
   const entry = (title: string) =>
     page.locator('li[data-state=applied]').filter({ hasNotText: 'Undo: ' }).filter({ hasText: title });
   await expect(page.getByText('3 plans in force, 2 of them can be undone now.')).toBeVisible();
-  await expect(entry('Relink 1 reference')).toContainText(
+  await expect(entry('Relink hull_planks_base.png in boat_v004.gltf')).toContainText(
     '“Make sail_base.png travel” has changed the same files since. Undo that first.',
   );
   await entry('lantern_glass.png').getByRole('button', { name: /^Undo/ }).click();

@@ -27,7 +27,17 @@ export async function openDemo(page: Page, address: string): Promise<string> {
 /** Applies the plan that is shown, and waits until the page has gone back. */
 export async function apply(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Apply the plan' }).click();
-  await page.waitForURL((url) => !url.pathname.startsWith('/plan'));
+  const back = page.waitForURL((url) => !url.pathname.startsWith('/plan'));
+  // Where it fails the page says why; without this the test would only run out of time.
+  const refused = page
+    .getByRole('main')
+    .getByRole('alert')
+    .first()
+    .waitFor({ timeout: 110_000 })
+    .then(async () => {
+      throw new Error(await page.getByRole('main').getByRole('alert').first().innerText());
+    });
+  await Promise.race([back, refused]);
 }
 
 const ofColour = ['color-contrast', 'link-in-text-block'];
@@ -36,7 +46,9 @@ const ofColour = ['color-contrast', 'link-in-text-block'];
 export async function axe(page: Page, name: string): Promise<void> {
   for (const colorScheme of ['light', 'dark'] as const) {
     await page.emulateMedia({ colorScheme });
-    await page.waitForTimeout(250);
+    await page.evaluate(
+      () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))),
+    );
     // What differs between themes is colour: the rest is looked at once.
     const look = new AxeBuilder({ page }).setLegacyMode(true).options({ resultTypes: ['violations'] });
     const { violations } = await (colorScheme === 'dark' ? look.withRules(ofColour) : look).analyze();

@@ -47,6 +47,36 @@ test('the demo: see what is wrong, repair it in one reviewed step, undo to the s
   expect(snapshot(server.root)).toEqual(before);
 });
 
+test('the list of workspaces answers at a glance, also for one that was never opened', async ({ page }) => {
+  await page.goto(server.address);
+  const group = page.getByRole('group', { name: 'Recent' });
+  await expect(group.getByText('20 of 53 would not open elsewhere')).toBeVisible();
+  await expect(group.getByText(/^boat_v004\.gltf/)).toBeVisible();
+  // It is read by itself.
+  await expect(group.getByText('All 8 references would open elsewhere')).toBeVisible();
+  await expect(page.getByText('1 of 2 workspaces would not open complete on another machine')).toBeVisible();
+  // Each with a picture of its newest scene, which the browser keeps.
+  const drawn = page.locator('[data-testid=portrait][data-has=true] img');
+  await expect(drawn).toHaveCount(2, { timeout: 60_000 });
+  const colours = await drawn.first().evaluate(async (img: HTMLImageElement) => {
+    await img.decode();
+    const canvas = new OffscreenCanvas(img.naturalWidth, img.naturalHeight);
+    const context = canvas.getContext('2d')!;
+    context.drawImage(img, 0, 0);
+    const { data } = context.getImageData(0, 0, canvas.width, canvas.height);
+    const seen = new Set<number>();
+    for (let i = 0; i < data.length; i += 4)
+      seen.add((data[i]! >> 4) * 256 + (data[i + 1]! >> 4) * 16 + (data[i + 2]! >> 4));
+    return [canvas.width, canvas.height, seen.size];
+  });
+  expect([colours[0], colours[1], colours[2]! > 8]).toEqual([168, 112, true]);
+  expect(
+    await page.evaluate(async () => (await (await caches.open('satchel-portraits')).keys()).length),
+  ).toBe(2);
+  await page.getByRole('link', { name: 'See what holds it back: Harbour Lantern' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(/travel/);
+});
+
 test('a file that is put back, or a scene that is saved, shows by itself', async ({ page }) => {
   await openDemo(page, server.address);
   await expect(page.getByText('33 of 53').first()).toBeVisible();

@@ -39,6 +39,11 @@ export const workspaceView = z.object({
   there: z.boolean(),
   /** When it was backed up last, in ms; null: never from here. */
   backedUp: number.nullable(),
+  /** What was found when it was read last; null: it was not read yet. `files` and `bytes`: the workspace's own records not counted. */
+  seen: scanFound
+    .pick({ references: true, ready: true, files: true, bytes: true, lastVersion: true })
+    .extend({ scanned: number.nullable() })
+    .nullable(),
 });
 export type WorkspaceView = z.infer<typeof workspaceView>;
 

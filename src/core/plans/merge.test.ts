@@ -366,7 +366,7 @@ describe('undo in any order', () => {
       {
         level: 'blocker',
         code: 'stands-on',
-        message: '“Change 1 path in 1 scene” came later and stands on it. Undo that first.',
+        message: '“Change the path to 1.png in a.gltf” came later and stands on it. Undo that first.',
       },
       {
         level: 'blocker',

@@ -27,6 +27,7 @@ import {
 import { writtenAbsolute, writtenRelative, type Rewriting } from './rewrite';
 import type { Scene } from './sceneSet';
 import type { Workspace } from './workspace';
+import { titleOfPaths } from './titles';
 
 export interface RelinkRequest {
   /** Folders outside the root to look in, absolute, with all below them. */
@@ -144,7 +145,7 @@ export async function planRelink(workspace: Workspace, request: RelinkRequest): 
     title:
       paths.length === 0 && copied
         ? copied
-        : `Relink ${title(paths.length, 'reference')}${copied && ` and ${copied.replace('Bring', 'bring')}`}`,
+        : `${titleOfPaths('Relink', paths, 'reference')}${copied && ` and ${copied.replace('Bring', 'bring')}`}`,
     steps: [...fills, ...steps],
     paths,
     notes,

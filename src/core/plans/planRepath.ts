@@ -12,6 +12,7 @@ import { patternOf, replaceHead, replaceText } from '../references/heads';
 import { spell } from '../references/written';
 import { isGuess, tailOf, writtenAbsolute, writtenRelative, type Rewriting } from './rewrite';
 import type { Workspace } from './workspace';
+import { titleOfPaths } from './titles';
 
 /**
  * How paths shall change. `relative`: measured from the scene's folder as formats do, or from the root as some programs do. `library`: what lies in a
@@ -89,7 +90,10 @@ export async function planRepath(workspace: Workspace, request: RepathRequest): 
   }
   return {
     kind: 'repath',
-    title: `Change ${paths.length} ${paths.length === 1 ? 'path' : 'paths'} in ${steps.length} ${steps.length === 1 ? 'scene' : 'scenes'}`,
+    title:
+      paths.length === 1
+        ? titleOfPaths('Change the path to', paths, 'path')
+        : titleOfPaths('Change', paths, 'path'),
     steps,
     notes,
     paths,

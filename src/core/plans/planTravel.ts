@@ -13,6 +13,7 @@ import { Gathering } from './gather';
 import { isGuess, writtenRelative, type Rewriting } from './rewrite';
 import { SceneSet } from './sceneSet';
 import type { Workspace } from './workspace';
+import { titleOfPaths } from './titles';
 
 export interface TravelRequest {
   /** Only these references, as `scene` and `at`; null: all of the workspace. */
@@ -77,7 +78,11 @@ export async function planTravel(workspace: Workspace, request: TravelRequest): 
   return {
     kind: 'travel',
     title:
-      repaired === 1 ? `Make ${nameOf(paths.at(-1)!.after)} travel` : `Make ${repaired} references travel`,
+      repaired === 1
+        ? `Make ${nameOf(paths.at(-1)!.after)} travel`
+        : repaired === paths.length
+          ? titleOfPaths('Make', paths, 'reference', 'travel')
+          : `Make ${repaired} references travel`,
     steps,
     paths,
     notes: [

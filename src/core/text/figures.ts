@@ -3,7 +3,7 @@
 /** Bytes in powers of 1000, as drives are sold: '4.2 MB'. */
 export function bytes(value: number | null): string {
   if (value === null) return '–';
-  if (value < 1000) return `${value} B`;
+  if (value < 999.5) return `${Math.round(value)} B`;
   let v = value;
   for (const unit of ['kB', 'MB', 'GB', 'TB', 'PB']) {
     v /= 1000;

@@ -280,5 +280,5 @@ test('paths as other machines have them; the drawer’s history; the long ledger
     (
       await here.get<ReferenceDetail>(at('/reference', { scene: 'scenes/boat.gltf', at: '/images/0/uri' }))
     ).history.map((h) => h.title),
-  ).toEqual(['Relink 1 reference']);
+  ).toEqual([expect.stringMatching(/^Relink .* in .*/)]);
 });

@@ -3,7 +3,8 @@
 import { AppError } from '@/core/errors';
 import { readLayout, shippedLayouts, writeLayout, type Layout } from '@/core/layouts/layout';
 import type { LayoutView, WorkspaceView } from '@/wire/views';
-import { rememberWorkspace, type WorkspaceRow } from '../database/queries';
+import { scanFound } from '@/wire/jobs';
+import { findWorkspace, rememberWorkspace, type WorkspaceRow } from '../database/queries';
 import { isThere } from '../disk/asking';
 import { workspaceId, type Hub } from '../hub';
 import { startScan } from '../scans';
@@ -23,7 +24,17 @@ export async function workspaceView(h: Pick<Hub, 'ask' | 'db'>, row: WorkspaceRo
     category: file?.category ?? null,
     archived: file?.archived ?? null,
     backedUp: await lastBackup(h, row.id),
+    seen: seenOf(row),
   };
+}
+
+/** What the last reading of a workspace found, also while its drive is away. */
+function seenOf({ found, scanned }: WorkspaceRow): WorkspaceView['seen'] {
+  if (found === null) return null;
+  const read = scanFound.safeParse(JSON.parse(found));
+  if (!read.success) return null;
+  const { references, ready, files, bytes, lastVersion } = read.data;
+  return { references, ready, files, bytes, lastVersion, scanned };
 }
 
 /** Opens a root: puts back what a crash of our own left, remembers it, reads it. */
@@ -33,16 +44,7 @@ export async function openRoot(h: Hub, root: string): Promise<WorkspaceView> {
   const id = workspaceId(root);
   await rememberWorkspace(h.db, id, root, file.name);
   startScan(h, id, root, file.name);
-  return {
-    id,
-    name: file.name,
-    root,
-    opened: Date.now(),
-    there: true,
-    category: file.category ?? null,
-    archived: file.archived ?? null,
-    backedUp: await lastBackup(h, id),
-  };
+  return workspaceView(h, (await findWorkspace(h.db, id))!);
 }
 
 /** The layout that was chosen: by id, or as a text. Throws AppError('bad-layout'). */

@@ -91,7 +91,11 @@ export const workspaceEndpoints = [
     if (root === null) throw new AppError('not-a-workspace', `${at} is no workspace and lies in none.`);
     return openRoot(h, await allowedPath(h, root));
   }),
-  endpoint(forgetWorkspaceRoute, async (h, _, { id }) => forgetWorkspace(h.db, id!)),
+  endpoint(forgetWorkspaceRoute, async (h, _, { id }) => {
+    // What goes on or waits for it would have nobody to tell any more.
+    for (const job of h.jobs.list()) if (job.workspace === id && job.ended === null) h.jobs.cancel(job.id);
+    return forgetWorkspace(h.db, id!);
+  }),
 
   endpoint(readOverview, async (h, _, { id }): Promise<OverviewView> => {
     const row = await workspaceOf(h, id!);

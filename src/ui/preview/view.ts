@@ -162,6 +162,16 @@ export class View {
     return striped;
   }
 
+  /** All of it as a picture, of the size of what holds the canvas. */
+  picture(): Promise<Blob | null> {
+    this.size();
+    this.frame();
+    cancelAnimationFrame(this.asked);
+    this.renderer.render(this.scene, this.camera);
+    // Asked for at once: what was drawn is there until the browser shows the next frame.
+    return new Promise((resolve) => this.canvas.toBlob(resolve, 'image/webp', 0.86));
+  }
+
   /** What is marked; all of it where nothing is. */
   get marked(): THREE.Object3D | null {
     return this.marks.children.length > 0 ? this.marks : this.model;

@@ -78,11 +78,13 @@ export function ScenePreview({
             ) : (
               <>
                 <strong>
-                  {loaded && loaded.striped > 0
-                    ? `${count(loaded.striped, 'object')} of ${loaded.objects} ${loaded.striped === 1 ? 'lacks' : 'lack'} a texture.`
-                    : lost > 0
-                      ? `${count(lost, 'reference')} of ${data.references.length} would break on another machine.`
-                      : `All ${data.references.length} references would open on another machine.`}
+                  {data.references.length === 0
+                    ? 'It needs no other file.'
+                    : loaded && loaded.striped > 0
+                      ? `${count(loaded.striped, 'object')} of ${loaded.objects} ${loaded.striped === 1 ? 'lacks' : 'lack'} a texture.`
+                      : lost > 0
+                        ? `${count(lost, 'reference')} of ${data.references.length} would break on another machine.`
+                        : `All ${data.references.length} references would open on another machine.`}
                 </strong>{' '}
                 <Soft>
                   {data.files.length > 1 && `With ${count(data.files.length - 1, 'file')} it leads to. `}

@@ -4,6 +4,7 @@
 import { ChevronsUpDown, Undo2 } from 'lucide-react';
 import { Button as AriaButton, Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
+import type { JobView } from '@/wire/jobs';
 import { useAttempt } from '../kit/attempt';
 import { Button, MenuFrame, PlainButton } from '../kit/buttons';
 import { Dialog } from '../kit/dialog';
@@ -118,6 +119,15 @@ function WorkspaceTag() {
   );
 }
 
+const What = styled(Soft)`
+  max-width: 170px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  @media (max-width: 1180px) {
+    display: none;
+  }
+`;
+
 function UndoLast() {
   const { data } = useOverview();
   const plan = usePlan();
@@ -131,7 +141,7 @@ function UndoLast() {
         onPress={() => void attempt(() => plan({ kind: 'undo', id: last.id }))}
       >
         <Undo2 size={15} /> Undo
-        <Soft style={{ maxWidth: 170, overflow: 'hidden', textOverflow: 'ellipsis' }}> “{last.title}”</Soft>
+        <What> “{last.title}”</What>
       </PlainButton>
       {problem && (
         <Dialog title="It cannot be undone" onClose={() => setProblem(null)}>
@@ -152,7 +162,11 @@ export function Top() {
   const id = useWorkspaceId();
   const { data } = useOverview();
   const { jobs } = useWork();
-  const running = jobs.filter((j) => j.ended === null);
+  // What waits for the drive of another workspace is that one's to tell; what is under way is told everywhere, of this one first.
+  const isOwn = (j: JobView) => j.workspace === null || j.workspace === id;
+  const running = jobs
+    .filter((j) => j.ended === null && (isOwn(j) || j.state !== 'waiting'))
+    .sort((a, b) => Number(isOwn(b)) - Number(isOwn(a)));
   return (
     <Frame>
       <WorkspaceTag />

@@ -9,17 +9,19 @@ import Link from 'next/link';
 import { useState } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
-import { ago, count, exactTime } from '@/core/text/figures';
+import { ago, bytes, count, exactTime } from '@/core/text/figures';
 import type { WorkspaceView } from '@/wire/views';
 import { call } from '../kit/api';
 import type { Attempt } from '../kit/attempt';
 import { IconButton, MenuFrame } from '../kit/buttons';
 import { Grow, Row, Soft } from '../kit/layout';
+import { Seam } from '../kit/marks';
 import { Path } from '../kit/Path';
 import { usePlanOf } from '../kit/work';
 import { color, radius, space } from '../theme/theme';
 import { FileUnder } from './FileUnder';
 import { MoveWorkspace } from './MoveWorkspace';
+import { Portrait } from './Portrait';
 
 const Item = styled(Link)`
   display: flex;
@@ -35,6 +37,22 @@ const Item = styled(Link)`
   }
   strong {
     font-size: 15.5px;
+  }
+`;
+const Last = styled.div`
+  flex: 0 0 205px;
+  min-width: 0;
+  color: ${color.soft};
+  font-size: 13.5px;
+  .scene {
+    color: ${color.ink};
+    font-weight: 600;
+    overflow-wrap: anywhere;
+  }
+  .note {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
   }
 `;
 const Line = styled(Row)`
@@ -122,6 +140,37 @@ function Backed({ at, now }: { at: number | null; now: number }) {
   );
 }
 
+type Seen = WorkspaceView['seen'];
+
+/** Whether it would open elsewhere, before anything else. */
+function Readiness({ seen }: { seen: Seen }) {
+  if (!seen) return <Soft as="div">being read …</Soft>;
+  if (seen.references === 0) return <Soft as="div">nothing referenced yet</Soft>;
+  const lost = seen.references - seen.ready;
+  return (
+    <div style={{ maxWidth: 300, margin: '2px 0 4px' }}>
+      <div style={{ color: lost === 0 ? color.greenText : color.brick, fontWeight: 600, marginBottom: 4 }}>
+        {lost === 0
+          ? `All ${count(seen.references, 'reference')} would open elsewhere`
+          : `${lost.toLocaleString('en')} of ${seen.references.toLocaleString('en')} would not open elsewhere`}
+      </div>
+      <Seam ready={seen.ready} of={seen.references} />
+    </div>
+  );
+}
+
+function LastVersion({ seen, now }: { seen: NonNullable<Seen>; now: number }) {
+  const last = seen.lastVersion;
+  if (!last) return <div>no scene yet</div>;
+  return (
+    <div title={`${last.path}, ${exactTime(last.modified)}`}>
+      <span className="scene">{last.path.split('/').pop()}</span>{' '}
+      {ago(last.modified, Math.max(now, last.modified))}
+      {last.note && <div className="note">“{last.note}”</div>}
+    </div>
+  );
+}
+
 function One({
   w,
   open,
@@ -166,24 +215,33 @@ function One({
             open(w.root);
           }}
         >
+          <Portrait workspace={w.id} of={w.there ? (w.seen?.lastVersion ?? null) : null} />
           <Grow>
             <strong>{w.name}</strong>
-            <br />
+            <Readiness seen={w.seen} />
             <Path path={w.root} />
           </Grow>
-          <Soft title={exactTime(w.opened)}>
+          <Last>
             {w.there ? (
               <>
-                opened {ago(w.opened, now)}
-                <br />
-                <Backed at={w.backedUp} now={now} />
+                {w.seen && <LastVersion seen={w.seen} now={now} />}
+                <div>
+                  {w.seen && `${bytes(w.seen.bytes)} in ${count(w.seen.files, 'file')} · `}
+                  <Backed at={w.backedUp} now={now} />
+                </div>
+                <div title={exactTime(w.opened)}>opened {ago(w.opened, now)}</div>
               </>
             ) : (
-              <Row>
-                <CircleSlash size={14} aria-hidden /> offline
-              </Row>
+              <>
+                <Row>
+                  <CircleSlash size={14} aria-hidden /> offline
+                </Row>
+                {w.seen?.scanned && (
+                  <div title={exactTime(w.seen.scanned)}>as seen {ago(w.seen.scanned, now)}</div>
+                )}
+              </>
             )}
-          </Soft>
+          </Last>
         </Item>
       </Grow>
       <MenuTrigger>

@@ -1,11 +1,13 @@
 'use client';
 // Workspaces: recent ones, create, open, and the allowed folders.
 
-import { openWorkspace } from '@/wire/routes/workspaces';
+import { openWorkspace, scanWorkspace } from '@/wire/routes/workspaces';
 import { useQueryClient } from '@tanstack/react-query';
 import { Files, FolderCheck, FolderOpen, FolderPlus } from 'lucide-react';
-import { useState } from 'react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
+import { count } from '@/core/text/figures';
+import type { StateView } from '@/wire/views';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { useGo } from '../kit/leaving';
@@ -17,6 +19,7 @@ import { Page } from '../kit/Page';
 import { useAddress, useServerState } from '../kit/work';
 import { space } from '../theme/theme';
 import { AdoptFolder } from './AdoptFolder';
+import { Attention } from './Attention';
 import { ByCategory } from './ByCategory';
 import { CreateMany } from './CreateMany';
 import { CreateWorkspace } from './CreateWorkspace';
@@ -34,10 +37,47 @@ const Columns = styled.div`
   }
 `;
 
+/** What all of them together need; those in the archive need nothing. */
+function answerOf(all: StateView['workspaces']): ReactNode {
+  const going = all.filter((w) => w.archived === null);
+  const read = going.filter((w) => w.seen);
+  const lost = read.filter((w) => w.seen!.ready < w.seen!.references);
+  const unsaved = going.filter((w) => w.there && w.backedUp === null).length;
+  if (going.length === 0) return 'All of them lie in the archive.';
+  if (read.length === 0) return 'Choose one to see whether it would open, complete, on another machine.';
+  return (
+    <>
+      <strong>
+        {lost.length === 0
+          ? `${read.length === 1 ? 'It' : `All ${read.length}`} would open, complete, on another machine`
+          : read.length === 1
+            ? 'It would not open complete on another machine'
+            : `${lost.length} of ${count(read.length, 'workspace')} would not open complete on another machine`}
+      </strong>
+      {unsaved > 0 ? `; ${unsaved} ${unsaved === 1 ? 'was' : 'were'} never backed up.` : '.'}
+    </>
+  );
+}
+
+/** What was never read is read once, one after the other, so that the list can say something of it. */
+function useFirstLook(workspaces: StateView['workspaces'] | undefined) {
+  const asked = useRef(new Set<string>());
+  useEffect(() => {
+    for (const w of workspaces ?? []) {
+      if (!w.there || w.seen || w.archived !== null || asked.current.has(w.id)) continue;
+      asked.current.add(w.id);
+      // Why one cannot be read is said where it is opened.
+      void call(scanWorkspace, { id: w.id }).catch(() => undefined);
+    }
+  }, [workspaces]);
+}
+
 export function WorkspacesPage() {
   const { data, error } = useServerState();
   const [address, change] = useAddress();
   const [chooser, setChooser] = useState(false);
+  const [now] = useState(() => Date.now());
+  useFirstLook(data?.workspaces);
   const { attempt, problem } = useAttempt();
   const go = useGo();
   const client = useQueryClient();
@@ -64,7 +104,7 @@ export function WorkspacesPage() {
     ? 'Loyal Satchel touches no folder you have not allowed. Allow the one your projects live in, then create a workspace there.'
     : data.workspaces.length === 0
       ? 'No workspace yet. Create one in an allowed folder, take over a folder you have, or open one that is there.'
-      : 'Choose one to see whether it would open, complete, on another machine.';
+      : answerOf(data.workspaces);
   return (
     <Page
       title={hasAllowed ? 'Workspaces' : 'Welcome'}
@@ -95,27 +135,30 @@ export function WorkspacesPage() {
       ))}
       <ErrorNotice error={problem} />
       <Columns>
-        <Sheet aria-label="Workspaces by category">
-          {data.workspaces.length === 0 ? (
-            <Empty
-              action={
-                hasAllowed ? (
-                  <Row>
-                    <Button onPress={() => change({ do: 'adopt' })}>Adopt a folder…</Button>
-                    <MainButton onPress={() => change({ new: '1' })}>Create a workspace…</MainButton>
-                  </Row>
-                ) : undefined
-              }
-            >
-              A workspace is a project folder that knows where everything belongs.{' '}
-              {hasAllowed
-                ? 'Create the first, or take over a folder you have.'
-                : 'First allow a folder on the right.'}
-            </Empty>
-          ) : (
-            <ByCategory workspaces={data.workspaces} open={open} attempt={attempt} />
-          )}
-        </Sheet>
+        <Stack $gap={4}>
+          <Sheet aria-label="Workspaces by category">
+            {data.workspaces.length === 0 ? (
+              <Empty
+                action={
+                  hasAllowed ? (
+                    <Row>
+                      <Button onPress={() => change({ do: 'adopt' })}>Adopt a folder…</Button>
+                      <MainButton onPress={() => change({ new: '1' })}>Create a workspace…</MainButton>
+                    </Row>
+                  ) : undefined
+                }
+              >
+                A workspace is a project folder that knows where everything belongs.{' '}
+                {hasAllowed
+                  ? 'Create the first, or take over a folder you have.'
+                  : 'First allow a folder on the right.'}
+              </Empty>
+            ) : (
+              <ByCategory workspaces={data.workspaces} open={open} attempt={attempt} />
+            )}
+          </Sheet>
+          {data.workspaces.length > 0 && <Attention workspaces={data.workspaces} now={now} />}
+        </Stack>
         <Stack $gap={4}>
           <AllowedFolders />
           <Shelf />
