@@ -69,6 +69,9 @@ for (const scheme of ['light', 'dark']) {
   }
   await shoot('overview');
   await page.goto(entry);
+  await page.waitForFunction(
+    () => document.querySelectorAll('[data-testid=portrait][data-has=true]').length === 2,
+  );
   await shoot('workspaces');
   await page.goto(`${address}/?new=1`);
   await page.getByLabel('Name').fill('2026-12 Winter Quay');
