@@ -12,7 +12,6 @@ const config: NextConfig = {
     'sharp',
     'mediainfo.js',
     'fontkit',
-    'three',
     'piscina',
   ],
   poweredByHeader: false,

@@ -151,7 +151,7 @@ test('a scene in space: what is missing is striped with its name, picked both wa
   await stage(page);
   await expect(page.getByText('lacks a texture')).toHaveCount(0);
   expect(await amber(page)).toBeLessThan(500);
-  await page.goto(`${server.address}/references${w}&see=models/buoy.x3d`);
+  await page.goto(`${server.address}/references${w}&see=models/timber.mtlx`);
   await expect(page.getByText(/cannot be shown in space/)).toBeVisible();
   await undoAll(page, w);
   expect(snapshot(server.root)).toEqual(before);
@@ -202,6 +202,88 @@ test('other formats in space; pictures of formats that no browser knows', async 
     ).toBeGreaterThan(1);
     fs.rmSync(file);
   }
+});
+
+test('what real files hold is shown in space: a missing buffer, packed geometry, X3D in XML; and a sentence where nothing can be', async ({
+  page,
+}) => {
+  const w = await openDemo(page, server.address);
+  const put = (name: string, content: string | Buffer) =>
+    fs.writeFileSync(path.join(server.root, 'models', name), content);
+  const boat = JSON.parse(text('scenes/boat_v004.gltf')) as {
+    buffers: { uri: string; byteLength: number }[];
+    bufferViews: object[];
+    accessors: object[];
+    meshes: object[];
+    nodes: object[];
+    scenes: { nodes: number[] }[];
+  };
+  // A second object, in a buffer that is not there.
+  boat.buffers = boat.buffers.map((b) => ({ ...b, uri: `../scenes/${b.uri}` }));
+  boat.buffers.push({ uri: 'gone.bin', byteLength: 36 });
+  boat.bufferViews.push({ buffer: boat.buffers.length - 1, byteLength: 36 });
+  boat.accessors.push({
+    bufferView: boat.bufferViews.length - 1,
+    componentType: 5126,
+    count: 3,
+    type: 'VEC3',
+    min: [0, 0, 0],
+    max: [1, 1, 1],
+  });
+  boat.meshes.push({ primitives: [{ attributes: { POSITION: boat.accessors.length - 1 } }] });
+  boat.nodes.push({ mesh: boat.meshes.length - 1 });
+  boat.scenes[0]!.nodes.push(boat.nodes.length - 1);
+  put('half.gltf', JSON.stringify(boat));
+  put(
+    'cone.x3d',
+    '<?xml version="1.0"?><X3D profile="Immersive" version="3.3"><head><meta name="title" content="cone.x3d"/></head><Scene><Transform translation="1 0 0"><Shape><Appearance><Material diffuseColor="0.8 0.2 0.1"/></Appearance><Cone/></Shape></Transform></Scene></X3D>',
+  );
+  put(
+    'odd.dae',
+    '<?xml version="1.0"?><COLLADA version="1.4.1"><scene><instance_visual_scene url="#none"/></scene></COLLADA>',
+  );
+  put('wide.obj', Buffer.from('\ufeffv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n', 'utf16le'));
+  const samples = path.resolve('.cache/samples/usr/share/assimp/models/glTF2/draco');
+  const seen: [string, number][] = [
+    ['half.gltf', 3],
+    ['cone.x3d', 1],
+    ['wide.obj', 1],
+  ];
+  if (fs.existsSync(samples)) {
+    for (const f of fs.readdirSync(samples)) put(f, fs.readFileSync(path.join(samples, f)));
+    seen.push(['2CylinderEngine.gltf', 10]);
+  }
+  for (const [name] of seen) {
+    await page.goto(`${server.address}/references${w}&see=models/${name}`);
+    await stage(page);
+    await expect(page.getByText(/cannot make out|could be drawn/), name).toHaveCount(0);
+    const shot = await page.locator('[data-testid=stage] canvas').screenshot();
+    const { data } = await sharp(shot)
+      .removeAlpha()
+      .resize(64, 48)
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    expect([
+      name,
+      new Set(Array.from({ length: 64 * 48 }, (_, i) => data.readUIntBE(i * 3, 3))).size > 20,
+    ]).toEqual([name, true]);
+    if (name === 'half.gltf')
+      await expect(page.getByText('gone.bin is missing: 1 object cannot be shown.')).toBeVisible();
+  }
+  await page.goto(`${server.address}/references${w}&see=models/odd.dae`);
+  await expect(
+    page.getByText(/cannot make out what is in it|holds nothing that could be drawn/).first(),
+  ).toBeVisible();
+  await expect(page.getByText(/undefined|TypeError/)).toHaveCount(0);
+  for (const f of [
+    'half.gltf',
+    'cone.x3d',
+    'odd.dae',
+    'wide.obj',
+    '2CylinderEngine.gltf',
+    '2CylinderEngine.bin',
+  ])
+    fs.rmSync(path.join(server.root, 'models', f), { force: true });
 });
 
 test('map, room, and what is there twice; each leads on, merging is undone to the same bytes', async ({

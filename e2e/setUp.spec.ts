@@ -495,6 +495,13 @@ test('advice on a place, measured on request; two bases of a path', async ({ pag
 test('a root that goes away is offline; work waits for it and goes on when it is back', async ({ page }) => {
   const w = await openDemo(page, server.address);
   await expect(page.getByText('33 of 53').first()).toBeVisible();
+  // Something stands in its ledger.
+  await page.goto(`${server.address}/settings${w}&tab=names`);
+  await page.getByRole('textbox', { name: 'Person in names' }).fill('dora');
+  await page.getByRole('button', { name: 'Plan the change…' }).click();
+  await apply(page);
+  await page.goto(`${server.address}/ledger${w}`);
+  await expect(page.getByRole('button', { name: 'Change patterns of names' }).first()).toBeVisible();
   const away = path.join(server.folder, 'unplugged');
   fs.renameSync(server.root, away);
   await page.goto(`${server.address}/overview${w}`);
@@ -503,7 +510,13 @@ test('a root that goes away is offline; work waits for it and goes on when it is
   await expect(page.getByText('offline').first()).toBeVisible();
   const id = new URLSearchParams(w).get('w')!;
   const job = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/scan`, {});
+  // What waits for one workspace's drive is told where that is open, not on every page.
+  await expect(page.getByText(/Read Harbour Lantern/)).toHaveCount(0);
+  await page.goto(`${server.address}/ledger${w}`);
   await expect(page.getByText(/Read Harbour Lantern/)).toBeVisible();
+  await expect(page.getByText(/This is the ledger as it was read on/)).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Change patterns of names' }).first()).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Undo: / })).toHaveCount(0);
   fs.renameSync(away, server.root);
   await expect
     .poll(

@@ -7,8 +7,10 @@ import { kindAtHome, kindOfName } from '@/core/layouts/homes';
 import { roomOf } from '@/core/layouts/room';
 import { scanFound } from '@/wire/jobs';
 import type { FileView, UnusedView } from '@/wire/views';
-import { listAllFiles, listFilesIn, listUnused } from '../database/queries';
-import { workspaceOf } from '../hub';
+import { findWorkspace, listAllFiles, listFilesIn, listUnused } from '../database/queries';
+import { isThere } from '../disk/asking';
+import { allowedPath, workspaceOf } from '../hub';
+import { keepLedger, seenLedger } from '../seenLedger';
 import { fileDetailOf, frameOf, pictureOf } from './detail';
 import {
   findDuplicates,
@@ -20,6 +22,7 @@ import {
   readLedgerLines,
   readPicture,
   readRoom,
+  readSeenLedger,
 } from '@/wire/routes/files';
 import { endpoint } from './handle';
 
@@ -97,7 +100,18 @@ export const fileEndpoints = [
     frameOf(h, await workspaceOf(h, id!), treePath(path), side),
   ),
   endpoint(listScenes, async (h, _, { id }) => h.ask('scenes', (await workspaceOf(h, id!)).root)),
-  endpoint(readLedgerLines, async (h, input, { id }) =>
-    h.ask('ledgerLong', (await workspaceOf(h, id!)).root, input.path === undefined ? null : [input.path]),
-  ),
+  endpoint(readLedgerLines, async (h, input, { id }) => {
+    const row = await workspaceOf(h, id!);
+    // What is not there has no records: that is no empty ledger.
+    if (!(await isThere(row.root))) throw new AppError('offline', `${row.root} is not there just now.`);
+    const lines = await h.ask('ledgerLong', row.root, input.path === undefined ? null : [input.path]);
+    if (input.path === undefined) await keepLedger(h.dataFolder, row.id, lines);
+    return lines;
+  }),
+  endpoint(readSeenLedger, async (h, _, { id }) => {
+    const row = await findWorkspace(h.db, id!);
+    if (!row) throw new AppError('not-found', 'This workspace is not known here any more.');
+    await allowedPath(h, row.root);
+    return seenLedger(h.dataFolder, row.id);
+  }),
 ];

@@ -10,6 +10,7 @@ import { isThere } from '../disk/asking';
 import { allowedPath, cleanPath, isAllowed, workspaceOf, type Hub } from '../hub';
 import { referenceView } from '../referenceView';
 import { keepWatch, startScan } from '../scans';
+import { forgetLedger } from '../seenLedger';
 import {
   createWorkspaceRoute,
   forgetWorkspaceRoute,
@@ -94,6 +95,7 @@ export const workspaceEndpoints = [
   endpoint(forgetWorkspaceRoute, async (h, _, { id }) => {
     // What goes on or waits for it would have nobody to tell any more.
     for (const job of h.jobs.list()) if (job.workspace === id && job.ended === null) h.jobs.cancel(job.id);
+    await forgetLedger(h.dataFolder, id!);
     return forgetWorkspace(h.db, id!);
   }),
 

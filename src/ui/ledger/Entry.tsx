@@ -83,11 +83,14 @@ function held(line: LedgerLine): string | null {
 export function Entry({
   line,
   isOpen,
+  isAway = false,
   onOpen,
   onUndo,
 }: {
   line: LedgerLine;
   isOpen: boolean;
+  /** The files are not there just now: nothing is undone. */
+  isAway?: boolean;
   onOpen: () => void;
   onUndo: () => void;
 }) {
@@ -140,6 +143,7 @@ export function Entry({
           )}
         </Grow>
         {line.state === 'applied' &&
+          !isAway &&
           (why === null ? (
             <Button aria-label={`Undo: ${line.title}`} onPress={onUndo}>
               <Undo2 size={15} /> Undo…

@@ -1,18 +1,18 @@
 'use client';
 // Ledger: every plan that was applied, what it touched, and its undo, in any order as long as nothing later stands on it.
 
-import { readLedgerLines } from '@/wire/routes/files';
+import { readLedgerLines, readSeenLedger } from '@/wire/routes/files';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import styled from 'styled-components';
-import { count } from '@/core/text/figures';
+import { count, exactTime } from '@/core/text/figures';
 import type { LedgerLine } from '@/wire/views';
-import { call } from '../kit/api';
+import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Chip } from '../kit/buttons';
 import { TextField } from '../kit/fields';
 import { Row, Sheet, Soft, Stack } from '../kit/layout';
-import { Empty, ErrorNotice } from '../kit/notices';
+import { Empty, ErrorNotice, Notice } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
 import { useAddress, usePlan, useWorkspaceId } from '../kit/work';
 import { color, font, space } from '../theme/theme';
@@ -39,14 +39,22 @@ export function LedgerPage() {
     enabled: id !== null,
     queryFn: () => call(readLedgerLines, { id }),
   });
+  const isAway = result.error !== null && shapeOf(result.error).code === 'offline';
+  const before = useQuery({
+    queryKey: ['ledger seen', id],
+    enabled: id !== null && isAway,
+    queryFn: () => call(readSeenLedger, { id }),
+  });
+  if (isAway && before.data) return <Ledger lines={before.data.lines} seen={before.data.seen} />;
   return (
     <Needs title="Ledger" result={result}>
-      {(lines) => <Ledger lines={lines} />}
+      {(lines) => <Ledger lines={lines} seen={null} />}
     </Needs>
   );
 }
 
-function Ledger({ lines }: { lines: readonly LedgerLine[] }) {
+/** `seen`: when it was read last, where the workspace's drive is away; then nothing can be undone. */
+function Ledger({ lines, seen }: { lines: readonly LedgerLine[]; seen: number | null }) {
   const [address, change] = useAddress();
   const [open, setOpen] = useState<string | null>(null);
   const { attempt, problem } = useAttempt();
@@ -69,8 +77,13 @@ function Ledger({ lines }: { lines: readonly LedgerLine[] }) {
         lines.length === 0 ? undefined : (
           <>
             <strong>
-              {count(still.length, 'plan')} in force,{' '}
-              {free === still.length ? 'each can be undone now' : `${free} of them can be undone now`}.
+              {count(still.length, 'plan')} in force
+              {seen !== null
+                ? ''
+                : free === still.length
+                  ? ', each can be undone now'
+                  : `, ${free} of them can be undone now`}
+              .
             </strong>{' '}
             <Soft>Undoing gives the files back to the byte, and is itself a plan that can be undone.</Soft>
           </>
@@ -78,6 +91,12 @@ function Ledger({ lines }: { lines: readonly LedgerLine[] }) {
       }
     >
       <ErrorNotice error={problem} />
+      {seen !== null && (
+        <Notice tone="amber" title="Its drive or folder is not there just now.">
+          This is the ledger as it was read on {exactTime(seen)}. What can be undone is undone once it is
+          back.
+        </Notice>
+      )}
       {lines.length === 0 ? (
         <Empty>Every plan you apply is written down here, with what it touched and its undo.</Empty>
       ) : (
@@ -108,6 +127,7 @@ function Ledger({ lines }: { lines: readonly LedgerLine[] }) {
                         line={l}
                         isOpen={open === l.id}
                         onOpen={() => setOpen(open === l.id ? null : l.id)}
+                        isAway={seen !== null}
                         onUndo={() => void attempt(() => plan({ kind: 'undo', id: l.id }))}
                       />
                     ))}

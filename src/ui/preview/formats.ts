@@ -10,5 +10,6 @@ export const seenFormats: ReadonlySet<string> = new Set([
   'usdc',
   'usdz',
   '3mf',
+  'x3d',
   'x3dv',
 ]);

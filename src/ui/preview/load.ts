@@ -1,10 +1,11 @@
 // A scene file as objects in space, by three.js' readers. Every path a reader asks for is answered by the workspace's own resolution.
 
 import * as THREE from 'three';
-import { folderOf } from '@/core/files/treePath';
+import { folderOf, nameOf } from '@/core/files/treePath';
 import { keyOf, keyOfRow } from '@/core/references/key';
-import { bytes as megabytes } from '@/core/text/figures';
+import { bytes as megabytes, count } from '@/core/text/figures';
 import { seenFormats } from './formats';
+import { withoutBuffers, type GltfJson } from './gltfWithout';
 import { isLost, Sources, tidyPath } from './sources';
 
 export interface Model {
@@ -47,7 +48,7 @@ const mostBytes = 500_000_000;
 async function bytesOf(address: string, signal: AbortSignal): Promise<ArrayBuffer> {
   const answer = await fetch(address, { signal });
   if (!answer.ok)
-    throw new Error(
+    throw new NotShown(
       ((await answer.json().catch(() => null)) as { error?: { message: string } } | null)?.error?.message ??
         `The server answered ${answer.status}.`,
     );
@@ -84,21 +85,84 @@ function managerOf(
   };
 }
 
+/** Why a scene cannot be shown, as a sentence. */
+class NotShown extends Error {}
+
+/** The text of a file, in UTF-16 where it begins with that mark (Unicode Standard §23.8), else UTF-8. */
+function textIn(bytes: Uint8Array): string {
+  const mark = (bytes[0]! << 8) | bytes[1]!;
+  return new TextDecoder(mark === 0xfffe ? 'utf-16le' : mark === 0xfeff ? 'utf-16be' : 'utf-8').decode(bytes);
+}
+
+/** What a glTF or GLB says of itself; empty where that cannot be read (its reader says why). */
+function gltfJson(format: 'gltf' | 'glb', bytes: ArrayBuffer): GltfJson {
+  try {
+    const size = format === 'glb' ? new DataView(bytes).getUint32(12, true) : 0;
+    return JSON.parse(
+      textIn(format === 'glb' ? new Uint8Array(bytes, 20, size) : new Uint8Array(bytes)),
+    ) as GltfJson;
+  } catch {
+    return {};
+  }
+}
+
+/** Buffers that lead to no file. */
+function lostBuffers(sources: Sources, { buffers = [] }: GltfJson): { number: number; name: string }[] {
+  return buffers.flatMap(({ uri }, number) => {
+    if (uri === undefined || uri.startsWith('data:')) return [];
+    const r = sources.find(uri);
+    return r && !isLost(r) && r.state !== 'remote' ? [] : [{ number, name: nameOf(uri) }];
+  });
+}
+
+/** X3D in XML in its classic form. */
+async function classicText(bytes: ArrayBuffer): Promise<string> {
+  const { classicOf } = await import('@/core/convert/x3d/convert');
+  const classic = classicOf(new Uint8Array(bytes));
+  if ('refused' in classic) throw new NotShown(classic.refused);
+  return textIn(classic.content);
+}
+
+/** X3D in its classic form as the VRML it came from: the same nodes under another first line, without the statements VRML has not (ISO/IEC 19776-2). */
+const asVrml = (text: string): string =>
+  text
+    .replace(/^\uFEFF?#X3D [^\n]*/, '#VRML V2.0 utf8')
+    .replace(
+      /^[ \t]*(?:PROFILE[ \t]+\w+|COMPONENT[ \t]+\w+:\d+|META[ \t]+"(?:[^"\\]|\\.)*"[ \t]+"(?:[^"\\]|\\.)*"|UNIT[ \t]+\w+[ \t]+\S+[ \t]+\S+)[ \t]*$/gm,
+      '',
+    );
+
 /** Loads the scene of `sources`. Throws with a sentence where it cannot be shown. */
 export async function loadModel(sources: Sources, signal: AbortSignal): Promise<Model> {
+  try {
+    return await readModel(sources, signal);
+  } catch (cause) {
+    if (signal.aborted || cause instanceof NotShown) throw cause;
+    // What a reader stumbles over is for those who write readers.
+    console.warn(`${sources.view.scene} is not shown:`, cause);
+    throw new Error(
+      'The reader for this format cannot make out what is in it, so there is nothing to see here.',
+      {
+        cause,
+      },
+    );
+  }
+}
+
+async function readModel(sources: Sources, signal: AbortSignal): Promise<Model> {
   const { scene, format } = sources.view;
   const notes: string[] = [];
   if (!format || !seenFormats.has(format))
-    throw new Error(`Scenes of this format (${format ?? 'unknown'}) cannot be shown in space.`);
+    throw new NotShown(`Scenes of this format (${format ?? 'unknown'}) cannot be shown in space.`);
   const size =
     sources.view.size +
     sources.view.references.reduce((sum, r) => sum + (r.kind === 'buffer' ? (r.size ?? 0) : 0), 0);
   if (size > mostBytes)
-    throw new Error(`With ${megabytes(size)} this scene is too large to be shown in a browser.`);
+    throw new NotShown(`With ${megabytes(size)} this scene is too large to be shown in a browser.`);
   const bytes = await bytesOf(sources.file(scene), signal);
   const { manager, idle } = managerOf(sources, scene);
   const others: (() => Promise<void>)[] = [];
-  const text = () => new TextDecoder().decode(bytes);
+  const text = () => textIn(new Uint8Array(bytes));
   let object: THREE.Object3D;
   let keyOfTexture = (texture: THREE.Texture): string | undefined => {
     const src = (texture.image as { src?: string } | null)?.src;
@@ -117,11 +181,17 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
       const loader = new GLTFLoader(manager).setMeshoptDecoder(MeshoptDecoder);
       // Pictures arrive as ones that any browser shows, whatever they are on disk.
       loader.setKTX2Loader(new THREE.TextureLoader(manager) as never);
-      const gltf = await loader.parseAsync(bytes, '').catch((cause: unknown) => {
-        if (/DRACOLoader/.test(String(cause)))
-          throw new Error('Its geometry is packed by Draco, which is not unpacked here.');
-        throw cause;
-      });
+      const said = gltfJson(format, bytes);
+      if (said.extensionsUsed?.includes('KHR_draco_mesh_compression'))
+        loader.setDRACOLoader((await (await import('./draco')).dracoReader()) as never);
+      // A buffer that is missing takes along what lies in it, and nothing else.
+      const lost = format === 'gltf' ? lostBuffers(sources, said) : [];
+      const left = lost.length > 0 ? withoutBuffers(said, new Set(lost.map((b) => b.number))) : null;
+      if (left)
+        notes.push(
+          `${lost.map((b) => b.name).join(', ')} ${lost.length === 1 ? 'is' : 'are'} missing: ${count(left.objects, 'object')} cannot be shown.`,
+        );
+      const gltf = await loader.parseAsync((left ? left.json : bytes) as ArrayBuffer, '');
       object = gltf.scene;
       nodeOf = (mesh) => {
         for (let at: THREE.Object3D | null = mesh; at; at = at.parent) {
@@ -177,7 +247,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
     case 'dae': {
       const { ColladaLoader } = await import('three/examples/jsm/loaders/ColladaLoader.js');
       const collada = new ColladaLoader(manager).parse(text(), '');
-      if (!collada) throw new Error('This COLLADA file cannot be read as a scene.');
+      if (!collada) throw new NotShown('This COLLADA file cannot be read as a scene.');
       object = collada.scene;
       break;
     }
@@ -212,9 +282,13 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
       object.rotation.x = -Math.PI / 2;
       break;
     }
+    case 'x3d':
     case 'x3dv': {
       const { VRMLLoader } = await import('three/examples/jsm/loaders/VRMLLoader.js');
-      object = new VRMLLoader(manager).parse(text(), '');
+      object = new VRMLLoader(manager).parse(
+        asVrml(format === 'x3d' ? await classicText(bytes) : text()),
+        '',
+      );
       break;
     }
     default: {
@@ -226,16 +300,20 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
   for (const done of [idle, ...others]) await done();
   const { metres } = sources.view.units;
   // These readers give the file's own numbers; the others have turned them into metres.
-  if (metres !== null && ['3mf', 'x3dv'].includes(format)) object.scale.multiplyScalar(metres);
+  if (metres !== null && ['3mf', 'x3d', 'x3dv'].includes(format)) object.scale.multiplyScalar(metres);
   const references = new Map<THREE.Mesh, string[]>();
+  let isDrawn = false;
   object.updateMatrixWorld(true);
   object.traverse((o) => {
+    isDrawn ||= o instanceof THREE.Points || o instanceof THREE.Line || o instanceof THREE.Mesh;
     if (!(o instanceof THREE.Mesh)) return;
     const keys = new Set<string>();
     // VRML without an appearance is drawn black, which would look like a missing texture.
     if (o.material instanceof THREE.MeshBasicMaterial && !o.material.map && o.material.color.getHex() === 0)
       o.material = new THREE.MeshStandardMaterial({ color: '#9a9488' });
     for (const material of [o.material as THREE.Material | THREE.Material[]].flat()) {
+      // Only glTF says of a face whether it has a back; elsewhere one is as good as the other.
+      if (format !== 'gltf' && format !== 'glb') material.side = THREE.DoubleSide;
       for (const key of extra.get(material) ?? []) keys.add(key);
       for (const slot of textureSlots) {
         const texture = (material as unknown as Record<string, unknown>)[slot];
@@ -245,8 +323,7 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
     }
     references.set(o, [...keys]);
   });
-  if (references.size === 0 && !(object instanceof THREE.Points))
-    notes.push('This file holds nothing that could be drawn by itself.');
+  if (!isDrawn) notes.push('This file holds nothing that could be drawn by itself.');
   return { object, references, nodeOf, notes };
 }
 

@@ -63,6 +63,15 @@ export const listScenes = route(
   nothing,
   z.array(z.string()),
 );
+/** `seen`: when, in ms. */
+export const readSeenLedger = route(
+  'GET',
+  '/api/workspaces/:id/ledger/seen',
+  'What was done, as it was read last, while the workspace’s drive is away; null where it never was read.',
+  nothing,
+  z.object({ seen: z.number(), lines: z.array(ledgerLine) }).nullable(),
+);
+
 export const readLedgerLines = route(
   'GET',
   '/api/workspaces/:id/ledger',
