@@ -215,7 +215,7 @@ test('backed up twice, proven, damaged by hand, healed, given back, moved off an
   // All of it, into a folder.
   await page.goto(`${server.address}/travel${w}&backups=${encodeURIComponent(folder)}`);
   await drawer.getByRole('list', { name: 'Snapshots' }).getByRole('button').first().click();
-  await dialog.getByLabel('As').fill('given back');
+  await dialog.getByRole('textbox', { name: 'As', exact: true }).fill('given back');
   await dialog.getByRole('button', { name: 'Give all of it back' }).click();
   await expect(dialog.getByText(/^Given back: \d+ files/)).toBeVisible();
   const back = path.join(path.dirname(server.root), 'given back');

@@ -91,6 +91,8 @@ export const planRequest = z.discriminatedUnion('kind', [
     kind: z.literal('restore'),
     scene: z.string(),
     number: z.number().int(),
+    /** Which of those that read as this number. */
+    version: treePathText.optional(),
     note: z.string().max(2000).default(''),
   }),
   /** A state that the net kept at a time (ms). */

@@ -19,20 +19,36 @@ import { stateOf, type Workspace } from './workspace';
 export interface RestoreRequest {
   scene: TreePath;
   number: number;
+  /** Which of those that read as this number (`mix_1`, `mix_01`); where none is said, the scene itself where it is one. */
+  version?: TreePath | undefined;
   note: string;
   /** ISO time. */
   now: string;
 }
 
+/** The version that is asked for. Throws AppError where there is none, or where several read alike and none is said. */
+function versionAsked(series: Series, { scene, number, version }: RestoreRequest): VersionFile {
+  const alike = series.versions.filter((v) => v.number === number);
+  const said = alike.find((v) => v.path === version) ?? alike.find((v) => v.path === scene);
+  if (said && (version === undefined || said.path === version)) return said;
+  const [only] = alike;
+  if (!only || version !== undefined)
+    throw new AppError(
+      'not-found',
+      `${nameOf(scene)} has no version ${version === undefined ? number : nameOf(version)}. There are: ${series.versions.map((v) => v.number ?? 'the unnumbered one').join(', ')}.`,
+    );
+  if (alike.length > 1)
+    throw new AppError(
+      'bad-request',
+      `${alike.map((v) => nameOf(v.path)).join(' and ')} both read as version ${number}: name the one that is meant in place of the scene.`,
+    );
+  return only;
+}
+
 /** The plan that brings version `number` back. */
 export async function planRestore(workspace: Workspace, request: RestoreRequest): Promise<Plan> {
   const series = await readSeries(workspace, request.scene);
-  const old = series.versions.find((v) => v.number === request.number);
-  if (!old)
-    throw new AppError(
-      'not-found',
-      `${nameOf(request.scene)} has no version ${request.number}. There are: ${series.versions.map((v) => v.number ?? 'the unnumbered one').join(', ')}.`,
-    );
+  const old = versionAsked(series, request);
   if (old.compact) return restoreCompact(workspace, series, old, request);
   const note = request.note || `${nameOf(old.path)} brought back`;
   if (hasCurrent(series)) return restoreInPlace(workspace, series, old, { ...request, note });

@@ -147,6 +147,36 @@ describe('one current file and a folder of versions', () => {
   });
 });
 
+test('two versions that read alike are told apart', async () => {
+  const w = workspaceWith({
+    'scenes/mix_1.obj': 'v 1 1 1\n',
+    'scenes/mix_01.obj': 'v 2 2 2\n',
+    'scenes/mix_2.obj': 'v 3 3 3\n',
+  });
+  const back = (scene: string, version?: string) =>
+    planRestore(w, {
+      scene: treePath(scene),
+      number: 1,
+      version: version === undefined ? undefined : treePath(version),
+      note: '',
+      now,
+    });
+  await expect(back('scenes/mix_2.obj')).rejects.toMatchObject({
+    code: 'bad-request',
+    message: expect.stringMatching(/mix_01\.obj and mix_1\.obj both read as version 1/),
+  });
+  await expect(back('scenes/mix_2.obj', 'scenes/mix_001.obj')).rejects.toMatchObject({ code: 'not-found' });
+  const titles = [
+    (await back('scenes/mix_2.obj', 'scenes/mix_1.obj')).title,
+    (await back('scenes/mix_2.obj', 'scenes/mix_01.obj')).title,
+    (await back('scenes/mix_01.obj')).title,
+  ].map((t) => t.split(' back')[0]);
+  expect(titles).toEqual(['Bring mix_1.obj', 'Bring mix_01.obj', 'Bring mix_01.obj']);
+  await carryOut(w, await back('scenes/mix_2.obj', 'scenes/mix_1.obj'));
+  const newest = (await readSeries(w, treePath('scenes/mix_2.obj'))).scene;
+  expect(said(w, newest)).toBe('v 1 1 1\n');
+});
+
 describe('several at once', () => {
   test('a set in one step; and all that changed since their last version, and no other', async () => {
     const w = workspaceWith({

@@ -251,6 +251,25 @@ test('a folder that is away is waited for', async () => {
   expect((await ended(id)).state).toBe('done');
 });
 
+test('folders that are away hold up nothing else, however many there are', async () => {
+  const away = ['Pier', 'Quay', 'Buoy'].map((name) => ({ name, root: `${base}/work/${name}` }));
+  const waiting = away.map((a) => start({ work: 'find', root: a.root }, { workspace: a.name }));
+  await until(() => waiting.every((id) => view(id).progress?.path.startsWith('waits for') === true));
+  // One after the other, and also what begins while they are looked for.
+  for (const workspace of ['w', null, 'x']) {
+    const done = await run({ work: 'find', root: `${base}/work` }, { workspace });
+    expect([workspace, done.state]).toEqual([workspace, 'done']);
+  }
+  // Work of one workspace keeps its order, while that is away and after.
+  const second = start({ work: 'find', root: away[0]!.root }, { workspace: 'Pier' });
+  expect(view(second).state).toBe('waiting');
+  fs.mkdirSync(away[0]!.root);
+  const [one, two] = await Promise.all([ended(waiting[0]!), ended(second)]);
+  expect([one.state, two.state, one.ended! <= two.ended!]).toEqual(['done', 'done', true]);
+  expect(waiting.slice(1).map((id) => view(id).state)).toEqual(['waiting', 'waiting']);
+  for (const id of waiting.slice(1)) jobs.cancel(id);
+}, 30_000);
+
 test('two unpackings into one folder: one wins, the other says so', async () => {
   put('textures/a.png', 'A');
   const bag = `${base}/work/bag.zip`;

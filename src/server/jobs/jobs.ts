@@ -26,6 +26,8 @@ interface Job {
   request: JobRequest;
   run: Run | null;
   isBeingLookedFor: boolean;
+  /** Until when (ms) what it works on is not looked for again; 0: it was there, or was not looked for yet. */
+  awayUntil: number;
   allowed: readonly string[];
   isCancelled: boolean;
   settled: Promise<JobView>;
@@ -92,6 +94,7 @@ export class Jobs {
       request,
       run: null,
       isBeingLookedFor: false,
+      awayUntil: 0,
       allowed: [],
       isCancelled: false,
       settled,
@@ -155,20 +158,34 @@ export class Jobs {
     this.startWaiting();
   }
 
+  /** Starts what can be done, in the order it was asked for. What is away is looked for last and now and then, so that it holds up nothing else. */
   private startWaiting(): void {
-    const working = [...this.jobs.values()].filter((j) => j.view.state === 'running' || j.isBeingLookedFor);
-    let free = atOnce - working.length;
+    const all = [...this.jobs.values()];
+    const working = all.filter((j) => j.view.state === 'running' || j.isBeingLookedFor);
     const busy = new Set(working.map((j) => j.view.workspace).filter((w) => w !== null));
-    for (const job of this.jobs.values()) {
-      if (free <= 0) return;
+    const next: Job[] = [];
+    for (const job of all) {
       const { workspace, state } = job.view;
       if (state !== 'waiting' || job.isBeingLookedFor || (workspace !== null && busy.has(workspace)))
         continue;
       if (workspace !== null) busy.add(workspace);
-      free--;
+      next.push(job);
+    }
+    const now = Date.now();
+    const ready = next.filter((j) => j.awayUntil <= now).sort((a, b) => a.awayUntil - b.awayUntil);
+    for (const job of ready.slice(0, Math.max(0, atOnce - working.length))) {
       job.isBeingLookedFor = true;
       void this.runOnceThere(job);
     }
+    const later = next.filter((j) => j.awayUntil > now).map((j) => j.awayUntil);
+    if (later.length > 0)
+      this.again ??= setTimeout(
+        () => {
+          this.again = null;
+          this.startWaiting();
+        },
+        Math.min(...later) - now + 1,
+      ).unref();
   }
 
   /** A drive may be unplugged, a share away or not answering: then a job waits for what it works on. */
@@ -183,6 +200,7 @@ export class Jobs {
       return this.end(job.view.id, { state: 'failed', error: shapeOfError(cause) });
     }
     job.isBeingLookedFor = false;
+    job.awayUntil = canRun ? 0 : Date.now() + lookAgain;
     if (job.view.state !== 'waiting') return this.startWaiting();
     if (canRun) return void this.run(job);
     const waitsFor = `waits for ${root}`;
@@ -190,10 +208,8 @@ export class Jobs {
       this.change(job.view.id, {
         progress: { files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path: waitsFor },
       });
-    this.again ??= setTimeout(() => {
-      this.again = null;
-      this.startWaiting();
-    }, lookAgain).unref();
+    // Its place is free for another.
+    this.startWaiting();
   }
 
   private async run(job: Job): Promise<void> {

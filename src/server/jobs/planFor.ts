@@ -88,8 +88,14 @@ const planners: Planners = {
   compact: ({ versions }, { workspace, now, watched }) =>
     planCompact(workspace, { versions: versions.map(treePath), now, ...watched }),
   spread: ({ versions }, { workspace }) => planSpread(workspace, versions.map(treePath)),
-  restore: ({ scene, number, note }, { workspace, now }) =>
-    planRestore(workspace, { scene: treePath(scene), number, note, now }),
+  restore: ({ scene, number, version, note }, { workspace, now }) =>
+    planRestore(workspace, {
+      scene: treePath(scene),
+      number,
+      version: version === undefined ? undefined : treePath(version),
+      note,
+      now,
+    }),
   async 'net-back'({ scene, at, when }, { workspace, now }) {
     const states = sceneNets(await netLines(workspace.tree)).get(treePath(scene))?.states ?? [];
     const state = states.find((s) => s.at === at);

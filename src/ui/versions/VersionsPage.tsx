@@ -194,7 +194,13 @@ function useBringing(scene: string, now: number) {
   const { attempt, problem } = useAttempt();
   const bring = (entry: Entry) =>
     void attempt(() => {
-      if (entry.what === 'version') return plan({ kind: 'restore', scene, number: entry.version.number! });
+      if (entry.what === 'version')
+        return plan({
+          kind: 'restore',
+          scene,
+          number: entry.version.number!,
+          version: entry.version.path,
+        });
       if (entry.what === 'other') return plan({ kind: 'other-back', scene, path: entry.save.path });
       return plan({
         kind: 'net-back',
