@@ -5,7 +5,7 @@ import { isAbsolutePath, treePath, type TreePath } from '../files/treePath';
 import type { FileState } from '../changes/plan';
 import type { WorkspaceFile } from '../layouts/workspace';
 import { foldName } from '../names/portable';
-import { plainFolder } from '../references/elsewhere';
+import { plainHead } from '../references/elsewhere';
 import { Lookup } from '../references/lookup';
 import type { Setting } from '../references/resolve';
 
@@ -25,8 +25,8 @@ export function settingOf(workspace: Workspace): Setting {
     root,
     lookup: new Lookup(tree, root),
     outside,
-    libraries: file.libraries.map((l) => ({ name: l.name, path: plainFolder(l.path) })),
-    places: file.places.map((p) => ({ name: p.name, heads: p.heads.map(plainFolder) })),
+    libraries: file.libraries.map((l) => ({ name: l.name, path: plainHead(l.path) })),
+    places: file.places.map((p) => ({ name: p.name, heads: p.heads.map(plainHead) })),
     search,
   };
 }

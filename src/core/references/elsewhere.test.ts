@@ -2,7 +2,7 @@
 
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { elsewhereOf, isUnderHead, plainFolder } from './elsewhere';
+import { elsewhereOf, isUnderHead, plainHead } from './elsewhere';
 
 const stick = { name: 'Blue stick', heads: ['E:/', '/Volumes/Blue stick', '//barn/stick/'] };
 
@@ -33,7 +33,7 @@ test('heads typed with backslashes', () => {
     '//barn/kits/rock.png',
     '/Volumes/a\\b/rock.png',
   ]);
-  expect(['K:', 'K:\\', 'K:\\tex\\', '\\\\barn\\kits\\', '/', '/a/', '/a\\b'].map(plainFolder)).toEqual([
+  expect(['K:', 'K:\\', 'K:\\tex\\', '\\\\barn\\kits\\', '/', '/a/', '/a\\b'].map(plainHead)).toEqual([
     'K:/',
     'K:/',
     'K:/tex',

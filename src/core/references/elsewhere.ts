@@ -10,7 +10,7 @@ export interface Place {
 const isWindowsPath = (path: string) => /^([A-Za-z]:|[\\/]{2})/.test(path);
 
 /** An absolute folder as the core writes it: '/'-separated where it is a drive's or a share's, no slash at the end but of a drive: 'K:\\tex\\' is 'K:/tex', 'K:' is 'K:/'. */
-export function plainFolder(written: string): string {
+export function plainHead(written: string): string {
   const path = isWindowsPath(written) ? written.replaceAll('\\', '/') : written;
   const bare = path.replace(/(?<=[^/])\/+$/, '');
   return /^[A-Za-z]:$/.test(bare) ? `${bare}/` : bare;
@@ -18,7 +18,7 @@ export function plainFolder(written: string): string {
 
 /** Whether a path lies under a head; drive letters and shares in any case, at a folder boundary. */
 export function isUnderHead(path: string, head: string): boolean {
-  const h = plainFolder(head).replace(/\/$/, '');
+  const h = plainHead(head).replace(/\/$/, '');
   return isWindowsPath(h) ? path.toLowerCase().startsWith(`${h.toLowerCase()}/`) : isWithin(path, h);
 }
 
@@ -34,7 +34,7 @@ export function elsewhereOf(path: string, places: readonly Place[]): Elsewhere[]
   return places.flatMap((place) => {
     const head = place.heads.filter((h) => isUnderHead(path, h)).sort((a, b) => b.length - a.length)[0];
     if (head === undefined) return [];
-    const bare = (h: string) => plainFolder(h).replace(/\/$/, '');
+    const bare = (h: string) => plainHead(h).replace(/\/$/, '');
     const tail = path.slice(bare(head).length);
     const others = place.heads.filter((h) => h !== head).map((h) => ({ head: h, path: bare(h) + tail }));
     return others.length === 0 ? [] : [{ place: place.name, head, others }];

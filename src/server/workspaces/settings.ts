@@ -4,7 +4,7 @@ import { AppError } from '@/core/errors';
 import { isAbsolutePath } from '@/core/files/treePath';
 import type { WorkspaceFile } from '@/core/layouts/workspace';
 import { checkPattern } from '@/core/names/patterns';
-import { plainFolder } from '@/core/references/elsewhere';
+import { plainHead } from '@/core/references/elsewhere';
 import type { PlanRequest } from '@/wire/jobs';
 import { liesIn } from '../disk/realPlace';
 import type { OpenWorkspace } from './open';
@@ -18,7 +18,7 @@ async function librariesAfter(
   { root, file, outside }: OpenWorkspace,
   libraries: readonly Library[],
 ): Promise<Library[]> {
-  const kept = libraries.map((l) => ({ name: l.name.trim(), path: plainFolder(l.path.trim()) }));
+  const kept = libraries.map((l) => ({ name: l.name.trim(), path: plainHead(l.path.trim()) }));
   for (const [i, { name, path }] of kept.entries()) {
     const refuse = (why: string): never => {
       throw new AppError('bad-request', why, 'Nothing was changed.');
@@ -26,7 +26,7 @@ async function librariesAfter(
     if (name === '') refuse(`The library at ${path} has no name: references are told by it.`);
     if (kept.findIndex((l) => l.name.toLowerCase() === name.toLowerCase()) !== i)
       refuse(`Two libraries are called ${name}; each needs a name of its own.`);
-    if (file.libraries.some((l) => plainFolder(l.path) === path)) continue;
+    if (file.libraries.some((l) => plainHead(l.path) === path)) continue;
     if (!isAbsolutePath(path))
       refuse(
         `“${path}” says no whole path. A library is a folder outside the workspace; choose it, or write it from the drive on.`,

@@ -3,7 +3,7 @@
 
 import { useState } from 'react';
 import { folderOf, nameOf } from '@/core/files/treePath';
-import { checkPattern, nameOfPattern, nextNumber, tokensIn, type Token } from '@/core/names/patterns';
+import { checkPattern, nameOfPattern, nextNumber, tokens, tokensIn, type Token } from '@/core/names/patterns';
 import { FormFolder, FormText } from '../kit/form';
 import { Row, Sheet, Stack } from '../kit/layout';
 import { PlaceAdvice } from '../kit/places';
@@ -11,17 +11,9 @@ import { useServerState } from '../kit/work';
 import { FormPattern, Legality, today } from './PatternField';
 import type { CreateForm } from './CreateWorkspace';
 
-/** What stands for something in the name of a workspace. */
-const ofWorkspace: readonly Token[] = [
-  'year',
-  'month',
-  'day',
-  'date',
-  'title',
-  'person',
-  'category',
-  'number',
-];
+// What stands for something in the name of a workspace: all but what only scenes and outputs have.
+const ofScenes: readonly Token[] = ['scene', 'camera', 'version'];
+const ofWorkspace = tokens.filter((t) => !ofScenes.includes(t));
 
 export function PlaceAndName({ form }: { form: CreateForm }) {
   const [date] = useState(today);
