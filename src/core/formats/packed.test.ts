@@ -6,7 +6,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { readReferences } from './formats';
-import { gunzip, mostUnpacked } from './packed';
+import { gunzip, mostUnpacked, unwrapped } from './packed';
 
 const bytes = (s: string) => new TextEncoder().encode(s);
 const read = async (name: string, b: Uint8Array) =>
@@ -104,4 +104,26 @@ const samples = path.resolve('.cache/samples/usr/share/assimp/models/Collada');
     const reading = await read(name, new Uint8Array(fs.readFileSync(path.join(samples, name))));
     expect([name, reading.references.map((r) => r.written), reading.problems]).toEqual([name, [], []]);
   }
+});
+
+describe('out of the wrapping', () => {
+  test('a scene in none is as it is; in gzip what is in it; in a package its root with what lies beside', async () => {
+    const plain = bytes('v 0 0 0');
+    expect((await unwrapped('obj', plain))!.bytes).toBe(plain);
+    expect((await unwrapped('dae', gzipSync(plain)))!.bytes).toEqual(plain);
+    const b = zipSync({ 'm/hull.dae': bytes('hull'), 't/a.png': bytes('picture') });
+    const inner = (await unwrapped('zae', b))!;
+    expect([Buffer.from(inner.bytes).toString(), inner.path, inner.names]).toEqual([
+      'hull',
+      'm/hull.dae',
+      ['m/hull.dae', 't/a.png'],
+    ]);
+    expect(Buffer.from((await inner.beside('t/a.png'))!).toString()).toBe('picture');
+    expect(await inner.beside('t/gone.png')).toBeNull();
+  });
+  test('nothing where it cannot be had', async () => {
+    expect(await unwrapped('dae', Uint8Array.from([0x1f, 0x8b, 8, 0]))).toBeNull();
+    expect(await unwrapped('zae', bytes('no ZIP at all, though it is long enough'))).toBeNull();
+    expect(await unwrapped('zae', zipSync({ 'a.txt': bytes('no scene') }))).toBeNull();
+  });
 });

@@ -180,3 +180,35 @@ export const zae = packageFormat(
 );
 
 export const otioz = packageFormat('otioz', 'OpenTimelineIO package', otio, () => async () => 'content.otio');
+
+/** A scene out of its wrapping. */
+export interface Unwrapped {
+  bytes: Uint8Array;
+  /** Where it lies in its package; empty for a scene in none. */
+  path: string;
+  /** The bytes of another file of the package by its path there; null where there is none. */
+  beside: (path: string) => Promise<Uint8Array | null>;
+  /** What else there is in the package. */
+  names: readonly string[];
+}
+
+const alone = { path: '', beside: async () => null, names: [] };
+
+/** The scene inside gzip or a COLLADA package; as it is where it is in none. Null where it cannot be had. */
+export async function unwrapped(id: string, bytes: Uint8Array): Promise<Unwrapped | null> {
+  if (isGzip(bytes)) {
+    const inner = gunzip(bytes);
+    return inner && { bytes: inner, ...alone };
+  }
+  if (id !== 'zae') return { bytes, ...alone };
+  const read: Read = async ([from, to]) => bytes.subarray(from, to);
+  const entries = bytes.length < 22 ? null : await readDirectory(read, bytes.length);
+  if (!entries || packageTrouble(entries, bytes.length)) return null;
+  const beside = async (path: string) => {
+    const entry = entries.find((e) => e.name === path);
+    return entry ? bytesOfEntry(read, entry, bytes.length) : null;
+  };
+  const path = await zaeRoot(read, bytes.length, entries);
+  const inner = path === undefined ? null : await beside(path);
+  return inner && { bytes: inner, path: path!, beside, names: entries.map((e) => e.name) };
+}

@@ -140,14 +140,14 @@ export const questions = {
   snapshotFile: async (folder: string, id: string, path: string) =>
     contentIn(await openBackups(checked(folder)), id, path),
   net: async (root: string, scene: string) => netOf(await readWorkspace(root), treePath(scene)),
-  /** What a scene's own units are beside the workspace's, and its size in bytes. */
+  /** A scene's format, by what is in it; its own units beside the workspace's; its size in bytes. */
   async sceneUnits(root: string, scene: string) {
     const workspace = await readWorkspace(root);
     const stat = await workspace.tree.stat(treePath(scene));
     if (!stat) throw new AppError('not-found', `${scene} is not there any more.`);
     return {
       size: stat.size,
-      units: await unitsOfScene(workspace, treePath(scene), stat.size),
+      ...(await unitsOfScene(workspace, treePath(scene), stat.size)),
       grid: workspace.file.units ?? usualUnits,
     };
   },

@@ -200,7 +200,7 @@ async function unitsIn(workspace: OpenWorkspace): Promise<HandedIn['units']> {
   const found: HandedIn['units'][number][] = [];
   for (const scene of (await scenePaths(workspace.tree)).scenes) {
     const stat = await workspace.tree.stat(scene);
-    if (stat) found.push({ path: scene, ...(await unitsOfScene(workspace, scene, stat.size)) });
+    if (stat) found.push({ path: scene, ...(await unitsOfScene(workspace, scene, stat.size)).units });
   }
   return found;
 }

@@ -8,11 +8,14 @@ import { formatOfName } from '@/core/formats/formats';
 import type { PreviewView } from '@/wire/views';
 import { listAllowed, type WorkspaceRow } from '../database/queries';
 import { Bounds, openWithin } from '../disk/bounds';
+import { readAgain } from '../facts/secondReader';
 import { allowedPath, type Hub } from '../hub';
 import { sheetOf } from '../sheets';
 import { findRow } from './detail';
 
 const mostFiles = 200;
+// Formats that Assimp reads and in which the browser's own readers may fail.
+const readAgainFormats: ReadonlySet<string> = new Set(['dae', 'zae', 'gltf', 'glb', 'obj', 'ply', '3mf']);
 const noStore = {
   'content-type': 'application/octet-stream',
   'cache-control': 'no-store',
@@ -20,7 +23,7 @@ const noStore = {
 
 /** A scene with all references of it and of what it leads to inside the root. */
 export async function scenePreview(h: Hub, row: WorkspaceRow, scene: string): Promise<PreviewView> {
-  const { size, units, grid } = await h.ask('sceneUnits', row.root, scene);
+  const { format, size, units, grid } = await h.ask('sceneUnits', row.root, scene);
   const byScene = new Map<string, PreviewView['references']>();
   for (const r of (await sheetOf(h, row)).rows) {
     const own = byScene.get(r.scene);
@@ -40,13 +43,32 @@ export async function scenePreview(h: Hub, row: WorkspaceRow, scene: string): Pr
         files.add(r.target);
   return {
     scene,
-    format: formatOfName(scene)?.id ?? null,
+    format,
     size,
     files: [...files],
     references: [...files].flatMap((f) => byScene.get(f) ?? []),
     units,
     grid,
   };
+}
+
+/** A scene as binary glTF, by the second reader, with the files in the root that it is made of. */
+export async function contentAgain(h: Hub, row: WorkspaceRow, scene: string): Promise<Response> {
+  const { format } = await h.ask('sceneUnits', row.root, treePath(scene));
+  if (!format || !readAgainFormats.has(format))
+    throw new AppError('unsupported', `There is no second reader for ${scene}.`);
+  const parts = (await sheetOf(h, row)).rows.filter(
+    (r) => r.scene === scene && r.kind !== 'texture' && r.inside && r.target !== null && r.targets === 1,
+  );
+  const glb = await readAgain({
+    path: `${row.root}/${treePath(scene)}`,
+    format,
+    allowed: await listAllowed(h.db),
+    beside: parts.slice(0, mostFiles).map((r) => ({ written: r.written, path: `${row.root}/${r.target}` })),
+  });
+  return new Response(new Uint8Array(glb), {
+    headers: { ...noStore, 'content-length': String(glb.length) },
+  });
 }
 
 /** The bytes of a scene file of the workspace, or with `at` of what one of its references leads to. */

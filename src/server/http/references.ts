@@ -26,7 +26,7 @@ import {
   mostChosen,
 } from '@/wire/routes/references';
 import { endpoint } from './handle';
-import { contentOf, scenePreview } from './preview';
+import { contentAgain, contentOf, scenePreview } from './preview';
 
 /** So many rows come with the groups: what is seen at once needs no second question. */
 const firstRows = 40;
@@ -120,5 +120,8 @@ export const referenceEndpoints = [
     mapOf((await sheetOf(h, await workspaceOf(h, id!))).rows, new Set(input.open.split('\n'))),
   ),
   endpoint(readScene, async (h, input, { id }) => scenePreview(h, await workspaceOf(h, id!), input.scene)),
-  endpoint(readContent, async (h, input, { id }) => contentOf(h, await workspaceOf(h, id!), input)),
+  endpoint(readContent, async (h, input, { id }) => {
+    const row = await workspaceOf(h, id!);
+    return input.as ? contentAgain(h, row, input.scene) : contentOf(h, row, input);
+  }),
 ];

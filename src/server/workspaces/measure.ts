@@ -82,19 +82,17 @@ async function measureOne(
   };
 }
 
-/** The unit and up axis of one scene. */
+/** The format, unit and up axis of one scene. */
 export async function unitsOfScene(
   workspace: OpenWorkspace,
   path: TreePath,
   size: number,
-): Promise<SceneUnits> {
-  return (
-    (await measureOne(workspace, path, size, () => true).catch(() => null))?.units ?? {
-      metres: null,
-      upAxis: null,
-      by: 'nobody',
-    }
-  );
+): Promise<{ format: FormatId | null; units: SceneUnits }> {
+  const one = await measureOne(workspace, path, size, () => true).catch(() => null);
+  return {
+    format: one?.format ?? formatOfName(path)?.id ?? null,
+    units: one?.units ?? { metres: null, upAxis: null, by: 'nobody' },
+  };
 }
 
 /** Of models that count up in one folder (frames of a cache) only the first: it stands for all of them. Scenes stay, each. */

@@ -75,6 +75,7 @@ export default function Stage({ workspace, view, marked, markedNodes, hasGrid, o
   const [said, setSaid] = useState<string | null>('Loading …');
   const [wrong, setWrong] = useState<string | null>(null);
   const [notes, setNotes] = useState<string[]>([]);
+  const [drawn, setDrawn] = useState<number | null>(null);
   const tell = useRef({ onPick, onLoaded });
   useEffect(() => {
     tell.current = { onPick, onLoaded };
@@ -113,6 +114,7 @@ export default function Stage({ workspace, view, marked, markedNodes, hasGrid, o
         stage.frame();
         setSaid(null);
         setNotes(model.notes);
+        setDrawn(model.drawn);
         tell.current.onLoaded({
           objects: model.references.size,
           striped,
@@ -188,7 +190,13 @@ export default function Stage({ workspace, view, marked, markedNodes, hasGrid, o
   };
 
   return (
-    <Frame ref={frame} onKeyDown={onKeyDown} data-testid="stage" data-ready={said === null && wrong === null}>
+    <Frame
+      ref={frame}
+      onKeyDown={onKeyDown}
+      data-testid="stage"
+      data-ready={said === null && wrong === null}
+      data-drawn={drawn ?? undefined}
+    >
       <Label ref={labelModel} hidden />
       <div className="said">
         {said && <Soft role="status">{said}</Soft>}

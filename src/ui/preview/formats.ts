@@ -12,4 +12,6 @@ export const seenFormats: ReadonlySet<string> = new Set([
   '3mf',
   'x3d',
   'x3dv',
+  'zae',
+  'mtlx',
 ]);

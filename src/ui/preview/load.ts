@@ -1,12 +1,13 @@
-// A scene file as objects in space, by three.js' readers. Every path a reader asks for is answered by the workspace's own resolution.
+// A scene file as objects in space. Every path a reader asks for is answered by the workspace's own resolution.
 
 import * as THREE from 'three';
-import { folderOf, nameOf } from '@/core/files/treePath';
-import { keyOf, keyOfRow } from '@/core/references/key';
-import { bytes as megabytes, count } from '@/core/text/figures';
+import { folderOf, joinInside, treePath } from '@/core/files/treePath';
+import { unwrapped, type Unwrapped } from '@/core/formats/packed';
+import { keyOfRow } from '@/core/references/key';
+import { bytes as megabytes } from '@/core/text/figures';
 import { seenFormats } from './formats';
-import { withoutBuffers, type GltfJson } from './gltfWithout';
-import { isLost, Sources, tidyPath } from './sources';
+import { NotShown, type Given, type Reader, type Shown } from './readers/reader';
+import { decode, isLost, type Sources } from './sources';
 
 export interface Model {
   object: THREE.Object3D;
@@ -15,6 +16,8 @@ export interface Model {
   /** The number of the node that a mesh belongs to; null: its format has none. */
   nodeOf: (mesh: THREE.Object3D) => string | null;
   notes: string[];
+  /** How many things are drawn: faces, points, lines. */
+  drawn: number;
 }
 
 const textureSlots = [
@@ -45,20 +48,40 @@ const textureSlots = [
 // A page has to hold it twice; beyond this a browser ends the page.
 const mostBytes = 500_000_000;
 
-async function bytesOf(address: string, signal: AbortSignal): Promise<ArrayBuffer> {
+/** The reader of a format comes when it is needed. */
+const readers: Record<string, () => Promise<Reader>> = {
+  gltf: async () => (await import('./readers/gltf')).readGltf,
+  glb: async () => (await import('./readers/gltf')).readGltf,
+  obj: async () => (await import('./readers/obj')).readObj,
+  dae: async () => (await import('./readers/others')).readCollada,
+  zae: async () => (await import('./readers/others')).readCollada,
+  ply: async () => (await import('./readers/others')).readPly,
+  '3mf': async () => (await import('./readers/others')).read3mf,
+  x3d: async () => (await import('./readers/x3d')).readX3d,
+  x3dv: async () => (await import('./readers/x3d')).readX3d,
+  mtlx: async () => (await import('./readers/materialX')).readMaterialX,
+  usda: async () => (await import('./readers/usd')).readUsd,
+  usdc: async () => (await import('./readers/usd')).readUsd,
+  usdz: async () => (await import('./readers/usd')).readUsd,
+};
+// Formats that the server's second reader makes out as well.
+const readAgain: ReadonlySet<string> = new Set(['dae', 'zae', 'gltf', 'glb', 'obj', 'ply', '3mf']);
+
+async function bytesOf(address: string, signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
   const answer = await fetch(address, { signal });
   if (!answer.ok)
     throw new NotShown(
       ((await answer.json().catch(() => null)) as { error?: { message: string } } | null)?.error?.message ??
         `The server answered ${answer.status}.`,
     );
-  return answer.arrayBuffer();
+  return new Uint8Array(await answer.arrayBuffer());
 }
 
-/** Answers every path that a reader of `from` asks for; `idle` resolves when nothing is on its way. */
+/** Answers every path that a reader of `from` asks for; `idle` resolves when nothing is on its way. `packed`: addresses of what lies in the same package. */
 function managerOf(
   sources: Sources,
   from: string,
+  packed?: (path: string) => string | undefined,
 ): { manager: THREE.LoadingManager; idle: () => Promise<void> } {
   const manager = new THREE.LoadingManager();
   let isBusy = false;
@@ -72,6 +95,8 @@ function managerOf(
   };
   manager.setURLModifier((url) => {
     if (/^(blob:|data:|\/api\/)/.test(url)) return url;
+    const inside = packed?.(url);
+    if (inside !== undefined) return inside;
     const r = sources.find(url, from);
     return r ? sources.address(r) : 'data:,';
   });
@@ -85,52 +110,22 @@ function managerOf(
   };
 }
 
-/** Why a scene cannot be shown, as a sentence. */
-class NotShown extends Error {}
-
-/** The text of a file, in UTF-16 where it begins with that mark (Unicode Standard §23.8), else UTF-8. */
-function textIn(bytes: Uint8Array): string {
-  const mark = (bytes[0]! << 8) | bytes[1]!;
-  return new TextDecoder(mark === 0xfffe ? 'utf-16le' : mark === 0xfeff ? 'utf-16be' : 'utf-8').decode(bytes);
-}
-
-/** What a glTF or GLB says of itself; empty where that cannot be read (its reader says why). */
-function gltfJson(format: 'gltf' | 'glb', bytes: ArrayBuffer): GltfJson {
-  try {
-    const size = format === 'glb' ? new DataView(bytes).getUint32(12, true) : 0;
-    return JSON.parse(
-      textIn(format === 'glb' ? new Uint8Array(bytes, 20, size) : new Uint8Array(bytes)),
-    ) as GltfJson;
-  } catch {
-    return {};
+/** Pictures of a package, each with an address in this page. */
+async function picturesIn({ path, beside, names }: Unwrapped): Promise<Map<string, string>> {
+  const addresses = new Map<string, string>();
+  for (const name of names) {
+    const kind = /\.(png|jpe?g|gif|bmp|webp|avif)$/i.exec(name)?.[1]?.toLowerCase();
+    const bytes = kind && name !== path ? await beside(name) : null;
+    if (bytes)
+      addresses.set(
+        name,
+        URL.createObjectURL(
+          new Blob([new Uint8Array(bytes)], { type: `image/${kind === 'jpg' ? 'jpeg' : kind}` }),
+        ),
+      );
   }
+  return addresses;
 }
-
-/** Buffers that lead to no file. */
-function lostBuffers(sources: Sources, { buffers = [] }: GltfJson): { number: number; name: string }[] {
-  return buffers.flatMap(({ uri }, number) => {
-    if (uri === undefined || uri.startsWith('data:')) return [];
-    const r = sources.find(uri);
-    return r && !isLost(r) && r.state !== 'remote' ? [] : [{ number, name: nameOf(uri) }];
-  });
-}
-
-/** X3D in XML in its classic form. */
-async function classicText(bytes: ArrayBuffer): Promise<string> {
-  const { classicOf } = await import('@/core/convert/x3d/convert');
-  const classic = classicOf(new Uint8Array(bytes));
-  if ('refused' in classic) throw new NotShown(classic.refused);
-  return textIn(classic.content);
-}
-
-/** X3D in its classic form as the VRML it came from: the same nodes under another first line, without the statements VRML has not (ISO/IEC 19776-2). */
-const asVrml = (text: string): string =>
-  text
-    .replace(/^\uFEFF?#X3D [^\n]*/, '#VRML V2.0 utf8')
-    .replace(
-      /^[ \t]*(?:PROFILE[ \t]+\w+|COMPONENT[ \t]+\w+:\d+|META[ \t]+"(?:[^"\\]|\\.)*"[ \t]+"(?:[^"\\]|\\.)*"|UNIT[ \t]+\w+[ \t]+\S+[ \t]+\S+)[ \t]*$/gm,
-      '',
-    );
 
 /** Loads the scene of `sources`. Throws with a sentence where it cannot be shown. */
 export async function loadModel(sources: Sources, signal: AbortSignal): Promise<Model> {
@@ -142,16 +137,13 @@ export async function loadModel(sources: Sources, signal: AbortSignal): Promise<
     console.warn(`${sources.view.scene} is not shown:`, cause);
     throw new Error(
       'The reader for this format cannot make out what is in it, so there is nothing to see here.',
-      {
-        cause,
-      },
+      { cause },
     );
   }
 }
 
 async function readModel(sources: Sources, signal: AbortSignal): Promise<Model> {
   const { scene, format } = sources.view;
-  const notes: string[] = [];
   if (!format || !seenFormats.has(format))
     throw new NotShown(`Scenes of this format (${format ?? 'unknown'}) cannot be shown in space.`);
   const size =
@@ -159,208 +151,112 @@ async function readModel(sources: Sources, signal: AbortSignal): Promise<Model> 
     sources.view.references.reduce((sum, r) => sum + (r.kind === 'buffer' ? (r.size ?? 0) : 0), 0);
   if (size > mostBytes)
     throw new NotShown(`With ${megabytes(size)} this scene is too large to be shown in a browser.`);
-  const bytes = await bytesOf(sources.file(scene), signal);
-  const { manager, idle } = managerOf(sources, scene);
-  const others: (() => Promise<void>)[] = [];
-  const text = () => textIn(new Uint8Array(bytes));
-  let object: THREE.Object3D;
-  let keyOfTexture = (texture: THREE.Texture): string | undefined => {
+  const inner = await unwrapped(format, await bytesOf(sources.file(scene), signal));
+  if (!inner) throw new NotShown('What is packed in this file cannot be unpacked.');
+  const pictures = await picturesIn(inner);
+  const packed = (url: string) => {
+    for (const path of [url, decode(url)]) {
+      const inside = joinInside(folderOf(treePath(inner.path)), path.replace(/^\.\//, ''));
+      const address = inside === null ? undefined : pictures.get(inside);
+      if (address !== undefined) return address;
+    }
+    return undefined;
+  };
+  const waits: (() => Promise<void>)[] = [];
+  const managed = (file: string) => {
+    const { manager, idle } = managerOf(sources, file, pictures.size > 0 ? packed : undefined);
+    waits.push(idle);
+    return manager;
+  };
+  const given: Given = {
+    sources,
+    bytes: inner.bytes as Uint8Array<ArrayBuffer>,
+    format,
+    manager: managed(scene),
+    managerOf: managed,
+    fetch: (address) => bytesOf(address, signal),
+    notes: [],
+  };
+  try {
+    const shown = await readTwice(given, signal);
+    signal.throwIfAborted();
+    for (const idle of waits) await idle();
+    return modelOf(shown, given);
+  } finally {
+    for (const address of pictures.values()) URL.revokeObjectURL(address);
+  }
+}
+
+/** By the format's own reader; where that fails or shows nothing, by the server's second one. */
+async function readTwice(given: Given, signal: AbortSignal): Promise<Shown> {
+  const { sources, format } = given;
+  let shown: Shown | null = null;
+  let failed: unknown = null;
+  try {
+    shown = await (await readers[format]!())(given);
+    if (drawnIn(shown.object) > 0) return shown;
+  } catch (cause) {
+    if (signal.aborted) throw cause;
+    failed = cause;
+  }
+  const again = readAgain.has(format) ? sources.again() : null;
+  if (again !== null)
+    try {
+      const glb = await bytesOf(again, signal);
+      const second = await (await import('./readers/gltf')).readMadeGlb(given, glb);
+      if (drawnIn(second.object) > 0) return second;
+    } catch (cause) {
+      if (signal.aborted) throw cause;
+    }
+  if (shown) return shown;
+  throw failed;
+}
+
+/** How many things are drawn: faces, points or lines, each with at least one corner. */
+function drawnIn(object: THREE.Object3D): number {
+  let drawn = 0;
+  object.traverse((o) => {
+    if (
+      (o instanceof THREE.Mesh || o instanceof THREE.Points || o instanceof THREE.Line) &&
+      ((o.geometry as THREE.BufferGeometry).getAttribute('position')?.count ?? 0) > 0
+    )
+      drawn++;
+  });
+  return drawn;
+}
+
+/** What was read, with the references each mesh is drawn with. */
+function modelOf(
+  { object, keyOfTexture, nodeOf = () => null, keysOf, isUnscaled }: Shown,
+  { sources, format, notes }: Given,
+): Model {
+  const { metres } = sources.view.units;
+  if (metres !== null && isUnscaled) object.scale.multiplyScalar(metres);
+  const byAddress = (texture: THREE.Texture): string | undefined => {
     const src = (texture.image as { src?: string } | null)?.src;
     const r = src ? sources.ofAddress(src) : undefined;
     return r && keyOfRow(r);
   };
-  let nodeOf: Model['nodeOf'] = () => null;
-  const extra = new Map<THREE.Material, string[]>();
-  switch (format) {
-    case 'gltf':
-    case 'glb': {
-      const [{ GLTFLoader }, { MeshoptDecoder }] = await Promise.all([
-        import('three/examples/jsm/loaders/GLTFLoader.js'),
-        import('three/examples/jsm/libs/meshopt_decoder.module.js'),
-      ]);
-      const loader = new GLTFLoader(manager).setMeshoptDecoder(MeshoptDecoder);
-      // Pictures arrive as ones that any browser shows, whatever they are on disk.
-      loader.setKTX2Loader(new THREE.TextureLoader(manager) as never);
-      const said = gltfJson(format, bytes);
-      if (said.extensionsUsed?.includes('KHR_draco_mesh_compression'))
-        loader.setDRACOLoader((await (await import('./draco')).dracoReader()) as never);
-      // A buffer that is missing takes along what lies in it, and nothing else.
-      const lost = format === 'gltf' ? lostBuffers(sources, said) : [];
-      const left = lost.length > 0 ? withoutBuffers(said, new Set(lost.map((b) => b.number))) : null;
-      if (left)
-        notes.push(
-          `${lost.map((b) => b.name).join(', ')} ${lost.length === 1 ? 'is' : 'are'} missing: ${count(left.objects, 'object')} cannot be shown.`,
-        );
-      const gltf = await loader.parseAsync((left ? left.json : bytes) as ArrayBuffer, '');
-      object = gltf.scene;
-      nodeOf = (mesh) => {
-        for (let at: THREE.Object3D | null = mesh; at; at = at.parent) {
-          const said = gltf.parser.associations.get(at) as { nodes?: number } | undefined;
-          if (said?.nodes !== undefined) return String(said.nodes);
-        }
-        return null;
-      };
-      type Texture = { source?: number; extensions?: Record<string, { source?: number }> };
-      const textures = (gltf.parser.json as { textures?: Texture[] }).textures ?? [];
-      keyOfTexture = (texture) => {
-        const t =
-          textures[
-            (gltf.parser.associations.get(texture) as { textures?: number } | undefined)?.textures ?? -1
-          ];
-        const source =
-          Object.values(t?.extensions ?? {}).find((e) => e.source !== undefined)?.source ?? t?.source;
-        return source === undefined ? undefined : keyOf(scene, `/images/${source}/uri`);
-      };
-      break;
-    }
-    case 'obj': {
-      const [{ OBJLoader }, { MTLLoader }] = await Promise.all([
-        import('three/examples/jsm/loaders/OBJLoader.js'),
-        import('three/examples/jsm/loaders/MTLLoader.js'),
-      ]);
-      const loader = new OBJLoader(manager);
-      const lists: string[] = [];
-      for (const r of sources.view.references.filter(
-        (r) => r.scene === scene && r.kind === 'material' && r.target !== null,
-      ))
-        lists.push(new TextDecoder().decode(await bytesOf(sources.address(r), signal)).replaceAll('\\', '/'));
-      if (lists.length > 0) {
-        const file = sources.view.references.find(
-          (r) => r.scene === scene && r.kind === 'material' && r.target !== null,
-        )!.target!;
-        const of = managerOf(sources, file);
-        others.push(of.idle);
-        const materials = new MTLLoader(of.manager).parse(lists.join('\n'), '');
-        materials.preload();
-        loader.setMaterials(materials);
-        for (const [name, material] of Object.entries(materials.materials))
-          extra.set(
-            material,
-            sources.view.references
-              .filter((r) => r.scene === file && r.at.startsWith(`newmtl ${name} /`))
-              .map(keyOfRow),
-          );
-      }
-      object = loader.parse(text());
-      break;
-    }
-    case 'dae': {
-      const { ColladaLoader } = await import('three/examples/jsm/loaders/ColladaLoader.js');
-      const collada = new ColladaLoader(manager).parse(text(), '');
-      if (!collada) throw new NotShown('This COLLADA file cannot be read as a scene.');
-      object = collada.scene;
-      break;
-    }
-    case 'ply': {
-      const { PLYLoader } = await import('three/examples/jsm/loaders/PLYLoader.js');
-      const geometry = new PLYLoader(manager).parse(bytes);
-      if (geometry.index) geometry.computeVertexNormals();
-      const painted = sources.view.references.find((r) => r.kind === 'texture');
-      const material = new THREE.MeshStandardMaterial({
-        vertexColors: geometry.hasAttribute('color'),
-        side: THREE.DoubleSide,
-        ...(painted && geometry.hasAttribute('uv')
-          ? { map: new THREE.TextureLoader(manager).load(sources.address(painted)) }
-          : {}),
-      });
-      if (painted) extra.set(material, [keyOfRow(painted)]);
-      object = geometry.index
-        ? new THREE.Mesh(geometry, material)
-        : new THREE.Points(
-            geometry,
-            new THREE.PointsMaterial({
-              size: 2,
-              sizeAttenuation: false,
-              vertexColors: geometry.hasAttribute('color'),
-            }),
-          );
-      break;
-    }
-    case '3mf': {
-      const { ThreeMFLoader } = await import('three/examples/jsm/loaders/3MFLoader.js');
-      object = new ThreeMFLoader(manager).parse(bytes);
-      object.rotation.x = -Math.PI / 2;
-      break;
-    }
-    case 'x3d':
-    case 'x3dv': {
-      const { VRMLLoader } = await import('three/examples/jsm/loaders/VRMLLoader.js');
-      object = new VRMLLoader(manager).parse(
-        asVrml(format === 'x3d' ? await classicText(bytes) : text()),
-        '',
-      );
-      break;
-    }
-    default: {
-      object = await loadUsd(sources, bytes, manager, signal);
-      break;
-    }
-  }
-  signal.throwIfAborted();
-  for (const done of [idle, ...others]) await done();
-  const { metres } = sources.view.units;
-  // These readers give the file's own numbers; the others have turned them into metres.
-  if (metres !== null && ['3mf', 'x3d', 'x3dv'].includes(format)) object.scale.multiplyScalar(metres);
   const references = new Map<THREE.Mesh, string[]>();
-  let isDrawn = false;
   object.updateMatrixWorld(true);
   object.traverse((o) => {
-    isDrawn ||= o instanceof THREE.Points || o instanceof THREE.Line || o instanceof THREE.Mesh;
     if (!(o instanceof THREE.Mesh)) return;
     const keys = new Set<string>();
-    // VRML without an appearance is drawn black, which would look like a missing texture.
-    if (o.material instanceof THREE.MeshBasicMaterial && !o.material.map && o.material.color.getHex() === 0)
-      o.material = new THREE.MeshStandardMaterial({ color: '#9a9488' });
     for (const material of [o.material as THREE.Material | THREE.Material[]].flat()) {
       // Only glTF says of a face whether it has a back; elsewhere one is as good as the other.
       if (format !== 'gltf' && format !== 'glb') material.side = THREE.DoubleSide;
-      for (const key of extra.get(material) ?? []) keys.add(key);
+      for (const key of keysOf?.get(material) ?? []) keys.add(key);
       for (const slot of textureSlots) {
         const texture = (material as unknown as Record<string, unknown>)[slot];
-        const key = texture instanceof THREE.Texture ? keyOfTexture(texture) : undefined;
+        const key = texture instanceof THREE.Texture ? (keyOfTexture ?? byAddress)(texture) : undefined;
         if (key !== undefined) keys.add(key);
       }
     }
     references.set(o, [...keys]);
   });
-  if (!isDrawn) notes.push('This file holds nothing that could be drawn by itself.');
-  return { object, references, nodeOf, notes };
-}
-
-/** A USD layer with the layers it references; sublayers are not woven in. */
-async function loadUsd(
-  sources: Sources,
-  bytes: ArrayBuffer,
-  manager: THREE.LoadingManager,
-  signal: AbortSignal,
-): Promise<THREE.Object3D> {
-  const [{ USDLoader }, { USDAParser }, { USDCParser }, { USDComposer }] = await Promise.all([
-    import('three/examples/jsm/loaders/USDLoader.js'),
-    import('three/examples/jsm/loaders/usd/USDAParser.js'),
-    import('three/examples/jsm/loaders/usd/USDCParser.js'),
-    import('three/examples/jsm/loaders/usd/USDComposer.js'),
-  ]);
-  if (sources.view.scene.toLowerCase().endsWith('.usdz')) return new USDLoader(manager).parse(bytes, '');
-  const parse = (b: ArrayBuffer): object =>
-    new TextDecoder().decode(b.slice(0, 8)) === 'PXR-USDC'
-      ? new USDCParser().parseData(b)
-      : new USDAParser().parseData(new TextDecoder().decode(b));
-  const layers = new Map<string, object>();
-  for (const file of sources.view.files.slice(1))
-    if (/\.usd[ac]?$/i.test(file)) layers.set(file, parse(await bytesOf(sources.file(file), signal)));
-  const folder = folderOf(sources.view.scene);
-  // Paths are asked for from the scene's folder, as they come: `models/../textures/x.png`.
-  const assets = new Proxy({} as Record<string, unknown>, {
-    get(_, path) {
-      if (typeof path !== 'string') return undefined;
-      const at = tidyPath(`${folder}/${path}`);
-      const layer = layers.get(at);
-      if (layer) return layer;
-      const r = sources.find(path);
-      return r && r.kind === 'texture' ? sources.address(r) : undefined;
-    },
-  });
-  return new USDComposer(manager).compose(parse(bytes), assets);
+  const drawn = drawnIn(object);
+  if (drawn === 0) notes.push('This file holds nothing that could be drawn by itself.');
+  return { object, references, nodeOf, notes, drawn };
 }
 
 /** What is missing from a mesh: names of files, the first of which is written on it. */

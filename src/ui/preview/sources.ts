@@ -61,6 +61,11 @@ export class Sources {
     return `/api/workspaces/${this.workspace}/content${query({ scene: path })}`;
   }
 
+  /** Where the scene comes from as binary glTF, by the server's second reader; null: nowhere. */
+  again(): string | null {
+    return `/api/workspaces/${this.workspace}/content${query({ scene: this.view.scene, as: 'glb' })}`;
+  }
+
   /** Where what a reference leads to comes from: pictures as small ones that any browser shows, others as they are. */
   address(r: ReferenceView): string {
     return r.kind === 'texture'

@@ -26,6 +26,10 @@ export class StateSources extends Sources {
     return path === this.view.scene ? this.of() : super.file(path);
   }
 
+  override again(): null {
+    return null;
+  }
+
   /** Pictures that the present scene names in the same words are where that found them; what else the state names stands for itself. */
   override find(path: string, from?: string): ReferenceView | undefined {
     const known = super.find(path, from);

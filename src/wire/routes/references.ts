@@ -127,6 +127,10 @@ export const readScene = route(
 export const readContent = bytesRoute(
   '/api/workspaces/:id/content',
   'The bytes of a scene, or of what one of its references leads to.',
-  z.object({ scene: treePathText, at: z.string().optional() }),
+  z.object({
+    scene: treePathText,
+    at: z.string().optional(),
+    as: z.literal('glb').optional().describe('The scene as binary glTF, by a second reader.'),
+  }),
   'application/octet-stream',
 );

@@ -21,10 +21,26 @@ type Token =
 
 /** The scene. Throws NotConvertible. */
 export function readClassic(bytes: Uint8Array): SceneOf3d {
-  return new Reader(decodeText(bytes).text.replace(/^\ufeff/, '')).scene();
+  return new Reader(decodeText(bytes).text.replace(/^\ufeff/, ''), false).scene();
+}
+
+/**
+ * The scene, to be looked at: VRML97 as well, and with nodes and fields that are not known here, whose values are told by how they look. Throws
+ * NotConvertible where it cannot be followed.
+ */
+export function readClassicToSee(bytes: Uint8Array): SceneOf3d {
+  return new Reader(decodeText(bytes).text.replace(/^\ufeff/, ''), true).scene();
 }
 
 const accesses = new Set(['initializeOnly', 'inputOnly', 'outputOnly', 'inputOutput']);
+// The same in VRML97 (ISO/IEC 14772-1, 4.7).
+const accessesOfVrml: Record<string, string> = {
+  field: 'initializeOnly',
+  eventIn: 'inputOnly',
+  eventOut: 'outputOnly',
+  exposedField: 'inputOutput',
+};
+const isNumber = (word: string) => /^[-+.\d]/.test(word);
 
 class Reader {
   private at = 0;
@@ -32,7 +48,10 @@ class Reader {
   /** Comments that stand before the next token. */
   private comments: string[] = [];
 
-  constructor(private readonly text: string) {}
+  constructor(
+    private readonly text: string,
+    private readonly isTolerant: boolean,
+  ) {}
 
   private wrong(message: string): NotConvertible {
     const line = this.text.slice(0, this.at).split(/\r\n|\r|\n/).length;
@@ -100,7 +119,9 @@ class Reader {
   }
 
   scene(): SceneOf3d {
-    const head = /^#X3D V([\d.]+) utf8[^\r\n]*/.exec(this.text);
+    const head =
+      /^#X3D V([\d.]+) utf8[^\r\n]*/.exec(this.text) ??
+      (this.isTolerant ? /^#VRML V(2\.0) utf8[^\r\n]*/.exec(this.text) : null);
     if (!head) throw new NotConvertible('It does not begin as X3D in its classic form does: #X3D V… utf8.');
     this.at = head[0].length;
     const scene: SceneOf3d = {
@@ -224,7 +245,8 @@ class Reader {
   }
 
   private declared(scope: Scope, values: boolean): Declared {
-    const access = this.word('an access');
+    const said = this.word('an access');
+    const access = (this.isTolerant ? accessesOfVrml[said] : undefined) ?? said;
     const type = this.word('a type');
     const name = this.word('a name');
     if (!accesses.has(access) || !isFieldType(type)) throw this.wrong(`${access} ${type} is not known`);
@@ -247,6 +269,8 @@ class Reader {
     if (type === 'USE') {
       const use = this.word('a name');
       const named = scope.named.get(use);
+      if (!named && this.isTolerant)
+        return { is: 'node', type: '', ofProto: false, def: null, use, parts: [] };
       if (!named) throw this.wrong(`USE ${use} stands before what is named so`);
       return { is: 'node', type: named.type, ofProto: named.ofProto, def: null, use, parts: [] };
     }
@@ -257,7 +281,7 @@ class Reader {
     }
     // What the scene declares goes before what the standard has.
     const proto = scope.protoOf(type);
-    const fields = proto ?? nodeType(type)?.fields;
+    const fields = proto ?? nodeType(type)?.fields ?? (this.isTolerant ? new Map<string, FieldType>() : null);
     if (!fields) throw this.wrong(`${type} is no node of X3D that is known here`);
     const node: Node3d = { is: 'node', type, ofProto: proto !== undefined, def, use: null, parts: [] };
     if (def !== null) scope.named.set(def, { type, ofProto: node.ofProto });
@@ -276,15 +300,34 @@ class Reader {
   private part(node: Node3d, fields: ReadonlyMap<string, FieldType>, scope: Scope): Part {
     const statement = this.statement(scope);
     if (statement) return statement;
-    if (scripts.has(node.type) && accesses.has(this.peek().text)) return this.declared(scope, true);
+    const isAccess =
+      accesses.has(this.peek().text) || (this.isTolerant && this.peek().text in accessesOfVrml);
+    if (isAccess && (this.isTolerant || scripts.has(node.type))) return this.declared(scope, true);
     const name = this.word('a field');
     if (this.isWord('IS')) {
       this.next();
       return { is: 'connect', name, proto: this.word('a field') };
     }
     const type = fields.get(name);
-    if (!type) throw this.wrong(`${node.type} has no field ${name}`);
-    return { is: 'field', name, value: this.value(type, scope) };
+    if (!type && !this.isTolerant) throw this.wrong(`${node.type} has no field ${name}`);
+    return { is: 'field', name, value: type ? this.value(type, scope) : this.guessed(scope) };
+  }
+
+  /** The value of a field that is not known, by how it looks. */
+  private guessed(scope: Scope): Value {
+    const token = this.peek();
+    if (token.is === 'string') return this.value('MFString', scope);
+    if (token.is === '[') {
+      // What stands in it is seen without going into it.
+      const inner = /^(?:[\s,]|#[^\r\n]*)*/.exec(this.text.slice(token.to, token.to + 4096))![0].length;
+      const first = this.text[token.to + inner] ?? '';
+      return this.value(first === '"' ? 'MFString' : isNumber(first) ? 'MFFloat' : 'MFNode', scope);
+    }
+    if (token.text === 'TRUE' || token.text === 'FALSE') return this.value('SFBool', scope);
+    if (!isNumber(token.text)) return this.value('SFNode', scope);
+    const words: string[] = [];
+    while (this.peek().is === 'word' && isNumber(this.peek().text)) words.push(this.next().text);
+    return valueOf('MFFloat', { words: words.join(' ') });
   }
 
   private value(type: FieldType, scope: Scope): Value {

@@ -1,6 +1,6 @@
 // Reads X3D in XML. Source: ISO/IEC 19776-1 (X3D XML encoding), §4.3 and §5.
 
-import { decodeMarkup, eachMarkup, openMarkup, type Attribute, type Markup } from '../../formats/markup';
+import { isElement, markupTree, type Element } from '../../formats/markupTree';
 import {
   NotConvertible,
   Scope,
@@ -15,14 +15,6 @@ import {
 } from './model';
 import { containerOf, isFieldType, nodeType, scripts, type FieldType } from './nodes';
 
-interface Element {
-  name: string;
-  attributes: Map<string, string>;
-  children: (Element | { comment: string } | { text: string })[];
-}
-
-const isElement = (c: Element['children'][number]): c is Element => 'name' in c;
-
 /** The scene, and the names of what has no place in it. Throws NotConvertible. */
 export function readXml(bytes: Uint8Array): { scene: SceneOf3d; left: string[] } {
   const root = treeOf(bytes);
@@ -31,26 +23,7 @@ export function readXml(bytes: Uint8Array): { scene: SceneOf3d; left: string[] }
 }
 
 function treeOf(bytes: Uint8Array): Element {
-  const m = openMarkup(bytes);
-  const top: Element = { name: '', attributes: new Map(), children: [] };
-  const stack = [top];
-  const problems = eachMarkup(m, {
-    open(name, attributes) {
-      const element = { name, attributes: attributesOf(m, attributes), children: [] };
-      stack.at(-1)!.children.push(element);
-      stack.push(element);
-    },
-    close() {
-      stack.pop();
-    },
-    text(from, to, cdata) {
-      const { text } = decodeMarkup(m, from, to, cdata);
-      if (cdata || text.trim() !== '') stack.at(-1)!.children.push({ text });
-    },
-    comment(from, to) {
-      stack.at(-1)!.children.push({ comment: decodeMarkup(m, from, to, true).text });
-    },
-  });
+  const { top, problems } = markupTree(bytes);
   if (problems.length > 0) throw new NotConvertible(problems[0]!.message);
   const root = top.children.find(isElement);
   if (!root) throw new NotConvertible('It has no element.');
@@ -59,10 +32,6 @@ function treeOf(bytes: Uint8Array): Element {
   root.children.push(...around);
   return root;
 }
-
-const attributesOf = (m: Markup, attributes: readonly Attribute[]) =>
-  // A line end in an attribute is a blank (XML 1.0 §3.3.3), but where it is written by its number.
-  new Map(attributes.map((a) => [a.name, decodeMarkup(m, a.from, a.to).text] as const));
 
 /** Attributes that belong to the encoding. */
 const ofEncoding = new Set(['DEF', 'USE', 'containerField', 'name']);
