@@ -203,6 +203,9 @@ export const referenceDetail = z.object({
     .object({ scene: base, root: base, disagree: z.boolean() })
     .nullable()
     .describe('What a relative path means by each base; null for a path that is measured from none.'),
+  alternatives: z
+    .array(text)
+    .describe('Addresses beside it in its list that are not needed, as it is found: as they are written.'),
   chain: z.array(text).describe('Files above it, from the top to the scene it stands in.'),
   below: z
     .object({

@@ -281,6 +281,72 @@ describe('X3D and VRML', () => {
       ['Inline url', 'c.wrl'],
     ]);
   });
+  const told = (format: Format, text: string) =>
+    refs(format, text).map((r) => [r.at, r.kind, r.written, r.uncertain ?? false, r.choice ?? null]);
+  test('a field of a prototype that a url IS: its default and what an instance says (ISO/IEC 19775-1, 4.4.4)', () => {
+    const said = [
+      ['Tile picture', 'texture', 'a.png', true],
+      ['Tile picture (2)', 'texture', 'a2.png', true],
+      ['Tile picture (3)', 'texture', 'b.png', false],
+      ['Inline far url', 'scene', 'c.wrl', false],
+    ];
+    const short = ([at, kind, path, , choice]: unknown[]) => [at, kind, path, choice !== null];
+    expect(
+      told(
+        x3dv,
+        `#VRML V2.0 utf8
+PROTO Tile [ field SFString title "no.png" exposedField MFString picture [ "a.png" "a2.png" ] field MFNode more [ Group { } ] eventIn MFString set_picture ]
+{ Shape { appearance Appearance { texture ImageTexture { url IS picture } } geometry Text { string IS title } } }
+Tile { title "x.png" picture "b.png" } DEF far Inline { url "c.wrl" }`,
+      ).map(short),
+    ).toEqual(said);
+    expect(
+      told(
+        x3d,
+        `<X3D><Scene><ProtoDeclare name="Tile"><ProtoInterface><field name="title" type="SFString" accessType="initializeOnly" value="no.png"/><field name="picture" type="MFString" accessType="inputOutput" value='"a.png" "a2.png"'/></ProtoInterface><ProtoBody><Shape><Appearance><ImageTexture><IS><connect nodeField="url" protoField="picture"/></IS></ImageTexture></Appearance></Shape></ProtoBody></ProtoDeclare>
+<ProtoInstance name="Tile"><fieldValue name="title" value="x.png"/><fieldValue name="picture" value='"b.png"'/></ProtoInstance><Inline DEF="far" url='"c.wrl"'/></Scene></X3D>`,
+      ).map(short),
+    ).toEqual(said);
+  });
+  test('through a prototype in a prototype; a field of the same name elsewhere names nothing', () => {
+    expect(
+      told(
+        x3dv,
+        `#X3D V3.3 utf8
+PROTO Inner [ inputOutput MFString file "i.png" ] { ImageTexture { url IS file } }
+PROTO Outer [ inputOutput MFString pic "o.png" ] { Group { children [ Inner { file IS pic } ] } }
+PROTO Other [ inputOutput MFString pic "no.png" ] { Text { string IS pic } }
+Outer { pic [ "p.png" ] } Other { pic "no.png" }`,
+      ).map((r) => r[2]),
+    ).toEqual(['i.png', 'o.png', 'p.png']);
+  });
+  test('url fields of nodes that are not known are guesses; those of known ones that lead nowhere are none', () => {
+    expect(
+      told(
+        x3dv,
+        `#VRML V2.0 utf8
+EXTERNPROTO Lamp [ field MFString url field SFString name ] "urn:x"
+Lamp { url "glow.png" name "no.png" }
+Hologram { url [ "h.png" "h2.png" ] frontUrl "f.jpg" label "no.png" }
+Anchor { url "no.html" }`,
+      ).map((r) => [r[1], r[2], r[3]]),
+    ).toEqual([
+      ['texture', 'glow.png', true],
+      ['texture', 'h.png', true],
+      ['texture', 'h2.png', true],
+      ['texture', 'f.jpg', true],
+    ]);
+    expect(
+      told(
+        x3d,
+        `<X3D><head><meta name="url" content="no.png"/></head><Scene><Hologram DEF="H" url='"h.png"'/><Anchor url='"no.html"'/><ExternProtoDeclare name="Lamp" url='"lamp.x3d"'/><ProtoInstance name="Lamp"><fieldValue name="url" value='"glow.png"'/><fieldValue name="name" value="no.png"/></ProtoInstance></Scene></X3D>`,
+      ),
+    ).toEqual([
+      ['Hologram H url', 'texture', 'h.png', true, null],
+      ['ExternProtoDeclare Lamp url', 'scene', 'lamp.x3d', false, null],
+      ['Lamp url', 'texture', 'glow.png', true, null],
+    ]);
+  });
   test('VRML 1.0 has other names', () =>
     expect(
       refs(

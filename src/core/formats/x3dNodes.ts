@@ -2,6 +2,8 @@
 // Source: X3D Architecture (Web3D, ISO/IEC 19775-1:2023) node reference; VRML97 (ISO/IEC 14772-1).
 
 import type { Reading, Reference, ReferenceKind } from './format';
+import { kindOfPath } from './kinds';
+import { nodeType } from './x3dTypes';
 
 const urlNodes: Record<string, ReferenceKind> = {
   Inline: 'scene',
@@ -33,6 +35,60 @@ export function kindOfField(node: string, field: string): ReferenceKind | null {
   if (node === 'GeoLOD' && /^(root|child[1-4])Url$/.test(field)) return 'scene';
   return null;
 }
+
+/** What a field names; `guess`: the node is not known, and only the field's name speaks for files. */
+export interface Named {
+  kind: ReferenceKind | null;
+  isGuess: boolean;
+}
+
+// Elements of XML that are no nodes.
+const statements = new Set(
+  'X3D head Scene meta component unit field fieldValue IS connect ROUTE IMPORT EXPORT ProtoDeclare ProtoInterface ProtoBody ProtoInstance'.split(
+    ' ',
+  ),
+);
+
+/** Prototypes of a file: which of their fields a `url` in their body IS (ISO/IEC 19775-1, 4.4.4). Names of inner ones are not told apart from outer ones. */
+export class Protos {
+  private readonly fields = new Map<string, Map<string, ReferenceKind>>();
+  /** Declared elsewhere: nothing is known of their fields but the names. */
+  private readonly extern = new Set<string>();
+
+  declare(proto: string): void {
+    this.extern.delete(proto);
+    if (!this.fields.has(proto)) this.fields.set(proto, new Map());
+  }
+
+  declareExtern(proto: string): void {
+    if (!this.fields.has(proto)) this.extern.add(proto);
+  }
+
+  /** In the body of `proto`, `nodeField` of a node IS `field`. */
+  connect(proto: string, field: string, node: string, nodeField: string): void {
+    const named = this.named(node, nodeField);
+    if (named?.kind && !named.isGuess) this.fields.get(proto)?.set(field, named.kind);
+  }
+
+  /** What a field of a node, or of an instance of a prototype, names; null: no files. */
+  named(node: string, field: string): Named | null {
+    const own = this.fields.get(node);
+    if (own) {
+      const kind = own.get(field);
+      return kind ? { kind, isGuess: false } : null;
+    }
+    const kind = kindOfField(node, field);
+    if (kind) return { kind, isGuess: false };
+    const isUnknown = this.extern.has(node) || (nodeType(node) === undefined && !statements.has(node));
+    return isUnknown && /^url$|Url$/.test(field) ? { kind: null, isGuess: true } : null;
+  }
+}
+
+/** How a reference is listed where a field names it. */
+export const listed = (named: Named, written: string): Pick<Reference, 'kind' | 'uncertain'> => ({
+  kind: named.kind ?? kindOfPath(written, 'other'),
+  ...(named.isGuess ? { uncertain: true } : {}),
+});
 
 /** True for values that are no path: source text in a script's or shader's url, embedded data, a name in this document. */
 export function isInline(value: string): boolean {

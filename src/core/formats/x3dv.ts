@@ -8,7 +8,7 @@
 import { decodeText, toLatin1, utf8, latin1 } from '../text/bytes';
 import type { Format, Reading, Reference, ReferenceKind } from './format';
 import { numbering } from './markup';
-import { addChoices, isInline, kindOfField } from './x3dNodes';
+import { addChoices, isInline, listed, Protos, type Named } from './x3dNodes';
 
 const hash = 0x23,
   quote = 0x22,
@@ -34,6 +34,19 @@ function kindInVrml1(node: string, field: string): ReferenceKind | null {
   return node === 'WWWInline' && field === 'name' ? 'scene' : null;
 }
 
+/** A PROTO statement: `interface` while its fields are read, each `access type name value`; then its body. */
+interface Declared {
+  name: string | null;
+  at: 'name' | 'interface' | 'body';
+  /** Nodes that are open around it. */
+  nodes: number;
+  brackets: number;
+  words: string[];
+}
+const accesses = new Set(
+  'field eventIn eventOut exposedField initializeOnly inputOnly outputOnly inputOutput'.split(' '),
+);
+
 /** Reads a file once. Each step returns the offset to go on at; null where the rest cannot be read. */
 class Scanner {
   private readonly reading: Reading = { references: [], problems: [] };
@@ -42,12 +55,19 @@ class Scanner {
   /** The last word, and what DEF named. */
   private word = '';
   private label = '';
-  private field: { kind: ReferenceKind; name: string } | null = null;
+  private field: { named: Named; name: string; of?: string } | null = null;
   private list: Reference[] | null = null;
+  private readonly protos = new Protos();
+  /** The PROTO statements that are open, the innermost last. */
+  private readonly declared: Declared[] = [];
+  /** Values of fields of prototypes: what they name is told in the body behind them. */
+  private readonly waiting: { proto: string; field: string; list: Reference[] }[] = [];
   private lists = 0;
   /** EXTERNPROTO: 1 its name follows, 2 its interface, 3 its url. */
   private proto = 0;
   private brackets = 0;
+  /** The field before an IS. */
+  private connecting: string | null = null;
 
   constructor(private readonly b: Uint8Array) {}
 
@@ -59,6 +79,7 @@ class Scanner {
     const { b, nodes, reading } = this;
     for (let i: number | null = 0; i !== null && i < b.length;) i = this.next(i);
     this.finish();
+    this.settle();
     if (nodes.length > 0 && reading.problems.length === 0)
       this.problem(
         'truncated',
@@ -76,7 +97,7 @@ class Scanner {
         return this.string(i);
       case openBrace:
         this.finish();
-        this.nodes.push({ name: this.word, brackets: this.brackets });
+        this.nodes.push({ name: this.isBody() ? 'PROTO' : this.word, brackets: this.brackets });
         this.brackets = 0;
         return i + 1;
       case closeBrace:
@@ -92,9 +113,38 @@ class Scanner {
     }
   }
 
+  /** Whether the brace that opens here is the body of a prototype. */
+  private isBody(): boolean {
+    const proto = this.declared.at(-1);
+    return proto?.at === 'body' && proto.nodes === this.nodes.length;
+  }
+
+  /** The prototype whose interface is being read, where no node of one of its values is open. */
+  private interface(): Declared | undefined {
+    const proto = this.declared.at(-1);
+    return proto?.at === 'interface' && proto.nodes === this.nodes.length ? proto : undefined;
+  }
+
+  /** What fields of prototypes name, now that their bodies have told. */
+  private settle(): void {
+    for (const { proto, field, list } of this.waiting) {
+      const named = this.protos.named(proto, field);
+      if (named)
+        addChoices(
+          this.reading,
+          list.map((r) => ({ ...r, ...listed(named, r.written) })),
+          this.lists++,
+        );
+    }
+    if (this.waiting.length > 0)
+      this.reading.references.sort((a, b) => (a.span?.[0] ?? 0) - (b.span?.[0] ?? 0));
+  }
+
   /** The value of a field is over. */
   private finish(): void {
-    if (this.list) addChoices(this.reading, this.list, this.lists++);
+    if (this.list && this.field?.of !== undefined)
+      this.waiting.push({ proto: this.field.of, field: this.field.name, list: this.list });
+    else if (this.list) addChoices(this.reading, this.list, this.lists++);
     this.list = null;
     this.field = null;
     if (this.proto === 3) this.proto = 0;
@@ -118,16 +168,16 @@ class Scanner {
     if (!field) return end + 1;
     const { text, encoding } = decodeText(b.subarray(i + 1, end));
     const written = text.replace(/\\(["\\])/g, '$1');
-    const node = this.proto === 3 ? 'EXTERNPROTO' : (this.nodes.at(-1)?.name ?? '');
+    const node = this.proto === 3 ? 'EXTERNPROTO' : (field.of ?? this.nodes.at(-1)?.name ?? '');
     if (!isInline(written))
       (this.list ??= []).push({
         at: this.place([node, this.label, field.name].filter(Boolean).join(' ')),
-        kind: field.kind,
+        ...listed(field.named, written),
         written,
         span: [i + 1, end],
         encoding,
       });
-    if (this.brackets === 0) this.finish();
+    if (this.brackets === (field.of === undefined ? 0 : 1)) this.finish();
     return end + 1;
   }
 
@@ -140,15 +190,24 @@ class Scanner {
     }
     this.brackets = node.brackets;
     this.label = '';
+    const proto = this.declared.at(-1);
+    if (node.name === 'PROTO' && proto?.at === 'body' && proto.nodes === this.nodes.length)
+      this.declared.pop();
     return i + 1;
   }
 
   private endList(): void {
     this.brackets = Math.max(0, this.brackets - 1);
+    const proto = this.interface();
+    if (proto) {
+      if (this.brackets === proto.brackets) proto.at = 'body';
+      this.finish();
+      return;
+    }
     if (this.brackets > 0) return;
     if (this.proto === 2) {
       this.proto = 3;
-      this.field = { kind: 'scene', name: 'url' };
+      this.field = { named: { kind: 'scene', isGuess: false }, name: 'url' };
     } else if (this.field) this.finish();
   }
 
@@ -162,15 +221,54 @@ class Scanner {
     const previous = this.word;
     const word = String.fromCharCode(...b.subarray(from, Math.min(i, from + 200)));
     this.word = word;
+    const proto = this.declared.at(-1);
+    if (proto?.at === 'name') {
+      proto.name = word;
+      proto.at = 'interface';
+      this.protos.declare(word);
+      return i;
+    }
+    if (this.interface()) return this.inInterface(proto!, word, i);
     if (this.brackets === 0 && this.proto !== 1) this.finish();
     if (previous === 'DEF') this.label = word;
-    if (word === 'EXTERNPROTO') this.proto = 1;
-    else if (this.proto === 1) this.proto = 2;
+    if (word === 'PROTO')
+      this.declared.push({
+        name: null,
+        at: 'name',
+        nodes: nodes.length,
+        brackets: this.brackets,
+        words: [],
+      });
+    else if (word === 'EXTERNPROTO') this.proto = 1;
+    else if (this.proto === 1) {
+      this.proto = 2;
+      this.protos.declareExtern(word);
+    } else if (this.connecting !== null && previous === 'IS') {
+      const body = this.declared.findLast((p) => p.at === 'body')?.name;
+      if (body != null) this.protos.connect(body, word, nodes.at(-1)?.name ?? '', this.connecting);
+      this.connecting = null;
+    } else if (word === 'IS') this.connecting = previous;
     else if (this.brackets === 0 && nodes.length > 0) {
-      const kind = kindOfField(nodes.at(-1)!.name, word) ?? kindInVrml1(nodes.at(-1)!.name, word);
-      if (kind) this.field = { kind, name: word };
+      const node = nodes.at(-1)!.name;
+      const vrml1 = kindInVrml1(node, word);
+      const named = vrml1 ? { kind: vrml1, isGuess: false } : this.protos.named(node, word);
+      if (named) this.field = { named, name: word };
     }
     return i;
+  }
+
+  /** A word in the interface of a prototype. */
+  private inInterface(proto: Declared, word: string, end: number): number {
+    if (accesses.has(word)) {
+      this.finish();
+      proto.words = [word];
+    } else if (proto.words.length === 1) proto.words.push(word);
+    else if (proto.words.length === 2) {
+      proto.words.push(word);
+      if (/^[SM]FString$/.test(proto.words[1]!))
+        this.field = { named: { kind: null, isGuess: false }, name: word, of: proto.name! };
+    }
+    return end;
   }
 }
 

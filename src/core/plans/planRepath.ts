@@ -106,10 +106,12 @@ async function changesIn(work: Work, scene: Scene): Promise<Rewriting[]> {
   const { workspace, request, only, notes } = work;
   const { path, reading } = scene;
   const rewritings: Rewriting[] = [];
+  const choices = new Set<number>();
   for (const reference of scene.references) {
     if (request.match && !request.match(reference.written)) continue;
     const isNamed = only?.has(keyOf(path, reference.at)) === true;
     if (only && !isNamed && !work.nested.has(path)) continue;
+    if (reference.choice !== undefined) choices.add(reference.choice);
     if (!isNamed && request.change.how !== 'heads' && isGuess(reference, path, notes)) continue;
     const written = newPath(workspace, reference, path, reading, request.change, work.exact);
     if (written === null || written === fullPath(reference)) continue;
@@ -122,6 +124,13 @@ async function changesIn(work: Work, scene: Scene): Promise<Rewriting[]> {
         path,
       });
   }
+  // What stands beside the one that is used goes along where the text itself says what becomes of it.
+  if (request.change.how === 'heads' || request.change.how === 'text')
+    for (const reference of scene.alternatives) {
+      if (!choices.has(reference.choice!)) continue;
+      const written = newPath(workspace, reference, path, reading, request.change, work.exact);
+      if (written !== null && written !== fullPath(reference)) rewritings.push({ reference, written });
+    }
   return rewritings;
 }
 

@@ -284,6 +284,45 @@ describe('repath', () => {
   });
 });
 
+test('addresses beside the one that is found go along, with what is chosen and where the text says so', async () => {
+  const box = (url: string) =>
+    `#VRML V2.0 utf8\nShape { appearance Appearance { texture ImageTexture { url [ ${url} ] } } }\n`;
+  const files = {
+    'm/a.wrl':
+      `${box('"D:/old/a.png", "../old/a.png", "http://x.example/old/a.png"')}${box('"D:/old/b.png"')}`.replace(
+        /\n#VRML V2.0 utf8/,
+        '',
+      ),
+    'old/a.png': 'A',
+  };
+  const w = workspaceOf(files);
+  const at = 'ImageTexture url (2)';
+  expect(await states(w)).toEqual(['../old/a.png: ready', 'D:/old/b.png: missing']);
+  const heads = { how: 'heads' as const, heads: [{ from: 'D:/old', to: 'E:/new' }] };
+  const plan = await planRepath(w, { scenes: [treePath('m/a.wrl')], change: heads });
+  expect(plan.paths.map((p) => [p.before, p.after])).toEqual([
+    ['D:/old/b.png', 'E:/new/b.png'],
+    ['D:/old/a.png', 'E:/new/a.png'],
+  ]);
+  const text2 = { how: 'text' as const, find: 'old', replace: 'older', pattern: false };
+  const chosen = await planRepath(w, {
+    scenes: [treePath('m/a.wrl')],
+    only: [{ scene: 'm/a.wrl', at }],
+    change: text2,
+  });
+  expect(chosen.paths.map((p) => p.after)).toEqual([
+    '../older/a.png',
+    'D:/older/a.png',
+    'http://x.example/older/a.png',
+  ]);
+  const before = users(w);
+  await applied(w, plan);
+  expect(text(w, 'm/a.wrl')).toContain('"E:/new/a.png", "../old/a.png", "http://x.example/old/a.png"');
+  const [record] = await readJournals(w.tree, parseJournalLine);
+  await applied(w, await planUndo(w.tree, record!));
+  expect(users(w)).toEqual(before);
+});
+
 describe('text in paths', () => {
   test.each([
     ['../ages/wood.png', { find: 'ages', replace: 'images', pattern: false }, '../images/wood.png'],

@@ -29,6 +29,8 @@ export interface Scene {
   stat: FileStat;
   reading: FileReading;
   references: JudgedReference[];
+  /** Not needed, as another of the same choice is found. */
+  alternatives: JudgedReference[];
 }
 
 /** A scene's rewriting: the step, and the paths it changes. `failed`: a path cannot be said by its format. */
@@ -125,7 +127,7 @@ export class SceneSet {
         this.markUnread(path, reading?.problems[0]);
         return null;
       }
-      const { references } = await judge(path, reading, this.setting);
+      const { references, alternatives } = await judge(path, reading, this.setting);
       if (!isSame(stat, await tree.stat(path).catch(() => null))) continue;
       const before = this.stats.get(path);
       if (before && !isSame(before, stat)) throw saved(path);
@@ -134,7 +136,7 @@ export class SceneSet {
       const isWrapped = (p: Problem) => p.code === 'compressed' && references.length > 0;
       const odd = reading.problems.find((p) => partly.has(p.code) && !isWrapped(p));
       if (odd && stat.size > 0) this.markUnread(path, odd);
-      return { path, stat, reading, references };
+      return { path, stat, reading, references, alternatives };
     }
     throw saved(path);
   }

@@ -22,6 +22,8 @@ export interface SceneReport {
   path: string;
   format: FormatId;
   references: JudgedReference[];
+  /** Of a choice that is met by another: not needed, and listed by themselves. */
+  alternatives: JudgedReference[];
   problems: Problem[];
 }
 
@@ -89,7 +91,7 @@ export async function judge(place: ScenePlace, reading: FileReading, setting: Se
     const resolved = found instanceof Promise ? await found : found;
     judged.push(judgedAs(reference, await withEmptiness(resolved, setting)));
   }
-  const references = chosen(
+  const { references, alternatives } = chosen(
     reading.otherReadings?.length ? await withOtherReadings(judged, reading, place, setting) : judged,
   );
   const problems: Problem[] = [...reading.problems];
@@ -106,6 +108,7 @@ export async function judge(place: ScenePlace, reading: FileReading, setting: Se
     path: typeof place === 'string' ? place : place.outside,
     format: reading.format.id,
     references,
+    alternatives,
     problems,
   };
 }
@@ -131,12 +134,12 @@ function uncertainProblem(r: Reference): Problem {
 }
 
 /** Of alternatives, those that are found stay; none found: all of them. The first that loads is used, so the others are not missing. */
-function chosen(references: JudgedReference[]): JudgedReference[] {
+function chosen(all: JudgedReference[]): { references: JudgedReference[]; alternatives: JudgedReference[] } {
   const met = new Set<number>();
-  for (const r of references) if (r.choice !== undefined && r.target !== null) met.add(r.choice);
-  return met.size === 0
-    ? references
-    : references.filter((r) => r.choice === undefined || r.target !== null || !met.has(r.choice));
+  for (const r of all) if (r.choice !== undefined && r.target !== null) met.add(r.choice);
+  if (met.size === 0) return { references: all, alternatives: [] };
+  const isNeeded = (r: JudgedReference) => r.choice === undefined || r.target !== null || !met.has(r.choice);
+  return { references: all.filter(isNeeded), alternatives: all.filter((r) => !isNeeded(r)) };
 }
 
 async function withOtherReadings(
@@ -166,7 +169,13 @@ export async function reportScene(
   const reading = await readScene(tree, path, room);
   if (!reading) return null;
   if (!('format' in reading))
-    return { path, format: formatOfName(path)!.id, references: [], problems: reading.problems };
+    return {
+      path,
+      format: formatOfName(path)!.id,
+      references: [],
+      alternatives: [],
+      problems: reading.problems,
+    };
   return judge(path, reading, setting);
 }
 
@@ -255,7 +264,13 @@ async function reportOutside(
   const reading = await readScene(outsideTree(outside, folderOf(path)), treePath(nameOf(path)));
   if (!reading) return null;
   if (!('format' in reading))
-    return { path, format: formatOfName(path)!.id, references: [], problems: reading.problems };
+    return {
+      path,
+      format: formatOfName(path)!.id,
+      references: [],
+      alternatives: [],
+      problems: reading.problems,
+    };
   return judge({ outside: path }, reading, setting);
 }
 

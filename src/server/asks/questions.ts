@@ -14,7 +14,7 @@ import type { LeafFacts } from '@/core/formats/leaves';
 import type { WorkspaceFile } from '@/core/layouts/workspace';
 import { settingOf } from '@/core/plans/workspace';
 import { resolveReference } from '@/core/references/resolve';
-import { scenePaths } from '@/core/references/scan';
+import { reportScene, scenePaths } from '@/core/references/scan';
 import { usualUnits } from '@/core/units/units';
 import { outsideWithin } from '../disk/diskOutside';
 import { DiskTree } from '../disk/diskTree';
@@ -159,6 +159,15 @@ export const questions = {
     const found: boolean[] = [];
     for (const p of paths) found.push((await out.kind(p)) === 'file');
     return found;
+  },
+  /** What stands beside a reference in its list of addresses and is not needed, as another of them is found. */
+  async alternatives(root: string, scene: string, at: string): Promise<string[]> {
+    const workspace = await readWorkspace(root);
+    const report = await reportScene(workspace.tree, treePath(scene), settingOf(workspace));
+    const choice = report?.references.find((r) => r.at === at)?.choice;
+    return choice === undefined
+      ? []
+      : report!.alternatives.filter((r) => r.choice === choice).map((r) => r.written);
   },
   /** Where written paths would lead from their scenes. */
   async tryPaths(root: string, paths: readonly { scene: string; written: string }[]) {

@@ -102,6 +102,10 @@ export async function detailOf(
     reference: referenceView(r),
     fullTarget: r.target === null ? null : toSystem(r.inside ? `${row.root}/${r.target}` : r.target),
     bases: await basesOf(h, row.root, r),
+    // Only these formats have lists of addresses.
+    alternatives: /^x3dv?$/.test(formatOfName(r.scene)?.id ?? '')
+      ? await h.ask('alternatives', row.root, r.scene, r.at)
+      : [],
     chain: await above(h, row, r.scene),
     below: r.target === null || !r.inside ? { of: 0, references: [] } : await below(h, row, r.target),
     users: users.filter((u) => u.scene !== r.scene || u.at !== r.at),

@@ -77,3 +77,23 @@ export function Chain({ data }: { data: ReferenceDetail }) {
     </div>
   );
 }
+
+/** The other addresses of a list whose first is found. */
+export function Alternatives({ written }: { written: readonly string[] }) {
+  if (written.length === 0) return null;
+  return (
+    <div>
+      <h2>In its list as well</h2>
+      <Soft>
+        Not needed, as this one is found. They change with it where a beginning or a piece of text is changed.
+      </Soft>
+      <List style={{ marginTop: 8 }}>
+        {written.map((w, n) => (
+          <li key={n}>
+            <Mono>{w}</Mono>
+          </li>
+        ))}
+      </List>
+    </div>
+  );
+}

@@ -19,7 +19,7 @@ import { usePlan, useStepHref } from '../kit/work';
 import { color, font, space } from '../theme/theme';
 import { Around } from './Around';
 import { Candidates } from './Candidates';
-import { Chain } from './Chain';
+import { Alternatives, Chain } from './Chain';
 import { ChooseFile } from './ChooseFile';
 import { OfLibrary, OtherMachines, TwoBases } from './WhereElse';
 
@@ -128,6 +128,7 @@ export function ReferenceDrawer({
           )}
           {(r.state === 'offline' || r.state === 'remote') && <ChooseFile workspace={workspace} of={of} />}
           <Chain data={data} />
+          <Alternatives written={data.alternatives} />
           <div>
             <Row>
               <h2 style={{ flex: 1 }}>Where it is used</h2>

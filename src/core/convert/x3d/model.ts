@@ -1,6 +1,6 @@
 // An X3D scene as both its encodings say it. Numbers stay the words they were written with.
 
-import type { FieldType } from './nodes';
+import type { FieldType } from '../../formats/x3dTypes';
 
 export interface SceneOf3d {
   version: string;

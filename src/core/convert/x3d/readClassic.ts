@@ -13,7 +13,7 @@ import {
   type SceneOf3d,
   type Value,
 } from './model';
-import { isFieldType, nodeType, scripts, wordsOf, type FieldType } from './nodes';
+import { isFieldType, nodeType, scripts, wordsOf, type FieldType } from '../../formats/x3dTypes';
 
 type Token =
   | { is: 'word' | 'string' | 'comment'; text: string; from: number; to: number }

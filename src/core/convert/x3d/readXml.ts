@@ -13,7 +13,7 @@ import {
   type SceneOf3d,
   type Value,
 } from './model';
-import { containerOf, isFieldType, nodeType, scripts, type FieldType } from './nodes';
+import { containerOf, isFieldType, nodeType, scripts, type FieldType } from '../../formats/x3dTypes';
 
 /** The scene, and the names of what has no place in it. Throws NotConvertible. */
 export function readXml(bytes: Uint8Array): { scene: SceneOf3d; left: string[] } {

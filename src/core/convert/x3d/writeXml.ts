@@ -11,7 +11,7 @@ import {
   type SceneOf3d,
   type Value,
 } from './model';
-import { containerOf, scripts } from './nodes';
+import { containerOf, scripts } from '../../formats/x3dTypes';
 
 type Attributes = (readonly [string, string])[];
 
