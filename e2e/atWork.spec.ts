@@ -311,6 +311,10 @@ test('what real files hold is shown in space: a missing buffer, packed geometry,
     'wide.obj',
     '2CylinderEngine.gltf',
     '2CylinderEngine.bin',
+    'strip.dae',
+    'packed.dae',
+    'kit.zae',
+    'proto.wrl',
   ])
     fs.rmSync(path.join(server.root, 'models', f), { force: true });
 });

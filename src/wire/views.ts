@@ -142,6 +142,8 @@ export const overviewView = z.object({
   copies: z.array(text),
   /** The root of the workspace it lies in, where it lies in one. */
   inside: maybe,
+  /** In the demo, of each kind of trouble one reference, and how many there are; null elsewhere. */
+  troubles: z.array(z.object({ trouble: text, n: number, scene: text, at: text, written: text })).nullable(),
 });
 export type OverviewView = z.infer<typeof overviewView>;
 
@@ -482,6 +484,15 @@ export const folderView = z.object({
   ),
 });
 export type FolderView = z.infer<typeof folderView>;
+
+/** Folders that could be allowed: of one folder the names of those in it. `starts`: where to begin, the home and drives. */
+export const foldersToAllow = z.object({
+  path: text,
+  parent: maybe,
+  starts: z.array(text),
+  folders: z.array(z.object({ name: text, path: text, isAllowed: z.boolean() })),
+});
+export type FoldersToAllow = z.infer<typeof foldersToAllow>;
 
 export const createPreview = z.object({
   root: text,

@@ -16,10 +16,12 @@ import { settingOf } from '@/core/plans/workspace';
 import { resolveReference } from '@/core/references/resolve';
 import { reportScene, scenePaths } from '@/core/references/scan';
 import { usualUnits } from '@/core/units/units';
+import { listedAt } from '../disk/listing';
 import { outsideWithin } from '../disk/diskOutside';
 import { DiskTree } from '../disk/diskTree';
 import { currentLimits } from '../disk/limits';
 import { signsOf } from '../disk/signs';
+import { toSystem } from '../disk/system';
 import { factsOf } from '../facts/facts';
 import { wrongPlaceOf } from '../arrive/recognise';
 import { stubOf } from '../backups/archive';
@@ -87,6 +89,16 @@ export const questions = {
   createWorkspace: async (request: CreateRequest): Promise<string> => (await createWorkspace(request)).root,
 
   listFolder,
+  /** Names of the folders in any folder, for somebody who chooses one to allow; null where it may not be read. What lies in them is not looked at. */
+  async folderNames(folder: string): Promise<string[] | null> {
+    try {
+      const listed = listedAt(toSystem(folder));
+      const names = listed?.filter((e) => e.kind === 'folder' && !e.name.startsWith('.')).map((e) => e.name);
+      return names?.sort((a, b) => a.localeCompare(b, 'en', { numeric: true })) ?? null;
+    } catch {
+      return null;
+    }
+  },
   /** The names in a folder that hold a workspace's marker. */
   async markersIn(folder: string, names: readonly string[]): Promise<string[]> {
     const base = folder === '/' ? '' : folder;

@@ -262,6 +262,19 @@ export function listAttention(db: Database, id: string, limit: number): Promise<
   );
 }
 
+/** Of each kind of trouble one reference and how many there are: its state, or 'gaps' and 'odd' where it is found but for holes or its spelling. */
+export function listTroubles(
+  db: Database,
+  id: string,
+): Promise<{ trouble: string; n: number; scene: string; at: string; written: string }[]> {
+  return db.query(
+    `SELECT DISTINCT ON (trouble) trouble, count(*) OVER (PARTITION BY trouble) AS n, scene, at, written FROM (
+       SELECT scene, ord, at, written, CASE WHEN state <> 'travels' THEN state WHEN gaps <> '' THEN 'gaps' ELSE 'odd' END AS trouble
+       FROM reference_row WHERE ${shown} AND NOT ready) AS held ORDER BY trouble, scene, ord`,
+    [id],
+  );
+}
+
 export interface Totals {
   references: number;
   ready: number;

@@ -54,6 +54,20 @@ export function hasFolderHandles(platform: Platform = process.platform): boolean
   return platform === 'linux';
 }
 
+/**
+ * Where drives, sticks and shares stand: drives by their letters, and folders whose folders each are one. Windows gives letters, macOS has /Volumes, Linux
+ * /media and /run/media of the user (udisks) and /mnt (Filesystem Hierarchy Standard 3.0).
+ */
+export function drivePlaces(
+  user: string,
+  platform: Platform = process.platform,
+): { drives: string[]; holders: string[] } {
+  if (platform === 'win32')
+    return { drives: [...'CDEFGHIJKLMNOPQRSTUVWXYZAB'].map((letter) => `${letter}:/`), holders: [] };
+  if (platform === 'darwin') return { drives: [], holders: ['/Volumes'] };
+  return { drives: [], holders: [`/media/${user}`, `/run/media/${user}`, '/mnt'] };
+}
+
 /** True where one watch sees a whole tree of folders; on Linux each folder needs its own. */
 export function watchesTrees(): boolean {
   return process.platform === 'win32' || process.platform === 'darwin';

@@ -4,7 +4,7 @@ import os from 'node:os';
 import { knownMachines } from '@/core/places/machine';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
-import type { FolderView, StateView } from '@/wire/views';
+import type { FoldersToAllow, FolderView, StateView } from '@/wire/views';
 import {
   addAllowed,
   listAllowed,
@@ -14,7 +14,7 @@ import {
   writeSetting,
 } from '../database/queries';
 import { isThere, realInTime, statInTime } from '../disk/asking';
-import { fromSystem } from '../disk/system';
+import { drivePlaces, fromSystem } from '../disk/system';
 import { machineView } from '../bags/rehearsal';
 import { allowedPath, cleanPath, isAllowed, type Hub } from '../hub';
 import {
@@ -23,6 +23,7 @@ import {
   disallowFolder,
   listFolder,
   listJobs,
+  listToAllow,
   readSettingOf,
   readState,
   writeSettingOf,
@@ -41,6 +42,16 @@ async function suggestions(): Promise<string[]> {
   // Where letter case does not count, two names are one folder.
   const real = await Promise.all(found.map((f) => realInTime(f)));
   return found.filter((_, i) => real.indexOf(real[i]!) === i);
+}
+
+/** Drives, sticks and shares that are there. */
+async function drives(h: Pick<Hub, 'ask'>): Promise<string[]> {
+  const { drives: letters, holders } = drivePlaces(os.userInfo().username);
+  const there = await Promise.all(letters.map(async (d) => ((await isThere(d)) ? [d] : [])));
+  const inside = await Promise.all(
+    holders.map(async (f) => ((await h.ask('folderNames', f)) ?? []).map((name) => `${f}/${name}`)),
+  );
+  return [...there, ...inside].flat();
 }
 
 /** What speaks against allowing a folder whole; null: nothing. */
@@ -108,6 +119,27 @@ export const stateEndpoints = [
         size: e.size,
         isWorkspace: marked.has(e.name),
       })),
+    };
+  }),
+  endpoint(listToAllow, async (h, input): Promise<FoldersToAllow> => {
+    const home = cleanPath(os.homedir());
+    const at = input.path === '' ? home : cleanPath(input.path);
+    const names = await h.ask('folderNames', at);
+    if (!names) throw new AppError('not-found', `${at} is no folder that can be read.`);
+    const base = at.endsWith('/') ? at : `${at}/`;
+    const above = at.slice(0, at.lastIndexOf('/'));
+    return {
+      path: at,
+      // Above a drive there is nothing: `C:/`, `/`.
+      parent: base === at ? null : /^[A-Z]:$/.test(above) || above === '' ? `${above}/` : above,
+      starts: [home, ...(await drives(h))],
+      folders: await Promise.all(
+        names.map(async (name) => ({
+          name,
+          path: `${base}${name}`,
+          isAllowed: await isAllowed(h, `${base}${name}`),
+        })),
+      ),
     };
   }),
   endpoint(listJobs, async (h) => h.jobs.list()),

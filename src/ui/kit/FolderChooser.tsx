@@ -18,7 +18,8 @@ import { call, shapeOf } from './api';
 import { bytes } from '@/core/text/figures';
 import { useServerState } from './work';
 
-const List = styled.div`
+/** The look of a list of folders. */
+export const FolderList = styled.div`
   [role='listbox'] {
     border: 1px solid ${color.line};
     border-radius: ${radius.small};
@@ -112,7 +113,7 @@ export function FolderChooser({ title, pick, start, action, insideAction, onChoo
             />
           </EnterForm>
           {error && <ErrorNotice error={shapeOf(error)} />}
-          <List>
+          <FolderList>
             <ListBox
               aria-label="Folder content"
               items={items}
@@ -151,7 +152,7 @@ export function FolderChooser({ title, pick, start, action, insideAction, onChoo
                 </ListBoxItem>
               )}
             </ListBox>
-          </List>
+          </FolderList>
           <Row>
             <Grow>
               <Soft>

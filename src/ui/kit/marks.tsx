@@ -37,13 +37,14 @@ const StateFrame = styled.span<{ $tone: string }>`
   white-space: nowrap;
 `;
 
-/** A state as icon and word. An odd spelling of a good path is told beside it. */
-export function StateMark({ state, odd }: { state: string; odd?: boolean }) {
-  const [Icon, tone] = stateTone[odd && state === 'travels' ? 'odd' : state] ?? stateTone.odd!;
+/** A state as icon and word. An odd spelling of a good path, or holes in a sequence, are told instead. */
+export function StateMark({ state, odd, holes }: { state: string; odd?: boolean; holes?: boolean }) {
+  const isOdd = state === 'travels' && (odd === true || holes === true);
+  const [Icon, tone] = stateTone[isOdd ? 'odd' : state] ?? stateTone.odd!;
   return (
     <StateFrame $tone={tone}>
       <Icon size={15} aria-hidden />
-      {odd && state === 'travels' ? 'spelling' : state}
+      {isOdd ? (holes ? 'holes' : 'spelling') : state}
     </StateFrame>
   );
 }

@@ -10,13 +10,14 @@ import type { OverviewView } from '@/wire/views';
 import { call } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Button, MainButton } from '../kit/buttons';
-import { Mono } from '../kit/layout';
+import { Mono, Stack } from '../kit/layout';
 import { ErrorNotice, Notice } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
 import { useOverview, usePlan, useStepHref, useWorkspaceId } from '../kit/work';
 import { space } from '../theme/theme';
 import { NestedRepair, WhichRepair } from '../workspaces/NestedRepair';
 import { Cards } from './Cards';
+import { Guide } from './Guide';
 import { HeldBack } from './HeldBack';
 import { whatHoldsBack } from './holdsBack';
 import { LastDone } from './LastDone';
@@ -142,7 +143,10 @@ function Overview({ d }: { d: OverviewView }) {
       <Cards d={d} />
       <Columns>
         <HeldBack d={d} onMend={mend} />
-        <LastDone ledger={d.ledger} onUndo={(e) => void attempt(() => plan({ kind: 'undo', id: e }))} />
+        <Stack $gap={4}>
+          <Guide d={d} />
+          <LastDone ledger={d.ledger} onUndo={(e) => void attempt(() => plan({ kind: 'undo', id: e }))} />
+        </Stack>
       </Columns>
     </Page>
   );

@@ -89,7 +89,9 @@ export function ScenePreview({
                 <Soft>
                   {data.files.length > 1 && `With ${count(data.files.length - 1, 'file')} it leads to. `}
                   {`A line every ${lengthText(data.grid.grid.spacing, data.grid.unit, data.grid.display)}. `}
-                  {data.units.metres === null && 'The file says no unit: shown as metres.'}
+                  {data.format === 'mtlx'
+                    ? 'Each on a ball of one metre.'
+                    : data.units.metres === null && 'The file says no unit: shown as metres.'}
                 </Soft>
               </>
             )}

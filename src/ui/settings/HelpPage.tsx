@@ -6,6 +6,9 @@ import styled from 'styled-components';
 import { Sheet } from '../kit/layout';
 import { StateMark } from '../kit/marks';
 import { Page } from '../kit/Page';
+import { Button } from '../kit/buttons';
+import { useRemembered } from '../kit/remembered';
+import { useServerState } from '../kit/work';
 import { color, font, space } from '../theme/theme';
 
 const Columns = styled.div`
@@ -83,6 +86,8 @@ const keys: [string, string][] = [
 ];
 
 export function HelpPage() {
+  const { data: state } = useServerState();
+  const [isAway, putAway] = useRemembered('guide-away');
   return (
     <Page
       title="Help"
@@ -105,6 +110,9 @@ export function HelpPage() {
             <li>Versions: save the next version before you go on.</li>
             <li>Travel: rehearse the arrival, then pack a bag.</li>
           </ol>
+          {state?.demo && isAway && (
+            <Button onPress={() => putAway(false)}>Show the way through the demo again</Button>
+          )}
         </Sheet>
         <Sheet>
           <h2>States of a reference</h2>

@@ -3,11 +3,12 @@
 
 import { allowFolder, disallowFolder } from '@/wire/routes/state';
 import { useQueryClient } from '@tanstack/react-query';
-import { Gauge, Plus, X } from 'lucide-react';
+import { FolderSearch, Gauge, Plus, X } from 'lucide-react';
 import { useState } from 'react';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Form, FormText, Submit, useKeptForm } from '../kit/form';
+import { AllowChooser } from '../kit/AllowChooser';
 import { Button, IconButton } from '../kit/buttons';
 import { Grow, Row, Sheet, Soft, Stack } from '../kit/layout';
 import { ErrorNotice, Notice } from '../kit/notices';
@@ -21,6 +22,7 @@ export function AllowedFolders() {
   const { attempt, problem, setProblem } = useAttempt();
   const client = useQueryClient();
   const form = useKeptForm('allow', allowFolder.input, { path: '' });
+  const [choosing, setChoosing] = useState(false);
   const [wide, setWide] = useState<string | null>(null);
   const add = (at: string, sure = false) =>
     attempt(async () => {
@@ -90,6 +92,9 @@ export function AllowedFolders() {
             description="Its whole path; everything below it is allowed too."
           />
           <Row>
+            <Button onPress={() => setChoosing(true)}>
+              <FolderSearch size={15} /> Choose…
+            </Button>
             <Submit unless={form.values.path.trim() === ''}>
               <Plus size={15} /> Allow this folder
             </Submit>
@@ -109,6 +114,16 @@ export function AllowedFolders() {
               </Row>
             ))}
           </Stack>
+        )}
+        {choosing && (
+          <AllowChooser
+            start=""
+            onClose={() => setChoosing(false)}
+            onChoose={(path) => {
+              setChoosing(false);
+              form.setValue('path', path);
+            }}
+          />
         )}
         <ErrorNotice error={problem} />
         {wide !== null && (

@@ -2,7 +2,7 @@
 
 import { z } from 'zod';
 import { jobView } from '../jobs';
-import { folderView, stateView } from '../views';
+import { folderView, stateView, foldersToAllow } from '../views';
 import { done, nothing, route } from './route';
 
 export const readState = route(
@@ -32,6 +32,13 @@ export const listFolder = route(
   'What lies in a folder that is allowed.',
   z.object({ path: z.string(), files: z.enum(['yes', 'no']).default('no') }),
   folderView,
+);
+export const listToAllow = route(
+  'GET',
+  '/api/allowed/choose',
+  'Names of the folders in a folder, to choose one that may be allowed; nothing in them is looked at. Without a path: those of the home.',
+  z.object({ path: z.string().default('') }),
+  foldersToAllow,
 );
 export const listJobs = route(
   'GET',
