@@ -73,12 +73,14 @@ export async function whyTooWide(h: Pick<Hub, 'dataFolder'>, clean: string): Pro
 export const stateEndpoints = [
   endpoint(readState, async (h): Promise<StateView> => {
     const allowed = await listAllowed(h.db);
+    const demo = process.env.SATCHEL_DEMO ? cleanPath(process.env.SATCHEL_DEMO) : null;
     return {
       version: '0.1.0',
       system: process.platform,
       home: cleanPath(os.homedir()),
       dataFolder: h.dataFolder,
-      demo: process.env.SATCHEL_DEMO ? cleanPath(process.env.SATCHEL_DEMO) : null,
+      // Only while it is there: pages begin in it.
+      demo: demo !== null && (await isThere(demo)) ? demo : null,
       allowed: await Promise.all(
         allowed.map(async (p) => ({ path: p, there: await isThere(p), tooWide: await whyTooWide(h, p) })),
       ),
