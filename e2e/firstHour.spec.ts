@@ -4,7 +4,7 @@ import { expect, test, type Page } from '@playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, openDemo, watch } from './steps';
-import { snapshot, startServer, type RunningServer } from './server';
+import { ask, finished, snapshot, startServer, type RunningServer } from './server';
 
 let server: RunningServer;
 test.beforeAll(async () => {
@@ -127,4 +127,116 @@ test('the way through the demo: why each would break, mended one by one, then ou
     .click();
   await apply(page);
   expect(snapshot(server.root)).toEqual(before);
+});
+
+test('with work going on, an undo, and very long names, no page is wider than its window', async ({
+  page,
+}) => {
+  test.setTimeout(240_000);
+  const long = 'A very long name that somebody gave this because it says all that there is to say of it '
+    .repeat(2)
+    .trim();
+  const root = path.join(server.folder, 'harbour-lantern/bench/work', long.slice(0, 120));
+  fs.cpSync(server.root, root, { recursive: true });
+  const marker = path.join(root, '.satchel/workspace.json');
+  fs.writeFileSync(marker, JSON.stringify({ ...JSON.parse(fs.readFileSync(marker, 'utf8')), name: long }));
+  fs.renameSync(
+    path.join(root, 'textures/stone_base.png'),
+    path.join(root, `textures/${'unbroken'.repeat(24)}.png`),
+  );
+  fs.mkdirSync(path.join(root, `scenes/${'folder_without_any_blank_'.repeat(8)}`));
+  fs.renameSync(
+    path.join(root, 'models/crate.obj'),
+    path.join(root, `scenes/${'folder_without_any_blank_'.repeat(8)}/${'x'.repeat(200)}.obj`),
+  );
+  const { id } = await ask<{ id: string }>(server.address, '/api/workspaces/open', { path: root });
+  const plan = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/plans`, {
+    kind: 'travel',
+    only: null,
+  });
+  const made = await finished(server.address, plan.id);
+  const planned = (made.result as { plan: string }).plan;
+  const applied = await ask<{ id: string }>(server.address, `/api/plans/${planned}/apply`, {});
+  await finished(server.address, applied.id);
+  // Something is under way all the time.
+  const job = {
+    id: 'j1',
+    work: 'duplicates',
+    title: `Look for files that are there twice in ${long}`,
+    workspace: id,
+    state: 'running',
+    ending: false,
+    started: Date.now() - 5000,
+    ended: null,
+    progress: {
+      files: 3,
+      filesTotal: 1200,
+      bytes: 123456,
+      bytesTotal: 99999999,
+      path: `textures/${'unbroken'.repeat(24)}.png`,
+    },
+    error: null,
+    result: null,
+  };
+  await page.route('**/api/events', (route) =>
+    route.fulfill({ contentType: 'text/event-stream', body: `data: ${JSON.stringify({ jobs: [job] })}\n\n` }),
+  );
+  await page.route('**/api/jobs', (route) => route.fulfill({ json: [job] }));
+  const search = `?w=${id}`;
+  const views = [
+    '/',
+    '/overview',
+    '/files',
+    '/files@view=twice',
+    '/references',
+    '/references@change=1',
+    '/map',
+    '/versions',
+    '/collect',
+    '/carry',
+    '/travel',
+    '/ledger',
+    '/settings',
+    '/layouts',
+    '/help',
+  ];
+  const wrong: string[] = [];
+  for (const view of views) {
+    const [at, more] = view.split('@');
+    // A page may put its own address right meanwhile, which ends a visit.
+    await expect(async () => {
+      await page.goto(`${server.address}${at}${search}${more ? `&${more}` : ''}`);
+      await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+    }).toPass();
+    await page.waitForTimeout(500);
+    for (const width of [1024, 1280]) {
+      await page.setViewportSize({ width, height: 800 });
+      await page.waitForTimeout(100);
+      wrong.push(
+        ...(await page.evaluate(
+          ([name, w]) => {
+            const out: string[] = [];
+            if (document.documentElement.scrollWidth > window.innerWidth)
+              out.push(`${name} ${w}: the page scrolls sideways (${document.documentElement.scrollWidth})`);
+            for (const e of document.querySelectorAll('button, a[href], input')) {
+              const box = e.getBoundingClientRect();
+              if (box.width === 0 || box.height === 0) continue;
+              let scrolls = false;
+              for (let p = e.parentElement; p; p = p.parentElement)
+                scrolls ||=
+                  p.scrollWidth > p.clientWidth && /auto|scroll/.test(getComputedStyle(p).overflowX);
+              if (!scrolls && (box.right > window.innerWidth + 1 || box.left < -1))
+                out.push(
+                  `${name} ${w}: “${(e.textContent || e.getAttribute('aria-label') || '').slice(0, 40)}” ends at ${Math.round(box.right)}`,
+                );
+            }
+            return out;
+          },
+          [view, width] as const,
+        )),
+      );
+    }
+  }
+  expect(wrong).toEqual([]);
+  await expect(page.getByText('Look for files that are there twice').first()).toBeVisible();
 });

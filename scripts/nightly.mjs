@@ -1,4 +1,4 @@
-// The long runs: every single disk call that can fail, and 10,000 generated workspaces over all verbs (SATCHEL_GENERATED says how many of each).
+// The long runs: every single disk call that can fail, 10,000 generated workspaces over all verbs, and generated downloads (SATCHEL_GENERATED says how many of each).
 // Takes some hours; ends with the status of what failed.
 
 import path from 'node:path';
@@ -15,6 +15,7 @@ for (const [what, pattern, env] of [
     'src/server/workspaces/generated',
     { SATCHEL_GENERATED: each },
   ],
+  [`${each} generated downloads`, 'src/server/workspaces/downloads', { SATCHEL_GENERATED: each }],
 ]) {
   say(`— ${what}`);
   failed ||= await run(process.execPath, ['--experimental-vm-modules', '--no-warnings', jest, pattern], {

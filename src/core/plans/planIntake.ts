@@ -1,14 +1,16 @@
 // The holding area: packs are copied into it as they are.
 
-import { foldersFor, type Note, type Plan, type Step } from '../changes/plan';
+import { foldersFor, type Note, type PathChange, type Plan, type Step } from '../changes/plan';
+import { absoluteTarget, closureOf, type Source } from '../collect/closure';
 import type { CancelSignal, Entry } from '../files/fileTree';
 import { ownFolder } from '../files/records';
-import { join, nameOf, treePath, type TreePath } from '../files/treePath';
+import { folderOf, join, nameOf, relativePath, treePath, type TreePath } from '../files/treePath';
+import { formatOfName } from '../formats/formats';
 import { isArchive } from '../names/archives';
 import { isLitter, litterSaid } from '../names/litter';
 import { checkName, foldName, freeName, makeLegal } from '../names/portable';
-import type { Workspace } from './workspace';
-import { foldedNamesIn } from './workspace';
+import { contentAt } from './contentAt';
+import { foldedNamesIn, settingOf, type Workspace } from './workspace';
 
 /** The holding area of a workspace: the home of what is not filed yet. */
 export function intakeOf(workspace: Pick<Workspace, 'file'>): TreePath {
@@ -38,6 +40,8 @@ interface Work {
   steps: Step[];
   notes: Note[];
   made: Set<string>;
+  /** Whether something in the pack gets another name. */
+  isRenamed: boolean;
   /** How many entries that only a system wrote were left out. */
   litter: number;
 }
@@ -52,7 +56,14 @@ interface Waiting {
 /** Copies a pack into the holding area; nothing in it is changed but names that some system forbids. */
 export async function planIntake(workspace: Workspace, request: IntakeRequest): Promise<Plan> {
   const { outside } = workspace;
-  const work: Work = { workspace, steps: [], notes: [], made: new Set(), litter: request.litter ?? 0 };
+  const work: Work = {
+    workspace,
+    steps: [],
+    notes: [],
+    made: new Set(),
+    isRenamed: false,
+    litter: request.litter ?? 0,
+  };
   const { steps, notes } = work;
   const home = intakeOf(workspace);
   const taken = await foldedNamesIn(workspace.tree, home);
@@ -96,7 +107,43 @@ export async function planIntake(workspace: Workspace, request: IntakeRequest): 
       code: 'nothing',
       message: `There is no file in ${nameOf(request.from)}.`,
     });
-  return { kind: 'intake', title: `Take ${name} into ${home}`, steps, notes, paths: [], readiness: null };
+  const paths = work.isRenamed && files > 0 ? await followNames(work, request.signal) : [];
+  return { kind: 'intake', title: `Take ${name} into ${home}`, steps, notes, paths, readiness: null };
+}
+
+/** Scenes of the pack name what was renamed by its new name; everything else in them stays as it is. */
+async function followNames({ workspace, steps, notes }: Work, signal?: CancelSignal): Promise<PathChange[]> {
+  const copies = steps.flatMap((step) =>
+    step.do === 'put' && step.from.from === 'outside' ? [{ step, from: step.from.path, to: step.path }] : [],
+  );
+  const placed = new Map(copies.map((c) => [c.from, c.to]));
+  const source: Source = {
+    root: workspace.root,
+    outside: workspace.outside,
+    setting: settingOf(workspace),
+    homes: {},
+  };
+  const scenes = copies.filter((c) => formatOfName(c.from));
+  const { files } = await closureOf(source, { chosen: scenes.map((c) => c.from), signal });
+  const paths: PathChange[] = [];
+  for (const { step, from, to } of scenes) {
+    const file = files.get(from);
+    if (!file) continue;
+    const content = await contentAt(source, file, to, (r) => {
+      const target = absoluteTarget(source.root, from, r);
+      const then = target === null ? undefined : placed.get(target);
+      if (target === null || then === undefined) return null;
+      const isSameWay = relativePath(folderOf(from), target) === relativePath(folderOf(to), then);
+      return isSameWay ? null : then;
+    });
+    if (content.pieces && step.from.from === 'outside') {
+      step.size = content.size;
+      step.from.pieces = content.pieces;
+    }
+    paths.push(...content.paths);
+    notes.push(...content.notes);
+  }
+  return paths;
 }
 
 /** What of a folder's entries comes in, and under what names; what does not is told. */
@@ -123,11 +170,12 @@ function below(work: Work, { from, to }: Waiting, entries: readonly Entry[]): Wa
     const legal = checkName(e.name).length > 0 ? makeLegal(e.name) : e.name;
     const free = freeName(legal, (n) => names.has(foldName(n)));
     names.add(foldName(free));
+    work.isRenamed ||= free !== e.name;
     if (free !== e.name)
       notes.push({
         level: 'info',
         code: 'renamed',
-        message: `${e.name} comes in as ${free}: its name is not legal on every system. Paths to it in the pack's scenes will not find it.`,
+        message: `${e.name} comes in as ${free}: its name is not legal on every system. The pack's scenes name it so.`,
         path: join(to, free),
       });
     if (e.kind === 'file' && isArchive(e.name))

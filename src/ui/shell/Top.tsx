@@ -120,7 +120,10 @@ function WorkspaceTag() {
 }
 
 const What = styled(Soft)`
+  display: inline-block;
+  vertical-align: bottom;
   max-width: 170px;
+  white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
   @media (max-width: 1180px) {
@@ -189,7 +192,7 @@ export function Top() {
         </Readiness>
       )}
       {id !== null && (
-        <Row>
+        <Row style={{ flex: 'none' }}>
           <UndoLast />
         </Row>
       )}
