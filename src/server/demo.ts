@@ -5,6 +5,11 @@ import { addAllowed, rememberWorkspace } from './database/queries';
 import { cleanPath, workspaceId, type Hub } from './hub';
 import { hasMarker, readWorkspace } from './workspaces/open';
 
+/** Whether a root is the demo's workspace that has one of every kind of trouble. */
+export const isGuided = (root: string): boolean =>
+  process.env.SATCHEL_DEMO !== undefined &&
+  root === `${cleanPath(process.env.SATCHEL_DEMO)}/bench/work/2026-11 Harbour Lantern`;
+
 /** Allows the folder SATCHEL_DEMO names, where it does, and remembers the workspaces that lie right in its `work` folder. */
 export async function allowDemo(h: Hub): Promise<void> {
   if (!process.env.SATCHEL_DEMO || !fs.existsSync(process.env.SATCHEL_DEMO)) return;

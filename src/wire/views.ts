@@ -142,7 +142,7 @@ export const overviewView = z.object({
   copies: z.array(text),
   /** The root of the workspace it lies in, where it lies in one. */
   inside: maybe,
-  /** In the demo, of each kind of trouble one reference, and how many there are; null elsewhere. */
+  /** In the demo's workspace, of each kind of trouble one reference, and how many there are; null elsewhere. */
   troubles: z.array(z.object({ trouble: text, n: number, scene: text, at: text, written: text })).nullable(),
 });
 export type OverviewView = z.infer<typeof overviewView>;

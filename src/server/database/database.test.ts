@@ -9,6 +9,7 @@ import path from 'node:path';
 import type { IndexRow } from '@/wire/jobs';
 import { migrate, openServer, overOneConnection, type Database, type Value } from './database';
 import { migrations } from './migrations';
+import * as overview from './overviewQueries';
 import * as q from './queries';
 
 function postgresBin(): string | null {
@@ -81,9 +82,9 @@ function suite(open: () => Promise<Database>): void {
       row('b.gltf', 0, { written: 'x_100%.png', oddities: ['backslash'], ready: false, uses: [] }),
     ]);
     await q.addProblems(db, 'w', first, [{ scene: 'b.gltf', code: 'backslash', message: 'm' }]);
-    expect((await q.readTotals(db, 'w')).references).toBe(0);
+    expect((await overview.readTotals(db, 'w')).references).toBe(0);
     await q.endScan(db, 'w', first, found);
-    expect(await q.readTotals(db, 'w')).toEqual({
+    expect(await overview.readTotals(db, 'w')).toEqual({
       references: 3,
       ready: 1,
       scenes: 2,
@@ -99,7 +100,7 @@ function suite(open: () => Promise<Database>): void {
     await q.addRows(db, 'w', cut, [row('c.gltf', 0)]);
     await q.endScan(db, 'w', cut, { ...found, files: 9 });
     expect(JSON.parse((await q.findWorkspace(db, 'w'))!.found!)).toEqual({ ...found, files: 9 });
-    expect((await q.readTotals(db, 'w')).references).toBe(1);
+    expect((await overview.readTotals(db, 'w')).references).toBe(1);
     expect((await q.findWorkspace(db, 'w'))!.scanned).toBeGreaterThan(1_700_000_000_000);
   });
   test('all rows, and those of some scenes', async () => {
@@ -121,8 +122,25 @@ function suite(open: () => Promise<Database>): void {
     );
     expect(all[0]).toMatchObject({ format: 'gltf', written: '../t/0.png' });
     expect((await q.listRowsOf(db, 'w', ['s1.gltf', 'gone'])).length).toBe(300);
-    expect((await q.listAttention(db, 'w', 5)).length).toBe(5);
+    expect((await overview.listAttention(db, 'w', 5)).length).toBe(5);
     expect((await q.listUsers(db, 'w', 't/3.png')).map((u) => u.scene)).toEqual(['s3.gltf']);
+    // One of each kind of trouble, the first by scene and order.
+    const again = await q.beginScan(db, 'w');
+    await q.addRows(db, 'w', again, [
+      row('b.gltf', 0, { state: 'missing', ready: false }),
+      row('a.gltf', 2, { state: 'missing', ready: false }),
+      row('a.gltf', 1, { ready: false, gaps: [3] }),
+      row('a.gltf', 0, { ready: false, oddities: ['backslash'] }),
+      row('a.gltf', 3),
+    ]);
+    await q.endScan(db, 'w', again, found);
+    expect(
+      (await overview.listTroubles(db, 'w')).map((t) => [t.trouble, Number(t.n), t.scene, t.at]),
+    ).toEqual([
+      ['gaps', 1, 'a.gltf', row('a.gltf', 1).at],
+      ['missing', 2, 'a.gltf', row('a.gltf', 2).at],
+      ['odd', 1, 'a.gltf', row('a.gltf', 0).at],
+    ]);
   });
   test('what differs is taken up; files are found by folder, by use, by name', async () => {
     const file = (path: string, uses = 0, size = 10) => ({
@@ -164,7 +182,7 @@ function suite(open: () => Promise<Database>): void {
       ['c.gltf', false],
     ]);
     expect([
-      (await q.readTotals(db, 'w')).problems,
+      (await overview.readTotals(db, 'w')).problems,
       await q.findFile(db, 'w', '4.png'),
       (await q.findFile(db, 'w', 't/1.png'))!.uses,
     ]).toEqual([[], null, 2]);
@@ -246,7 +264,7 @@ const bin = postgresBin();
       const how = await merging;
       seen.add(String(how));
       expect(['done', 'no-database']).toContain(how);
-      const { references } = await q.readTotals(db, 'cut');
+      const { references } = await overview.readTotals(db, 'cut');
       // Where the answer was lost on its way back, it may be done all the same.
       expect(how === 'done' ? [next] : [held, next]).toContain(references);
       held = references;

@@ -2,7 +2,6 @@
 
 import type { IndexFile, IndexProblem, IndexRow, ScanFound, ScanResult } from '@/wire/jobs';
 import type { Database, Queries, Value } from './database';
-import { states } from '@/core/references/states';
 
 export async function listAllowed(db: Database): Promise<string[]> {
   return (await db.query<{ path: string }>('SELECT path FROM place ORDER BY added, path')).map((r) => r.path);
@@ -212,8 +211,8 @@ async function mergeIn(
   ]);
 }
 
-// The shown generation of a workspace.
-const shown = `workspace = $1 AND generation = (SELECT generation FROM workspace WHERE id = $1)`;
+/** Rows of the generation that is shown, of the workspace `$1`. */
+export const shown = `workspace = $1 AND generation = (SELECT generation FROM workspace WHERE id = $1)`;
 
 /** A row as the database has it: oddities and gaps in one text with blanks between, uses in one with line feeds. */
 export interface ReferenceRow extends Omit<IndexRow, 'format' | 'oddities' | 'uses' | 'gaps'> {
@@ -226,7 +225,7 @@ export interface SheetRowData extends ReferenceRow {
   format: string;
 }
 
-const rowColumns =
+export const rowColumns =
   'scene, ord, at, kind, written, state, target, inside, ready, oddities, uses, size, targets, gaps';
 const sheetColumns = `${rowColumns}, format`;
 const atOnce = 20_000;
@@ -251,70 +250,6 @@ export function listRowsOf(db: Database, id: string, scenes: readonly string[]):
     `SELECT ${sheetColumns} FROM reference_row WHERE ${shown} AND scene = ANY ($2::text[]) ORDER BY scene, ord`,
     [id, scenes],
   );
-}
-
-/** Rows that need attention, worst first, for the overview. */
-export function listAttention(db: Database, id: string, limit: number): Promise<ReferenceRow[]> {
-  return db.query<ReferenceRow>(
-    `SELECT ${rowColumns} FROM reference_row WHERE ${shown} AND NOT ready
-     ORDER BY array_position($3::text[], state), scene, ord LIMIT $2`,
-    [id, limit, [...states]],
-  );
-}
-
-/** Of each kind of trouble one reference and how many there are: its state, or 'gaps' and 'odd' where it is found but for holes or its spelling. */
-export function listTroubles(
-  db: Database,
-  id: string,
-): Promise<{ trouble: string; n: number; scene: string; at: string; written: string }[]> {
-  return db.query(
-    `SELECT DISTINCT ON (trouble) trouble, count(*) OVER (PARTITION BY trouble) AS n, scene, at, written FROM (
-       SELECT scene, ord, at, written, CASE WHEN state <> 'travels' THEN state WHEN gaps <> '' THEN 'gaps' ELSE 'odd' END AS trouble
-       FROM reference_row WHERE ${shown} AND NOT ready) AS held ORDER BY trouble, scene, ord`,
-    [id],
-  );
-}
-
-export interface Totals {
-  references: number;
-  ready: number;
-  scenes: number;
-  byState: Record<string, number>;
-  odd: number;
-  /** Sequences and sets of tiles with holes. */
-  gapped: number;
-  /** How many open where the libraries are, too. */
-  withLibraries: number;
-  problems: { scene: string; code: string; message: string }[];
-}
-
-type Count = 'n' | 'ready' | 'odd' | 'gapped' | 'libraries';
-
-/** Counts over the whole workspace. */
-export async function readTotals(db: Database, id: string): Promise<Totals> {
-  const states = await db.query<{ state: string } & Record<Count, number>>(
-    `SELECT state, count(*) AS n, count(*) FILTER (WHERE ready) AS ready, count(*) FILTER (WHERE oddities <> '') AS odd, count(*) FILTER (WHERE gaps <> '') AS gapped, count(*) FILTER (WHERE state = 'library' AND oddities = '' AND gaps = '') AS libraries FROM reference_row WHERE ${shown} GROUP BY state`,
-    [id],
-  );
-  const scenes = await db.query<{ n: number }>(
-    `SELECT count(DISTINCT scene) AS n FROM reference_row WHERE ${shown}`,
-    [id],
-  );
-  const problems = await db.query<{ scene: string; code: string; message: string }>(
-    `SELECT scene, code, message FROM scene_problem WHERE ${shown} ORDER BY scene LIMIT 200`,
-    [id],
-  );
-  const sum = (key: Count) => states.reduce((s, r) => s + r[key], 0);
-  return {
-    references: sum('n'),
-    ready: sum('ready'),
-    scenes: scenes[0]?.n ?? 0,
-    byState: Object.fromEntries(states.map((r) => [r.state, r.n])),
-    odd: sum('odd'),
-    gapped: sum('gapped'),
-    withLibraries: sum('ready') + sum('libraries'),
-    problems,
-  };
 }
 
 /** One reference of the shown generation; null when it is not there. */

@@ -5,13 +5,7 @@ import { isWithin } from '@/core/files/treePath';
 import type { WorkspaceFile } from '@/core/layouts/workspace';
 import { scanFound } from '@/wire/jobs';
 import type { CreatePreview, OverviewView } from '@/wire/views';
-import {
-  forgetWorkspace,
-  listAttention,
-  listTroubles,
-  listWorkspaces,
-  readTotals,
-} from '../database/queries';
+import { forgetWorkspace, listWorkspaces } from '../database/queries';
 import { isThere } from '../disk/asking';
 import { allowedPath, cleanPath, isAllowed, workspaceOf, type Hub } from '../hub';
 import { referenceView } from '../referenceView';
@@ -26,6 +20,8 @@ import {
   readOverview,
   scanWorkspace,
 } from '@/wire/routes/workspaces';
+import { listAttention, listTroubles, readTotals } from '../database/overviewQueries';
+import { isGuided } from '../demo';
 import { endpoint } from './handle';
 import { layoutOf, openRoot, workspaceView } from './workspaceView';
 
@@ -129,7 +125,7 @@ export const workspaceEndpoints = [
       misplaced: isDemo(row.root) ? null : await h.ask('wrongPlace', row.root),
       copies: await copiesOf(h, row.id, file),
       inside: await outerOf(h, row.root),
-      troubles: isDemo(row.root) ? await listTroubles(h.db, row.id) : null,
+      troubles: isGuided(row.root) ? await listTroubles(h.db, row.id) : null,
     };
   }),
   endpoint(putBack, async (h, input, { id }) => {

@@ -16,6 +16,7 @@ import { Path } from '../kit/Path';
 import { useJob, useWorkspaceId } from '../kit/work';
 import { linesAtOnce, TreeLook } from '../kit/tree';
 import { OtherRoot } from './OtherRoot';
+import { Others } from './Others';
 
 interface Branch {
   path: string;
@@ -83,6 +84,7 @@ export function From({
   return (
     <Sheet aria-label="From" style={{ display: 'flex', flexDirection: 'column', gap: 8, minHeight: 0 }}>
       <OtherRoot label="From" value={from} onChange={onFrom} without={root} purpose="Carry over" />
+      {from === '' && <Others without={root} onChoose={onFrom} />}
       {from !== '' && (
         <>
           <Mono style={{ fontSize: 12.5 }}>{from}</Mono>
