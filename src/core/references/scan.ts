@@ -159,6 +159,15 @@ async function withOtherReadings(
   return judged.flatMap((r, i) => (dropped.has(i) ? [] : [placed.get(i) ?? r]));
 }
 
+/** What is said of a scene that cannot be read. */
+const unread = (path: string, problems: Problem[]): SceneReport => ({
+  path,
+  format: formatOfName(path)!.id,
+  references: [],
+  alternatives: [],
+  problems,
+});
+
 /** Reads and judges one file; null when it is no scene file. */
 export async function reportScene(
   tree: FileTree,
@@ -168,14 +177,7 @@ export async function reportScene(
 ): Promise<SceneReport | null> {
   const reading = await readScene(tree, path, room);
   if (!reading) return null;
-  if (!('format' in reading))
-    return {
-      path,
-      format: formatOfName(path)!.id,
-      references: [],
-      alternatives: [],
-      problems: reading.problems,
-    };
+  if (!('format' in reading)) return unread(path, reading.problems);
   return judge(path, reading, setting);
 }
 
@@ -263,14 +265,7 @@ async function reportOutside(
 ): Promise<SceneReport | null> {
   const reading = await readScene(outsideTree(outside, folderOf(path)), treePath(nameOf(path)));
   if (!reading) return null;
-  if (!('format' in reading))
-    return {
-      path,
-      format: formatOfName(path)!.id,
-      references: [],
-      alternatives: [],
-      problems: reading.problems,
-    };
+  if (!('format' in reading)) return unread(path, reading.problems);
   return judge({ outside: path }, reading, setting);
 }
 

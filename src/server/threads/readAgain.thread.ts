@@ -28,8 +28,6 @@ interface Assimp {
 
 // Several times as much is held while it is read.
 const mostBytes = 200 * 1024 * 1024;
-// The ending by which Assimp chooses its reader.
-const endings: Record<string, string> = { zae: 'dae', '3mf': '3mf' };
 
 async function bytesAt(path: string, bounds: Bounds): Promise<Uint8Array> {
   const { O_RDONLY, O_NONBLOCK } = fs.constants;
@@ -62,7 +60,8 @@ export default async function readAgain(task: ReadAgainTask): Promise<ReadAgainE
     const load = createRequire(import.meta.url)('assimpjs') as (options: object) => Promise<Assimp>;
     const assimp = await load({ print: () => undefined, printErr: () => undefined });
     const files = new assimp.FileList();
-    files.AddFile(`scene.${endings[task.format] ?? task.format}`, narrow(inner.bytes));
+    // Assimp chooses its reader by the ending; out of its package a scene is COLLADA.
+    files.AddFile(`scene.${task.format === 'zae' ? 'dae' : task.format}`, narrow(inner.bytes));
     for (const { written, path } of task.beside) files.AddFile(written, await bytesAt(path, bounds));
     const done = assimp.ConvertFileList(files, 'glb2');
     if (!done.IsSuccess() || done.FileCount() === 0) return none;
