@@ -28,7 +28,7 @@ test('collected for a client: ticks warn, the tree is arranged by hand, one plan
 }) => {
   const before = users(bench);
   const w = await openDemo(page, server.address);
-  await page.getByRole('link', { name: 'Collect' }).click();
+  await page.getByRole('link', { name: 'Collect', exact: true }).click();
   const needed = page.getByRole('treegrid', { name: 'What is needed' });
   const folder = page.getByRole('treegrid', { name: 'Where it will lie' });
   // Three scenes only.

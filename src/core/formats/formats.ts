@@ -2,12 +2,12 @@
 
 import type { ByteRange } from '../files/fileTree';
 import { extensionOf } from '../files/treePath';
+import { wideEncoding } from '../text/bytes';
 import type { Problem, Span } from '../problem';
 import { dae } from './dae';
 import type { Format, FormatId, Reading, Reference } from './format';
 import { glb } from './glb';
 import { gltf } from './gltf';
-import { wideEncoding } from './lines';
 import { mtl } from './mtl';
 import { mtlx } from './mtlx';
 import { obj } from './obj';

@@ -8,20 +8,10 @@ import path from 'node:path';
 import { formatOf, formatOfName, formats, readReferences } from './formats';
 import { fullPath } from './format';
 import { applyPieces, piecesOf } from '../text/edits';
+import { seeded } from '../files/testing/seeded';
 
 const runs = Number(process.env.SATCHEL_FUZZ ?? 3000);
 const mostSeed = 200_000;
-
-/** Numbers from a seed: the same on every run (mulberry32, public domain). */
-function random(seed: number): () => number {
-  let a = seed;
-  return () => {
-    a = (a + 0x6d2b79f5) | 0;
-    let t = Math.imul(a ^ (a >>> 15), 1 | a);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 2 ** 32;
-  };
-}
 
 function* filesBelow(dir: string): Iterable<string> {
   if (!fs.existsSync(dir)) return;
@@ -162,7 +152,7 @@ function splice(b: Uint8Array, at: number, remove: number, put: Uint8Array): Uin
 
 test(`${runs.toLocaleString('en')} damaged files over all formats are read to an end, and what is found can be written`, async () => {
   expect(new Set(seeds.map(([name, b]) => formatOf(name, b)!.id)).size).toBe(formats.length);
-  const next = random(Number(process.env.SATCHEL_FUZZ_SEED ?? 20261123));
+  const next = seeded(Number(process.env.SATCHEL_FUZZ_SEED ?? 20261123));
   let slowest = 0;
   for (let n = 0; n < runs; n++) {
     const [name, seed] = seeds[n % 3 === 0 ? n % own.length : Math.floor(next() * seeds.length)]!;

@@ -108,11 +108,6 @@ export function contentEnd(line: string): number {
   return end;
 }
 
-/** How a text with a byte order mark in 16-bit Unicode is encoded; null for others. */
-export function wideEncoding(b: Uint8Array): WideEncoding | null {
-  return b[0] === 0xff && b[1] === 0xfe ? 'utf-16le' : b[0] === 0xfe && b[1] === 0xff ? 'utf-16be' : null;
-}
-
 /**
  * Reads 16-bit text with a reader of 8-bit text: offsets and values are those of the file. In the names of places letters beyond
  * ASCII are lost.

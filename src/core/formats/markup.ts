@@ -8,7 +8,15 @@
 // Files in UTF-16 are read unit by unit: offsets here count units, `spanOf` turns them into bytes. Source: XML 1.0 (W3C), §2.
 
 import type { Problem, Span } from '../problem';
-import { decodeText, decodeWide, encodeText, latin1, narrowUnits, type TextEncoding } from '../text/bytes';
+import {
+  decodeText,
+  decodeWide,
+  encodeText,
+  latin1,
+  narrowUnits,
+  wideEncoding,
+  type TextEncoding,
+} from '../text/bytes';
 import type { Reference, ReferenceKind } from './format';
 
 /** A file as units: one per byte, or one per 16-bit unit with everything beyond ASCII as 0x1a. */
@@ -49,15 +57,8 @@ const isBlank = (c: number | undefined) => c === 0x20 || c === 0x0a || c === 0x0
 /** Looks at the byte order mark and the declaration. */
 export function openMarkup(bytes: Uint8Array): Markup {
   const wide =
-    bytes[0] === 0xff && bytes[1] === 0xfe
-      ? 'utf-16le'
-      : bytes[0] === 0xfe && bytes[1] === 0xff
-        ? 'utf-16be'
-        : bytes[0] === lt && bytes[1] === 0
-          ? 'utf-16le'
-          : bytes[0] === 0 && bytes[1] === lt
-            ? 'utf-16be'
-            : null;
+    wideEncoding(bytes) ??
+    (bytes[0] === lt && bytes[1] === 0 ? 'utf-16le' : bytes[0] === 0 && bytes[1] === lt ? 'utf-16be' : null);
   if (wide) return { units: narrowUnits(bytes, wide, 0x1a), bytes, width: 2, encoding: wide };
   const declared = /^(?:\xef\xbb\xbf)?<\?xml[^>]*?encoding\s*=\s*["']([\w.:-]+)["']/
     .exec(latin1(bytes.subarray(0, 200)))?.[1]

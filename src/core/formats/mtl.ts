@@ -7,17 +7,9 @@
 // occur behind the name; the full rest is then offered as another reading, taken where such a file exists.
 // Source: the published MTL specification (Wavefront, 1995), from memory; checked against readers in common use.
 
-import { latin1 } from '../text/bytes';
+import { latin1, wideEncoding } from '../text/bytes';
 import type { Format, Reading } from './format';
-import {
-  contentEnd,
-  eachStatement,
-  encodeName,
-  referenceIn,
-  readWide,
-  wideEncoding,
-  type Statement,
-} from './lines';
+import { contentEnd, eachStatement, encodeName, referenceIn, readWide, type Statement } from './lines';
 
 const firsts = new Set([...'mbdrnkt'].map((c) => c.charCodeAt(0)));
 const alone = new Set(['bump', 'disp', 'decal', 'refl', 'norm']);

@@ -7,18 +7,10 @@
 // where such a file exists. `scmd` and `csh` would run programs: they are reported, never followed.
 // Source: the published OBJ specification (Wavefront, "Object Files", appendix B1), from memory; readers in common use.
 
-import { latin1 } from '../text/bytes';
+import { latin1, wideEncoding } from '../text/bytes';
 import type { Problem } from '../problem';
 import type { Format, Reading, Reference, ReferenceKind } from './format';
-import {
-  contentEnd,
-  eachStatement,
-  encodeName,
-  referenceIn,
-  readWide,
-  wideEncoding,
-  type Statement,
-} from './lines';
+import { contentEnd, eachStatement, encodeName, referenceIn, readWide, type Statement } from './lines';
 
 const firsts = new Set([...'mstc'].map((c) => c.charCodeAt(0)));
 const single: Record<string, ReferenceKind> = {

@@ -61,6 +61,11 @@ export function bytesOfText(text: string): Uint8Array {
   return bytes;
 }
 
+/** How a text with a byte order mark in 16-bit Unicode is encoded (Unicode Standard §23.8); null for others. */
+export function wideEncoding(b: Uint8Array): WideEncoding | null {
+  return b[0] === 0xff && b[1] === 0xfe ? 'utf-16le' : b[0] === 0xfe && b[1] === 0xff ? 'utf-16be' : null;
+}
+
 /** 16-bit units as one byte each: ASCII as it is, all others as `other`. */
 export function narrowUnits(bytes: Uint8Array, encoding: WideEncoding, other: number): Uint8Array {
   const units = new Uint8Array(bytes.length >> 1);

@@ -7,6 +7,8 @@ import { isWithin } from '@/core/files/treePath';
 import { nodeCalls, type DiskCalls } from './calls';
 import { fromSystem, hasFolderHandles, toSystem } from './system';
 
+const { O_RDONLY, O_NONBLOCK } = fs.constants;
+
 /** Folders that were allowed, '/'-separated; null: everything (a command line runs with its user's rights, and asks for what is named). */
 export type Allowed = readonly string[] | null;
 
@@ -64,7 +66,6 @@ export async function openWithin(
   path: string,
   bounds: Bounds,
 ): Promise<{ handle: fs.promises.FileHandle; size: number }> {
-  const { O_RDONLY, O_NONBLOCK } = fs.constants;
   const handle = await fs.promises.open(toSystem(path), O_RDONLY | (O_NONBLOCK ?? 0));
   try {
     const stat = await handle.stat();
@@ -74,5 +75,18 @@ export async function openWithin(
   } catch (cause) {
     await handle.close();
     throw cause;
+  }
+}
+
+/** The same for a thread that reads a file as a whole: what `read` gives, which gets the open file and its size in bytes; closed in any case. */
+export function readWithin<T>(path: string, bounds: Bounds, read: (fd: number, size: number) => T): T {
+  const fd = nodeCalls.open(toSystem(path), O_RDONLY | (O_NONBLOCK ?? 0));
+  try {
+    const stat = nodeCalls.fstat(fd);
+    if (!stat.isFile()) throw new AppError('not-found', `${path} is no file.`);
+    bounds.checkOpen(fd, path);
+    return read(fd, stat.size);
+  } finally {
+    nodeCalls.close(fd);
   }
 }

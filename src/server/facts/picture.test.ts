@@ -8,7 +8,8 @@ import path from 'node:path';
 import sharp from 'sharp';
 import { openPool } from '../threads/pool';
 import { checkClaims, smallPicture, type PictureTask } from './picture';
-import { closePictures, thumbnail } from './thumbnail';
+import { thumbnail } from './thumbnail';
+import { closePatient } from '../threads/patient';
 import type { PictureEnd } from '../threads/decode.thread';
 
 let base = '';
@@ -20,7 +21,7 @@ beforeAll(() => {
   base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-picture-')));
 });
 afterAll(async () => {
-  await closePictures();
+  await closePatient();
   fs.rmSync(base, { recursive: true, force: true });
 });
 

@@ -3,14 +3,12 @@
 // Files come from strangers. What a header claims is compared with what the file can hold, and with what a picture may cost, before a byte of it is
 // decoded; how long it may take is the caller's (thumbnail.ts).
 
-import fs from 'node:fs';
 import type { Sharp } from 'sharp';
 import { AppError } from '@/core/errors';
 import { headerFacts, leafOf } from '@/core/formats/leaves';
-import { Bounds, type Allowed } from '../disk/bounds';
+import { Bounds, readWithin, type Allowed } from '../disk/bounds';
 import { nodeCalls } from '../disk/calls';
 import { readOpen } from '../disk/diskReading';
-import { toSystem } from '../disk/system';
 import { cutOff, decoded, decodePicture, neutral } from './decode';
 
 export interface PictureTask {
@@ -62,17 +60,14 @@ export function checkClaims(format: string, head: Uint8Array, size: number): voi
 
 /** The picture in the format of its use. Throws AppError('unsupported') where there is none, 'not-allowed' where the file leads out of what is allowed. */
 export async function smallPicture({ path, allowed, side, use }: PictureTask): Promise<Uint8Array> {
-  const { O_RDONLY, O_NONBLOCK } = fs.constants;
-  const fd = nodeCalls.open(toSystem(path), O_RDONLY | (O_NONBLOCK ?? 0));
   try {
-    const stat = nodeCalls.fstat(fd);
-    if (!stat.isFile()) throw none('it is no file');
-    new Bounds(allowed).checkOpen(fd, path);
-    const head = await readOpen(nodeCalls, fd, [0, Math.min(stat.size, headSize)]);
-    const format = leafOf(head)?.format ?? null;
-    if (format === null || !hasPicture(format)) throw none('its format has none');
-    checkClaims(format, head, stat.size);
-    const bytes = await readOpen(nodeCalls, fd, undefined);
+    const { format, bytes } = readWithin(path, new Bounds(allowed), (fd, size) => {
+      const head = readOpen(nodeCalls, fd, [0, Math.min(size, headSize)]);
+      const format = leafOf(head)?.format ?? null;
+      if (format === null || !hasPicture(format)) throw none('its format has none');
+      checkClaims(format, head, size);
+      return { format, bytes: readOpen(nodeCalls, fd, undefined) };
+    });
     const { default: sharp } = await import('sharp');
     // One picture at a time in each thread; sharp's own threads would let one picture take them all.
     sharp.concurrency(1);
@@ -93,8 +88,6 @@ export async function smallPicture({ path, allowed, side, use }: PictureTask): P
     return await made.timeout({ seconds: 15 }).toBuffer();
   } catch (cause) {
     throw cause instanceof AppError ? cause : none('it cannot be read');
-  } finally {
-    nodeCalls.close(fd);
   }
 }
 

@@ -7,14 +7,15 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
-import { closeSecondReader, readAgain } from './secondReader';
+import { readAgain } from './secondReader';
+import { closePatient } from '../threads/patient';
 
 let base = '';
 beforeAll(() => {
   base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-again-')));
 });
 afterAll(async () => {
-  await closeSecondReader();
+  await closePatient();
   fs.rmSync(base, { recursive: true, force: true });
 });
 const put = (name: string, bytes: Uint8Array | string) => {

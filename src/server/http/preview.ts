@@ -5,6 +5,7 @@ import { Readable } from 'node:stream';
 import { AppError } from '@/core/errors';
 import { treePath } from '@/core/files/treePath';
 import { formatOfName } from '@/core/formats/formats';
+import { readAgainFormats } from '@/core/formats/inSpace';
 import type { PreviewView } from '@/wire/views';
 import { listAllowed, type WorkspaceRow } from '../database/queries';
 import { Bounds, openWithin } from '../disk/bounds';
@@ -14,8 +15,6 @@ import { sheetOf } from '../sheets';
 import { findRow } from './detail';
 
 const mostFiles = 200;
-// Formats that Assimp reads and in which the browser's own readers may fail.
-const readAgainFormats: ReadonlySet<string> = new Set(['dae', 'zae', 'gltf', 'glb', 'obj', 'ply', '3mf']);
 const noStore = {
   'content-type': 'application/octet-stream',
   'cache-control': 'no-store',

@@ -1,10 +1,10 @@
 // A thread that makes small pictures of files: a large one takes seconds, in which the server goes on answering.
 
-import { AppError, type ErrorCode } from '@/core/errors';
+import { AppError } from '@/core/errors';
 import { smallPicture, type PictureTask } from '../facts/picture';
+import type { Refused } from './patient';
 
-/** Errors of our own do not cross threads whole, their words do. */
-export type PictureEnd = { picture: Uint8Array } | { code: ErrorCode; why: string };
+export type PictureEnd = { picture: Uint8Array } | Refused;
 
 export default async function decode(task: PictureTask): Promise<PictureEnd> {
   try {

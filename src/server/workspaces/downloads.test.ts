@@ -2,6 +2,7 @@
 // leave beside. Taken into the holding area and then to their homes: nothing is lost, every reference that found a content finds the same, the downloads stay as they are,
 // and undo gives the workspace back. SATCHEL_GENERATED says how many, SATCHEL_SEED from which seed.
 
+import { seededPick } from '@/core/files/testing/seeded';
 import { afterAll, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { zipSync, type Zippable } from 'fflate';
@@ -69,17 +70,6 @@ const names = [
 ];
 const scenes = ['scene.gltf', 'szene ü.gltf', 'シーン.gltf', 'what?.gltf', 'kit.mtl', 'set.usda', 'room.wrl'];
 const litter = ['.DS_Store', 'Thumbs.db', 'desktop.ini', '__MACOSX/._wood.png'];
-
-/** Numbers from 0 to n - 1 that follow from a seed (mulberry32, public domain). */
-function picker(seed: number): (n: number) => number {
-  let a = seed >>> 0;
-  return (n) => {
-    a = (a + 0x6d2b79f5) | 0;
-    let t = Math.imul(a ^ (a >>> 15), 1 | a);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return Math.floor((((t ^ (t >>> 14)) >>> 0) / 4294967296) * n);
-  };
-}
 
 /** How a path is written in a scene; null: its format cannot say it, or would mean another. */
 function written(scene: string, target: string): string | null {
@@ -202,7 +192,7 @@ const isReady = (r: unknown): r is Awaited<ReturnType<typeof stage>> =>
   typeof r === 'object' && r !== null && 'litter' in r;
 
 async function check(seed: number, at: string): Promise<void> {
-  const pick = picker(seed);
+  const pick = seededPick(seed);
   const [downloads, root] = [path.join(at, 'Downloads ä'), path.join(at, 'wörk')];
   fs.mkdirSync(downloads, { recursive: true });
   fs.mkdirSync(path.join(root, '.satchel'), { recursive: true });

@@ -2,10 +2,10 @@
 
 import * as THREE from 'three';
 import { folderOf, joinInside, treePath } from '@/core/files/treePath';
+import { readAgainFormats, seenFormats } from '@/core/formats/inSpace';
 import { unwrapped, type Unwrapped } from '@/core/formats/packed';
 import { keyOfRow } from '@/core/references/key';
 import { bytes as megabytes } from '@/core/text/figures';
-import { seenFormats } from './formats';
 import { NotShown, type Given, type Reader, type Shown } from './readers/reader';
 import { decode, isLost, type Sources } from './sources';
 
@@ -64,8 +64,6 @@ const readers: Record<string, () => Promise<Reader>> = {
   usdc: async () => (await import('./readers/usd')).readUsd,
   usdz: async () => (await import('./readers/usd')).readUsd,
 };
-// Formats that the server's second reader makes out as well.
-const readAgain: ReadonlySet<string> = new Set(['dae', 'zae', 'gltf', 'glb', 'obj', 'ply', '3mf']);
 
 async function bytesOf(address: string, signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>> {
   const answer = await fetch(address, { signal });
@@ -199,7 +197,7 @@ async function readTwice(given: Given, signal: AbortSignal): Promise<Shown> {
     if (signal.aborted) throw cause;
     failed = cause;
   }
-  const again = readAgain.has(format) ? sources.again() : null;
+  const again = readAgainFormats.has(format) ? sources.again() : null;
   if (again !== null)
     try {
       const glb = await bytesOf(again, signal);

@@ -11,7 +11,7 @@ import type { GroupsView, ReferenceView } from '@/wire/views';
 import { Grid, type GridLine } from '../kit/grid/Grid';
 import { Grow } from '../kit/layout';
 import { StateMark } from '../kit/marks';
-import { seenFormats } from '../preview/formats';
+import { seenFormats } from '@/core/formats/inSpace';
 import { color, font } from '../theme/theme';
 import type { useReferenceColumns } from './columns';
 import { useLines, type TableQuery } from './lines';

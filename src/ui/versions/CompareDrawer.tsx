@@ -18,7 +18,7 @@ import { Drawer } from '../kit/Drawer';
 import { Mono, Row, Soft, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { useWorkspaceId } from '../kit/work';
-import { seenFormats } from '../preview/formats';
+import { seenFormats } from '@/core/formats/inSpace';
 import { color, space } from '../theme/theme';
 
 const Beside = dynamic(() => import('../preview/Beside'), { ssr: false });

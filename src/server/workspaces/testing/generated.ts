@@ -4,6 +4,7 @@
 
 import fs from 'node:fs';
 import path from 'node:path';
+import { seeded } from '@/core/files/testing/seeded';
 import type { WorkspaceFile } from '@/core/layouts/workspace';
 
 export interface Generated {
@@ -12,17 +13,6 @@ export interface Generated {
   file: WorkspaceFile;
   /** Numbers from 0 to n - 1 that follow from the seed, too. */
   pick: (n: number) => number;
-}
-
-/** Mulberry32: a small published generator of numbers (public domain, T. Ettinger), enough for laying out files. */
-function random(seed: number): () => number {
-  let a = seed >>> 0;
-  return () => {
-    a = (a + 0x6d2b79f5) | 0;
-    let t = Math.imul(a ^ (a >>> 15), 1 | a);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
 }
 
 const folders = [
@@ -78,7 +68,7 @@ function relative(from: string, to: string): string {
 
 /** Lays the workspace below `base`, a new folder. */
 export function generate(base: string, seed: number): Generated {
-  const next = random(seed);
+  const next = seeded(seed);
   const pick = (n: number) => Math.floor(next() * n);
   const one = <T>(list: readonly T[]): T => list[pick(list.length)]!;
   const root = path.join(base, 'w ö');

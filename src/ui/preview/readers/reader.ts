@@ -1,6 +1,7 @@
 // What a reader of scenes is given, and what it gives.
 
 import * as THREE from 'three';
+import { wideEncoding } from '@/core/text/bytes';
 import type { Sources } from '../sources';
 
 /** Why a scene cannot be shown, as a sentence. */
@@ -35,10 +36,9 @@ export interface Shown {
 
 export type Reader = (given: Given) => Promise<Shown>;
 
-/** The text of a file, in UTF-16 where it begins with that mark (Unicode Standard §23.8), else UTF-8. */
+/** The text of a file, in UTF-16 where it begins with its mark, else UTF-8. */
 export function textIn(bytes: Uint8Array): string {
-  const mark = (bytes[0]! << 8) | bytes[1]!;
-  return new TextDecoder(mark === 0xfffe ? 'utf-16le' : mark === 0xfeff ? 'utf-16be' : 'utf-8').decode(bytes);
+  return new TextDecoder(wideEncoding(bytes) ?? 'utf-8').decode(bytes);
 }
 
 /** Bytes as a buffer of their own, as three.js' readers take them. */
