@@ -15,6 +15,8 @@ const config: NextConfig = {
     'piscina',
   ],
   poweredByHeader: false,
+  // On one machine packing costs more than it saves; in a studio the proxy in front does it.
+  compress: false,
   reactStrictMode: true,
   devIndicators: false,
   // Types are checked by `npm test` over the whole project; a start does not wait for that.

@@ -1,6 +1,7 @@
 // End-to-end tests: the production build in Debian's Chromium, as a user would; the disk is checked afterwards.
 import { randomBytes } from 'node:crypto';
 import { defineConfig } from '@playwright/test';
+import chromium from './e2e/chromium.json';
 
 // One key for all servers of a run, known to its worker processes by their environment. How a browser gets it is tried in door.spec.ts.
 process.env.SATCHEL_KEY ??= randomBytes(24).toString('base64url');
@@ -20,15 +21,9 @@ export default defineConfig({
     contextOptions: { reducedMotion: 'reduce' },
     extraHTTPHeaders: { 'x-satchel-key': process.env.SATCHEL_KEY },
     launchOptions: {
-      executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium',
+      executablePath: process.env.SATCHEL_CHROMIUM ?? chromium.executable,
       args: [
-        '--no-sandbox',
-        '--disable-dev-shm-usage',
-        '--disable-quic',
-        '--disable-background-networking',
-        '--use-gl=angle',
-        '--use-angle=swiftshader',
-        '--enable-unsafe-swiftshader',
+        ...chromium.args,
         // WebGL by software; pages themselves are drawn without it, which costs a fifth less.
         '--disable-gpu-rasterization',
         '--disable-gpu-compositing',

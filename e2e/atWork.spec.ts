@@ -7,17 +7,10 @@ import path from 'node:path';
 import { zipSync } from 'fflate';
 import { gzipSync } from 'node:zlib';
 import sharp from 'sharp';
-import { snapshot, startServer, type RunningServer } from './server';
+import { servedDemo, snapshot } from './server';
 import { apply, axe, openDemo, tabTo, watch } from './steps';
 
-let server: RunningServer;
-test.beforeAll(async () => {
-  server = await startServer();
-});
-test.afterAll(async () => {
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
-});
+const server = servedDemo();
 test.beforeEach(({ page }) => watch(page));
 
 const text = (file: string) => fs.readFileSync(path.join(server.root, file), 'utf8');

@@ -4,17 +4,11 @@ import { expect, test } from '@playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, choose, openDemo, watch } from './steps';
-import { snapshot, startServer, users, type RunningServer } from './server';
+import { servedDemo, snapshot, users } from './server';
 
-let server: RunningServer;
 let bench = '';
-test.beforeAll(async () => {
-  server = await startServer();
-  bench = path.join(server.folder, 'harbour-lantern/bench');
-});
-test.afterAll(async () => {
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
+const server = servedDemo(({ folder }) => {
+  bench = path.join(folder, 'harbour-lantern/bench');
 });
 test.beforeEach(({ page }) => watch(page));
 

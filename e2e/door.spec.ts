@@ -8,17 +8,10 @@ import fs from 'node:fs';
 import http from 'node:http';
 import path from 'node:path';
 import { Blake3Hasher } from '@napi-rs/blake-hash';
-import { ask, keyHeaders, startServer, type RunningServer } from './server';
+import { ask, keyHeaders, servedDemo, startServer } from './server';
 import { apply, openDemo, watch } from './steps';
 
-let server: RunningServer;
-test.beforeAll(async () => {
-  server = await startServer();
-});
-test.afterAll(async () => {
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
-});
+const server = servedDemo();
 
 const stranger = (browser: Browser) => browser.newContext({ extraHTTPHeaders: {} });
 

@@ -4,16 +4,9 @@ import { expect, test, type Page } from '@playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, openDemo, watch } from './steps';
-import { ask, finished, snapshot, startServer, type RunningServer } from './server';
+import { ask, finished, servedDemo, snapshot, startServer } from './server';
 
-let server: RunningServer;
-test.beforeAll(async () => {
-  server = await startServer();
-});
-test.afterAll(async () => {
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
-});
+const server = servedDemo();
 test.beforeEach(({ page }) => watch(page));
 
 /** Allows a folder of the home by choosing it. */

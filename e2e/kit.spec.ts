@@ -5,17 +5,10 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import { freshDemo, startServer, type RunningServer } from './server';
+import { freshDemo, servedDemo, startServer } from './server';
 import { apply, openDemo, tabTo, watch } from './steps';
 
-let server: RunningServer;
-test.beforeAll(async () => {
-  server = await startServer(freshDemo());
-});
-test.afterAll(async () => {
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
-});
+const server = servedDemo();
 test.beforeEach(({ page }) => watch(page));
 
 const goneError = {

@@ -5,17 +5,11 @@ import { NodeIO } from '@gltf-transform/core';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, choose, openDemo, watch } from './steps';
-import { startServer, users, type RunningServer } from './server';
+import { servedDemo, users } from './server';
 
-let server: RunningServer;
 let market = '';
-test.beforeAll(async () => {
-  server = await startServer();
-  market = path.join(server.folder, 'harbour-lantern/bench/work/2026-05 Fish Market');
-});
-test.afterAll(async () => {
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
+const server = servedDemo(({ folder }) => {
+  market = path.join(folder, 'harbour-lantern/bench/work/2026-05 Fish Market');
 });
 test.beforeEach(({ page }) => watch(page));
 

@@ -4,17 +4,10 @@
 import { expect, test } from '@playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
-import { ask, snapshot, startServer, type RunningServer } from './server';
+import { ask, servedDemo, snapshot } from './server';
 import { apply, axe, openDemo, watch } from './steps';
 
-let server: RunningServer;
-test.beforeAll(async () => {
-  server = await startServer();
-});
-test.afterAll(async () => {
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
-});
+const server = servedDemo();
 test.beforeEach(({ page }) => watch(page));
 
 const boat = () => fs.readFileSync(path.join(server.root, 'scenes/boat_v004.gltf'), 'utf8');

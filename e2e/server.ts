@@ -1,5 +1,6 @@
 // Starts the real server on a fresh data folder and a fresh demo, and ends it, gently or not.
 
+import { test } from '@playwright/test';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import fs from 'node:fs';
 import http from 'node:http';
@@ -89,6 +90,19 @@ export async function startServer(
       await ended;
     },
   };
+}
+
+/** A server of its own for the tests of a file, on a fresh demo: there when they begin, gone with all its files after the last. `prepare` runs once it is there. */
+export function servedDemo(prepare: (server: RunningServer) => void = () => undefined): RunningServer {
+  const served = {} as RunningServer;
+  test.beforeAll(async () => {
+    prepare(Object.assign(served, await startServer()));
+  });
+  test.afterAll(async () => {
+    await served.stop();
+    fs.rmSync(served.folder, { recursive: true, force: true });
+  });
+  return served;
 }
 
 /** Every user's file below a folder with its bytes; our own records are left out. */

@@ -6,17 +6,11 @@ import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, choose, openDemo, watch } from './steps';
-import { ask, snapshot, startServer, type RunningServer } from './server';
+import { ask, servedDemo, snapshot, startServer } from './server';
 
-let server: RunningServer;
 let work = '';
-test.beforeAll(async () => {
-  server = await startServer();
-  work = path.join(server.folder, 'harbour-lantern/bench/work');
-});
-test.afterAll(async () => {
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
+const server = servedDemo(({ folder }) => {
+  work = path.join(folder, 'harbour-lantern/bench/work');
 });
 test.beforeEach(({ page }) => watch(page));
 

@@ -5,17 +5,10 @@ import { expect, test, type Page } from '@playwright/test';
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
-import { ask, freshDemo, startServer, type RunningServer } from './server';
+import { ask, servedDemo } from './server';
 import { apply, axe, watch } from './steps';
 
-let server: RunningServer;
-test.beforeAll(async () => {
-  server = await startServer(freshDemo());
-});
-test.afterAll(async () => {
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
-});
+const server = servedDemo();
 test.beforeEach(({ page }) => watch(page));
 
 const demo = () => path.join(server.folder, 'harbour-lantern');

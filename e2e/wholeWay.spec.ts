@@ -5,16 +5,9 @@ import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, openDemo, watch } from './steps';
-import { snapshot, startServer, type RunningServer } from './server';
+import { servedDemo, snapshot } from './server';
 
-let server: RunningServer;
-test.beforeAll(async () => {
-  server = await startServer();
-});
-test.afterAll(async () => {
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
-});
+const server = servedDemo();
 test.beforeEach(({ page }) => watch(page));
 
 test('the demo: see what is wrong, repair it in one reviewed step, undo to the same bytes', async ({

@@ -8,7 +8,7 @@ import path from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { spawnSync } from 'node:child_process';
 import { pathToFileURL } from 'node:url';
-import { buildApp, buildCli, freePort, install, project, serve } from './setup.mjs';
+import { buildApp, buildCli, chromiumOptions, freePort, install, project, serve } from './setup.mjs';
 
 const endings = /\.(gltf|glb|obj|dae|zae|ply|3mf|x3d|x3dv|wrl|usda|usdc|usdz|mtlx)$/i;
 const isTable = process.argv.includes('--table');
@@ -148,19 +148,7 @@ for (;;) {
   await new Promise((r) => setTimeout(r, 500));
 }
 const { chromium } = await import('@playwright/test');
-const browser = await chromium.launch({
-  executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-dev-shm-usage',
-    '--disable-quic',
-    '--disable-background-networking',
-    '--use-gl=angle',
-    '--use-angle=swiftshader',
-    '--enable-unsafe-swiftshader',
-    '--allow-file-access-from-files',
-  ],
-});
+const browser = await chromium.launch(chromiumOptions('--allow-file-access-from-files'));
 const context = await browser.newContext({ viewport: { width: 480, height: 420 } });
 const first = await context.newPage();
 await first.goto(entry);

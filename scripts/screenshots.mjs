@@ -4,7 +4,16 @@ import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { buildApp, buildCli, checkNode, freePort, install, project, serve } from './setup.mjs';
+import {
+  buildApp,
+  buildCli,
+  checkNode,
+  chromiumOptions,
+  freePort,
+  install,
+  project,
+  serve,
+} from './setup.mjs';
 
 checkNode();
 await install();
@@ -24,18 +33,7 @@ const { address, entry, child, ended } = await serve(await freePort(4680), {
   HOME: path.join(folder, 'home'),
 });
 process.once('exit', () => child.kill('SIGTERM')); // also after a failure
-const browser = await chromium.launch({
-  executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-dev-shm-usage',
-    '--disable-quic',
-    '--disable-background-networking',
-    '--use-gl=angle',
-    '--use-angle=swiftshader',
-    '--enable-unsafe-swiftshader',
-  ],
-});
+const browser = await chromium.launch(chromiumOptions());
 const out = path.join(project, 'docs', 'screenshots');
 fs.mkdirSync(out, { recursive: true });
 for (const scheme of ['light', 'dark']) {

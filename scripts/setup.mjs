@@ -237,6 +237,14 @@ export async function buildApp() {
   markFresh('app', digest);
 }
 
+/** How a script starts Chromium, as the end-to-end tests do. */
+export function chromiumOptions(...more) {
+  const { executable, args } = JSON.parse(
+    fs.readFileSync(path.join(project, 'e2e', 'chromium.json'), 'utf8'),
+  );
+  return { executablePath: process.env.SATCHEL_CHROMIUM ?? executable, args: [...args, ...more] };
+}
+
 /** The first free port from `from` on, on 127.0.0.1. */
 export async function freePort(from) {
   const net = await import('node:net');

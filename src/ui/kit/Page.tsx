@@ -7,7 +7,7 @@ import { space } from '../theme/theme';
 import { Empty, ErrorNotice } from './notices';
 import { shapeOf } from './api';
 import { useWorkspaceId } from './work';
-import Link from 'next/link';
+import Link from './Link';
 
 const Frame = styled.div<{ $fill: boolean }>`
   padding: ${space(5)} ${space(6)} ${space(6)};

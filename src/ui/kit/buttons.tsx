@@ -1,7 +1,7 @@
 'use client';
 // What is pressed: buttons by weight, ways to other pages that look like them, switches, menus. Behaviour is React Aria's.
 
-import Link from 'next/link';
+import Link from './Link';
 import { Button as AriaButton, Popover, ToggleButton as AriaToggle } from 'react-aria-components';
 import styled, { css } from 'styled-components';
 import { color, font, radius, space } from '../theme/theme';

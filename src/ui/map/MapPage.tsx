@@ -3,7 +3,7 @@
 
 import { readMap } from '@/wire/routes/references';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import { useCallback, useMemo, useState } from 'react';
 import type { DependencyMap, MapNode } from '@/core/references/map';
 import { count } from '@/core/text/figures';

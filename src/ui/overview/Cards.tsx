@@ -2,7 +2,7 @@
 // The three figures of a workspace: its last version, its references, its room on the disk.
 
 import { HardDrive, History, Route, type LucideIcon } from 'lucide-react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';

@@ -2,7 +2,7 @@
 // A way through the demo: each kind of trouble that a workspace can have, why it would break elsewhere, and where it is mended. Out of the way once it is put away.
 
 import { Check, X } from 'lucide-react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';
 import type { OverviewView } from '@/wire/views';

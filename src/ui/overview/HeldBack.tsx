@@ -1,7 +1,7 @@
 'use client';
 // What holds a workspace back, the worst first, each with the step that mends it.
 
-import Link from 'next/link';
+import Link from '../kit/Link';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';
 import type { OverviewView, ReferenceView } from '@/wire/views';

@@ -1,7 +1,7 @@
 'use client';
 // What was done last in this workspace, with its undo.
 
-import Link from 'next/link';
+import Link from '../kit/Link';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { ago, exactTime } from '@/core/text/figures';

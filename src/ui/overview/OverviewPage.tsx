@@ -3,7 +3,7 @@
 
 import { scanWorkspace } from '@/wire/routes/workspaces';
 import { Briefcase, RefreshCw } from 'lucide-react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';
 import type { OverviewView } from '@/wire/views';

@@ -1,7 +1,7 @@
 'use client';
 // What stands around a reference: who else uses the file, what lies beside it, what was done with it.
 
-import Link from 'next/link';
+import Link from '../kit/Link';
 import { useState } from 'react';
 import { ago, count, exactTime } from '@/core/text/figures';
 import type { ReferenceDetail } from '@/wire/views';

@@ -1,7 +1,7 @@
 'use client';
 // The chain a reference hangs on: what leads to it, itself, what it leads to.
 
-import Link from 'next/link';
+import Link from '../kit/Link';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';
 import type { ReferenceDetail } from '@/wire/views';

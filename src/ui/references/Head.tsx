@@ -2,7 +2,7 @@
 // What the references come to, in a sentence, and the steps that mend most of them; what stands there where none is to be shown.
 
 import { Briefcase, Link2 } from 'lucide-react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import { count } from '@/core/text/figures';
 import type { GroupsView } from '@/wire/views';
 import { Button, MainButton } from '../kit/buttons';

@@ -4,7 +4,7 @@
 import { readReference } from '@/wire/routes/references';
 import { useQuery } from '@tanstack/react-query';
 import { Box, Briefcase } from 'lucide-react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import styled from 'styled-components';
 import { bytes, count } from '@/core/text/figures';
 import type { ReferenceView } from '@/wire/views';

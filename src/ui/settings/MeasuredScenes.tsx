@@ -2,7 +2,7 @@
 // Every scene with its own unit, up axis and size, and what is to be said of them; what needs a look first.
 
 import { AlertTriangle, Info } from 'lucide-react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import styled from 'styled-components';
 import { sceneUnitText } from '@/core/units/sceneUnits';
 import { metresIn } from '@/core/units/units';

@@ -1,7 +1,7 @@
 'use client';
 // An address that leads to no page, and the way back.
 
-import Link from 'next/link';
+import Link from '../kit/Link';
 import { usePathname } from 'next/navigation';
 import { Empty } from '../kit/notices';
 import { Page } from '../kit/Page';

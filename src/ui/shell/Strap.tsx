@@ -15,7 +15,7 @@ import {
   Spline,
   Waypoints,
 } from 'lucide-react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import { usePathname } from 'next/navigation';
 import styled from 'styled-components';
 import { useOverview, useStepHref } from '../kit/work';

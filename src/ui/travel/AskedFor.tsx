@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { CheckCircle2, ClipboardList, Download, FolderSearch, TriangleAlert, Wrench } from 'lucide-react';
 import { useState } from 'react';
 import { FileTrigger } from 'react-aria-components';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import styled from 'styled-components';
 import { handInSentence, type Point } from '@/core/handIn/list';
 import { readHandInList, type HandInListWire } from '@/wire/handIn';

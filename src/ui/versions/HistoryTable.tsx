@@ -10,7 +10,7 @@ import {
   Images,
   TriangleAlert,
 } from 'lucide-react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import styled from 'styled-components';
 import { nameOf as lastPart } from '@/core/files/treePath';
 import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';

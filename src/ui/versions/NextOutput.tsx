@@ -3,7 +3,7 @@
 
 import { Check, Copy } from 'lucide-react';
 import { useState } from 'react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import type { OutputsView } from '@/wire/views';
 import { PlainButton } from '../kit/buttons';
 import { Choose } from '../kit/fields';

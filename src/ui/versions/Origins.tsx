@@ -2,7 +2,7 @@
 // Whose every output is: scene, version, camera, and how sure that is.
 
 import { Clapperboard, RefreshCw, TriangleAlert } from 'lucide-react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import { Fragment, useState } from 'react';
 import styled from 'styled-components';
 import { nameOf } from '@/core/files/treePath';

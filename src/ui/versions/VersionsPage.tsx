@@ -3,7 +3,7 @@
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Flag, History, ListChecks, Save, Scale, SlidersHorizontal, Waypoints } from 'lucide-react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import { useState } from 'react';
 import { nameOf as lastPart } from '@/core/files/treePath';
 import { plainName } from '@/core/names/counters';

@@ -2,7 +2,7 @@
 // What each workspace needs, the most pressing first, with the way there.
 
 import { Archive, CheckCircle2, CircleSlash, Unlink, type LucideIcon } from 'lucide-react';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import styled from 'styled-components';
 import { ago, count, exactTime } from '@/core/text/figures';
 import type { WorkspaceView } from '@/wire/views';

@@ -10,7 +10,7 @@ import { Choose } from '../kit/fields';
 import { FormTick } from '../kit/form';
 import { Grow, Mono, Sheet, Soft, Stack } from '../kit/layout';
 import { Notice } from '../kit/notices';
-import Link from 'next/link';
+import Link from '../kit/Link';
 import { Some } from '../kit/some';
 import { color, space } from '../theme/theme';
 
