@@ -1,7 +1,7 @@
 // End-to-end tests: the production build in Debian's Chromium, as a user would; the disk is checked afterwards.
 import { randomBytes } from 'node:crypto';
 import { defineConfig } from '@playwright/test';
-import chromium from './e2e/chromium.json';
+import chromium from './e2e/chromium.json' with { type: 'json' };
 
 // One key for all servers of a run, known to its worker processes by their environment. How a browser gets it is tried in door.spec.ts.
 process.env.SATCHEL_KEY ??= randomBytes(24).toString('base64url');

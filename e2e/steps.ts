@@ -24,17 +24,25 @@ export async function openDemo(page: Page, address: string): Promise<string> {
   return new URL(page.url()).search;
 }
 
+/** What the page and the server say, for an error of a step that did not go on. */
+async function said(page: Page): Promise<string> {
+  const jobs = await page.request.get(new URL('/api/jobs', page.url()).href);
+  return `${page.url()}\n${(await page.getByRole('main').innerText()).slice(0, 2000)}\n${(await jobs.text()).slice(-3000)}`;
+}
+
 /** Applies the plan that is shown, and waits until the page has gone back; where it does not, the error says what the page or the server says. */
 export async function apply(page: Page): Promise<void> {
-  await page.getByRole('button', { name: 'Apply the plan' }).click();
+  await page
+    .getByRole('button', { name: 'Apply the plan' })
+    .click({ timeout: 60_000 })
+    .catch(async () => {
+      throw new Error(`no plan is shown after a minute: ${await said(page)}`);
+    });
   const back = page
     .waitForURL((url) => !url.pathname.startsWith('/plan'), { timeout: 60_000 })
     .then(
       () => null,
-      async () => {
-        const jobs = await page.request.get(new URL('/api/jobs', page.url()).href);
-        return `the plan is not applied after a minute: ${(await jobs.text()).slice(-3000)}`;
-      },
+      async () => `the plan is not applied after a minute: ${await said(page)}`,
     );
   const alert = page.getByRole('main').getByRole('alert').first();
   const refused = alert.waitFor({ timeout: 60_000 }).then(

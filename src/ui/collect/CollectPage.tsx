@@ -20,7 +20,8 @@ import { useAttempt } from '../kit/attempt';
 import { Button, MainButton } from '../kit/buttons';
 import { useKept } from '../kit/kept';
 import { FootLine, Grow, Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
-import { Empty, ErrorNotice, Notice } from '../kit/notices';
+import { ErrorNotice, Notice } from '../kit/notices';
+import { NoScene } from '../kit/NoScene';
 import { Needs, Page } from '../kit/Page';
 import {
   useAddress,
@@ -241,10 +242,7 @@ function Collect({
         </Notice>
       )}
       {data.scenes.length === 0 ? (
-        <Empty>
-          There is no scene in this workspace yet. Bring one in under Files; what it needs is then collected
-          here.
-        </Empty>
+        <NoScene>What a scene needs is collected here into one folder, to be handed over.</NoScene>
       ) : (
         <Panes>
           <Candidates

@@ -3,16 +3,15 @@
 
 import { readMap } from '@/wire/routes/references';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import Link from '../kit/Link';
+import { NoScene } from '../kit/NoScene';
 import { useCallback, useMemo, useState } from 'react';
 import type { DependencyMap, MapNode } from '@/core/references/map';
 import { count } from '@/core/text/figures';
 import { call } from '../kit/api';
 import { Chart, type Css } from '../kit/Chart';
 import { Columns, Soft } from '../kit/layout';
-import { Empty } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
-import { useAddress, useStepHref, useWorkspaceId } from '../kit/work';
+import { useAddress, useWorkspaceId } from '../kit/work';
 import { optionOf } from './drawing';
 import { MapList } from './MapList';
 
@@ -43,7 +42,6 @@ function Map({
   change: (c: Record<string, string | undefined>) => void;
 }) {
   const [chosen, setChosen] = useState<string | null>(null);
-  const href = useStepHref();
   const lost = map.nodes
     .filter((n) => n.kind === 'scene' || n.kind === 'scenes')
     .reduce((s, n) => s + n.attention, 0);
@@ -71,9 +69,7 @@ function Map({
   if (map.nodes.length === 0)
     return (
       <Page title="Map">
-        <Empty action={<Link href={href('/files')}>Bring a scene in</Link>}>
-          What leads to what shows here once a scene references another file.
-        </Empty>
+        <NoScene>What leads to what shows here once a scene references another file.</NoScene>
       </Page>
     );
   return (

@@ -2,13 +2,12 @@
 // What the references come to, in a sentence, and the steps that mend most of them; what stands there where none is to be shown.
 
 import { Briefcase, Link2 } from 'lucide-react';
-import Link from '../kit/Link';
+import { NoScene } from '../kit/NoScene';
 import { count } from '@/core/text/figures';
 import type { GroupsView } from '@/wire/views';
 import { Button, MainButton } from '../kit/buttons';
 import { Grow, Row, Soft } from '../kit/layout';
 import { Empty } from '../kit/notices';
-import { useStepHref } from '../kit/work';
 import { whatHoldsBack } from '../overview/holdsBack';
 
 export function Head({
@@ -56,14 +55,11 @@ export function Head({
 
 /** Nothing in the table: nothing matches, or there is nothing. */
 export function Nothing({ groups, onAll }: { groups: GroupsView; onAll: () => void }) {
-  const href = useStepHref();
   return groups.references > 0 ? (
     <Empty action={<Button onPress={onAll}>Show all again</Button>}>
       No reference matches the search and the chosen states.
     </Empty>
   ) : (
-    <Empty action={<Link href={href('/files')}>Bring a scene in</Link>}>
-      Every external file of every scene shows here, with its state.
-    </Empty>
+    <NoScene>Every external file of every scene shows here, with its state.</NoScene>
   );
 }

@@ -8,6 +8,7 @@ import { count } from '@/core/text/figures';
 import { planRequest } from '@/wire/jobs';
 import type { SettingsView } from '@/wire/views';
 import { useAttempt } from '../kit/attempt';
+import { aboutKind } from '../kit/aboutKind';
 import { Button, LinkButton } from '../kit/buttons';
 import { asking, Form, FormText, Submit, useKeptForm } from '../kit/form';
 import { Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
@@ -17,21 +18,6 @@ import { ViewHead } from '../kit/Page';
 import { usePlan, useStepHref } from '../kit/work';
 import { color, space } from '../theme/theme';
 
-const about: Record<FileKind, string> = {
-  scene: 'scenes, levels, shots',
-  model: 'geometry that scenes are made of',
-  texture: 'pictures on surfaces',
-  material: 'material libraries',
-  cache: 'baked simulation, point and volume caches',
-  audio: 'sound and music',
-  video: 'films',
-  font: 'fonts',
-  reference: 'pictures to look at while working',
-  render: 'what comes out of the renderer',
-  export: 'what is handed over',
-  backup: 'copies',
-  other: 'the holding area: packs and downloads not filed yet',
-};
 const outputs: ReadonlySet<FileKind> = new Set(['render', 'export', 'backup']);
 const Table = styled.table`
   width: 100%;
@@ -92,7 +78,7 @@ function KindTable({
                 <td>
                   <strong>{k}</strong>
                   <br />
-                  <Soft style={{ fontSize: 13 }}>{about[k]}</Soft>
+                  <Soft style={{ fontSize: 13 }}>{aboutKind[k]}</Soft>
                 </td>
                 <td>
                   <FormText name={k} label={`Home of ${k} files`} mono placeholder={fallback} />

@@ -3,7 +3,7 @@
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Flag, History, ListChecks, Save, Scale, SlidersHorizontal, Waypoints } from 'lucide-react';
-import Link from '../kit/Link';
+import { NoScene } from '../kit/NoScene';
 import { useState } from 'react';
 import { nameOf as lastPart } from '@/core/files/treePath';
 import { plainName } from '@/core/names/counters';
@@ -14,10 +14,10 @@ import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Button } from '../kit/buttons';
 import { Scroll, Split } from '../kit/layout';
-import { Empty, ErrorNotice } from '../kit/notices';
+import { ErrorNotice } from '../kit/notices';
 import { Needs, Page } from '../kit/Page';
 import { Views } from '../kit/tabs';
-import { useAddress, usePlan, useStepHref, useWorkspaceId } from '../kit/work';
+import { useAddress, usePlan, useWorkspaceId } from '../kit/work';
 import { Checkpoints } from './Checkpoints';
 import { ClipDrawer, type FrameSet } from './ClipDrawer';
 import { CompareDrawer } from './CompareDrawer';
@@ -53,7 +53,6 @@ function sceneAsked(asked: string | null, series: readonly SeriesView[]): string
 function Versions({ series }: { series: SeriesView[] }) {
   const id = useWorkspaceId();
   const [address] = useAddress();
-  const href = useStepHref();
   const scene = sceneAsked(address.get('scene'), series);
   const versions = useQuery({
     queryKey: ['versions', id, scene],
@@ -69,9 +68,7 @@ function Versions({ series }: { series: SeriesView[] }) {
   if (scene === undefined)
     return (
       <Page title="Versions">
-        <Empty action={<Link href={href('/files')}>Bring a scene in</Link>}>
-          No scene in this workspace yet. Its versions show here once there is one.
-        </Empty>
+        <NoScene>The versions of each scene show here, and what is kept between them.</NoScene>
       </Page>
     );
   const trouble = versions.error ?? net.error;
