@@ -191,3 +191,30 @@ test('axe finds nothing where references are repaired, in both themes', async ({
   await page.getByRole('button', { name: 'Rename these…' }).click();
   await axe(page, 'rename many');
 });
+
+test('pictures that cannot be read leave no torn sign in the table', async ({ page }) => {
+  const folder = path.join(server.root, 'textures');
+  const were = new Map(
+    fs
+      .readdirSync(folder)
+      .filter((name) => name.endsWith('.png'))
+      .map((name) => [name, fs.readFileSync(path.join(folder, name))]),
+  );
+  for (const name of were.keys()) fs.writeFileSync(path.join(folder, name), 'no picture');
+  const w = await openDemo(page, server.address);
+  const refused: string[] = [];
+  page.on('response', (r) => {
+    if (r.url().includes('side=64') && r.status() === 422) refused.push(r.url());
+  });
+  await page.goto(`${server.address}/references${w}&state=travels`);
+  await expect.poll(() => refused.length).toBeGreaterThan(2);
+  const torn = () =>
+    page.evaluate(
+      () =>
+        [...document.querySelectorAll('main img')].filter(
+          (i) => i instanceof HTMLImageElement && i.complete && i.naturalWidth === 0,
+        ).length,
+    );
+  await expect.poll(torn).toBe(0);
+  for (const [name, bytes] of were) fs.writeFileSync(path.join(folder, name), bytes);
+});

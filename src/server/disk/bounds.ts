@@ -83,7 +83,7 @@ export function readWithin<T>(path: string, bounds: Bounds, read: (fd: number, s
   const fd = nodeCalls.open(toSystem(path), O_RDONLY | (O_NONBLOCK ?? 0));
   try {
     const stat = nodeCalls.fstat(fd);
-    if (!stat.isFile()) throw new AppError('not-found', `${path} is no file.`);
+    if (!stat.isFile()) throw new AppError('unsupported', `${path} is no file.`);
     bounds.checkOpen(fd, path);
     return read(fd, stat.size);
   } finally {

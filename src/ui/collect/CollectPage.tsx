@@ -323,6 +323,7 @@ function Answer({
   clashes: number;
   scenes: CollectScope;
 }) {
+  if (all.files.size === 0) return 'There is no scene in this workspace yet.';
   const size = [...kept.files.values()].reduce((sum, f) => sum + f.state.size, 0);
   const chosen = [...all.files.values()].filter((f) => f.chosen);
   const names = chosen.slice(0, 2).map((f) => nameOf(f.from));

@@ -2,7 +2,6 @@
 // The columns of a pack: a picture of each file, its name, its kind, what is to be said of it.
 
 import { Box, Copy, File, Image as ImageIcon } from 'lucide-react';
-import { useState } from 'react';
 import styled from 'styled-components';
 import type { z } from 'zod';
 import { mayHavePicture } from '@/core/formats/kinds';
@@ -12,6 +11,7 @@ import type { PackFileView } from '@/wire/views';
 import { query } from '../kit/api';
 import type { GridColumn } from '../kit/grid/columns';
 import { Mono, Soft } from '../kit/layout';
+import { Thumb } from '../kit/Thumb';
 import { color } from '../theme/theme';
 
 type Alike = z.output<NonNullable<typeof findAlike.result>>[number];
@@ -24,38 +24,10 @@ export interface PackContext {
   used: ReadonlySet<string>;
 }
 
-const Thumb = styled.span`
-  width: 36px;
-  height: 36px;
-  border-radius: 4px;
-  border: 1px solid ${color.line};
-  background: ${color.raised};
-  display: inline-flex;
-  align-items: center;
-  justify-content: center;
-  overflow: hidden;
-  color: ${color.soft};
-`;
-
-const Picture = styled.img`
-  width: 100%;
-  height: 100%;
-  object-fit: cover;
-`;
-
 /** A picture of the file where there is one, else the sign of its kind. */
 function Small({ src, kind }: { src: string | null; kind: string }) {
-  const [broken, setBroken] = useState(false);
   const Icon = kind === 'scene' || kind === 'model' ? Box : kind === 'texture' ? ImageIcon : File;
-  return (
-    <Thumb aria-hidden>
-      {src !== null && !broken ? (
-        <Picture alt="" loading="lazy" src={src} onError={() => setBroken(true)} />
-      ) : (
-        <Icon size={17} />
-      )}
-    </Thumb>
-  );
+  return <Thumb side={36} src={src} sign={<Icon size={17} />} />;
 }
 
 const Said = styled.span`

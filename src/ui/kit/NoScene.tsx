@@ -65,7 +65,11 @@ export function NoScene({ children }: { children: ReactNode }) {
 function Homes({ settings: { homes, names } }: { settings: SettingsView }) {
   const href = useStepHref();
   const [date] = useState(today);
-  const kinds = fileKinds.filter((k) => homes[k] !== undefined);
+  const folders = new Map<string, string[]>();
+  for (const kind of fileKinds) {
+    const home = homes[kind];
+    if (home !== undefined) folders.set(home, [...(folders.get(home) ?? []), aboutKind[kind]]);
+  }
   const named = (version: number) =>
     nameOfPattern(names.scene, { date, title: 'quay', person: names.person, version });
   return (
@@ -84,12 +88,12 @@ function Homes({ settings: { homes, names } }: { settings: SettingsView }) {
           </tr>
         </thead>
         <tbody>
-          {kinds.map((k) => (
-            <tr key={k}>
+          {[...folders].map(([folder, kinds]) => (
+            <tr key={folder}>
               <td>
-                <Mono>{homes[k]}/</Mono>
+                <Mono>{folder}/</Mono>
               </td>
-              <td>{aboutKind[k]}</td>
+              <td>{kinds.join('; ')}</td>
             </tr>
           ))}
         </tbody>

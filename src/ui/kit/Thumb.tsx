@@ -1,13 +1,16 @@
 'use client';
 // A small picture beside a name; an empty place where there is none.
 
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { color } from '../theme/theme';
 
 const Place = styled.span<{ $side: number }>`
-  display: block;
+  display: inline-flex;
+  align-items: center;
+  justify-content: center;
   flex: none;
+  color: ${color.soft};
   width: ${({ $side }) => $side}px;
   height: ${({ $side }) => $side}px;
   border-radius: 4px;
@@ -22,12 +25,16 @@ const Place = styled.span<{ $side: number }>`
 `;
 const Picture = styled.img``;
 
-/** `src` null: it has no picture. */
-export function Thumb({ src, side = 64 }: { src: string | null; side?: number }) {
-  const [broken, setBroken] = useState(false);
+/** `src` null: it has no picture. `side` in pixels; `sign` stands in the place of a picture that is not there or cannot be shown. */
+export function Thumb({ src, side = 64, sign }: { src: string | null; side?: number; sign?: ReactNode }) {
+  const [broken, setBroken] = useState<string | null>(null);
   return (
     <Place $side={side} aria-hidden>
-      {src !== null && !broken && <Picture alt="" src={src} loading="lazy" onError={() => setBroken(true)} />}
+      {src !== null && broken !== src ? (
+        <Picture alt="" src={src} loading="lazy" onError={() => setBroken(src)} />
+      ) : (
+        sign
+      )}
     </Place>
   );
 }

@@ -27,6 +27,14 @@ export function told(n: MapNode): string {
   }
 }
 
+// Letters of a label that fit beside a node.
+const mostLetters = 22;
+/** A label cut at its beginning: what tells one path from another stands at its end. */
+const cut = (label: string): string => {
+  const letters = [...label];
+  return letters.length > mostLetters ? `…${letters.slice(1 - mostLetters).join('')}` : label;
+};
+
 /** The chart's option; what is not tied to the chosen node is faint. */
 export function optionOf(map: DependencyMap, chosen: string | null, css: Css): object {
   const near =
@@ -63,8 +71,6 @@ export function optionOf(map: DependencyMap, chosen: string | null, css: Css): o
           color: css('--ink'),
           fontFamily: font.mono,
           fontSize: 12.5,
-          width: 184,
-          overflow: 'truncate',
           position: 'right',
         },
         data: map.nodes.map((n) => ({
@@ -73,7 +79,9 @@ export function optionOf(map: DependencyMap, chosen: string | null, css: Css): o
           depth: n.column,
           told: `${n.label}\n${told(n)}`,
           label: {
-            formatter: `${n.kind === 'scenes' ? `${n.files} in ` : ''}${n.label}${n.kind === 'folder' && n.files > 1 ? ` · ${n.files}` : ''}`,
+            formatter: cut(
+              `${n.kind === 'scenes' ? `${n.files} in ` : ''}${n.label}${n.kind === 'folder' && n.files > 1 ? ` · ${n.files}` : ''}`,
+            ),
             ...(faint(n.id) < 1 ? { opacity: 0.4 } : {}),
           },
           itemStyle: {

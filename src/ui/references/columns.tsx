@@ -1,7 +1,6 @@
 'use client';
 // The columns of the table of references: which there are, which are shown and how wide, kept from one visit to the next.
 
-import styled from 'styled-components';
 import { mayHavePicture } from '@/core/formats/kinds';
 import { fieldOf, sortings, type Sorting } from '@/core/references/sheet';
 import { bytes, count, exactBytes } from '@/core/text/figures';
@@ -11,16 +10,7 @@ import { useGridColumns, type GridColumn } from '../kit/grid/columns';
 import { Soft } from '../kit/layout';
 import { StateMark } from '../kit/marks';
 import { Path } from '../kit/Path';
-import { color } from '../theme/theme';
-
-const Picture = styled.img`
-  width: 26px;
-  height: 26px;
-  object-fit: cover;
-  border-radius: 3px;
-  display: block;
-  background: ${color.raised};
-`;
+import { Thumb } from '../kit/Thumb';
 
 /** What the cells of the table have in common. `isMoving`: pictures would only be in the way. */
 export interface Shown {
@@ -49,9 +39,8 @@ export const columns: readonly Column[] = [
       r.target !== null &&
       r.targets === 1 &&
       mayHavePicture(r.target) && (
-        <Picture
-          alt=""
-          loading="lazy"
+        <Thumb
+          side={26}
           src={`/api/workspaces/${workspace}/preview${query({ scene: r.scene, at: r.at, side: 64 })}`}
         />
       ),

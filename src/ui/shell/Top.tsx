@@ -69,7 +69,7 @@ const Tag = styled(AriaButton)`
 `;
 const Readiness = styled.div`
   margin-left: auto;
-  width: 236px;
+  min-width: 236px;
   white-space: nowrap;
   flex: none;
   display: flex;

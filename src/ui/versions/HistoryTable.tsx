@@ -208,7 +208,7 @@ function Line({
         {now - entry.at < day ? ago(entry.at, now) : exactTime(entry.at).replace(thisYear(now), '')}
       </td>
       <td className="number">
-        {isPresent && <Soft>present</Soft>}
+        {isPresent && <Soft style={{ marginRight: 10 }}>present</Soft>}
         {version && (
           <Link
             href={href('/versions', { scene, view: 'outputs', of: version.path })}
