@@ -1,6 +1,7 @@
 // Damaged files of every format: problems, never an exception, in bounded time. A short, seeded run; SATCHEL_FUZZ=200000 makes a long one
 // (npm run fuzz). Seeds are real files where there are any (.cache), and the fixtures.
 
+import { figure } from '../text/figures';
 import { expect, test } from '@jest/globals';
 import { gzipSync, zipSync } from 'fflate';
 import fs from 'node:fs';
@@ -150,7 +151,7 @@ function splice(b: Uint8Array, at: number, remove: number, put: Uint8Array): Uin
   return out;
 }
 
-test(`${runs.toLocaleString('en')} damaged files over all formats are read to an end, and what is found can be written`, async () => {
+test(`${figure(runs)} damaged files over all formats are read to an end, and what is found can be written`, async () => {
   expect(new Set(seeds.map(([name, b]) => formatOf(name, b)!.id)).size).toBe(formats.length);
   const next = seeded(Number(process.env.SATCHEL_FUZZ_SEED ?? 20261123));
   let slowest = 0;

@@ -50,6 +50,9 @@ const words = [
   'twelve',
 ];
 
+/** A number with marks between the thousands: '97,473'. */
+export const figure = (n: number): string => n.toLocaleString('en');
+
 /** Small numbers as words, for sentences. */
 export function inWords(n: number): string {
   return words[n] ?? n.toLocaleString('en');

@@ -8,7 +8,7 @@ import { useMemo } from 'react';
 import { z } from 'zod';
 import { reach } from '@/core/collect/reach';
 import { nameOf } from '@/core/files/treePath';
-import { bytes, count } from '@/core/text/figures';
+import { bytes, count, figure } from '@/core/text/figures';
 import { clashWay, type CarryLook } from '@/wire/collect';
 import type { OverviewView } from '@/wire/views';
 import { shapeOf } from '../kit/api';
@@ -165,8 +165,9 @@ function Carry({ overview }: { overview: OverviewView }) {
           </Soft>
         </Grow>
         <span>
-          <strong>{bytes(comes.size)}</strong> {count(comes.files, 'file comes', 'files come')}
-          {comes.there > 0 && `, ${comes.there} there already`}
+          {count(comes.files, 'file')}, <strong>{bytes(comes.size)}</strong>,{' '}
+          {comes.files === 1 ? 'comes' : 'come'}
+          {comes.there > 0 && `, ${figure(comes.there)} there already`}
         </span>
       </FootLine>
     </Page>

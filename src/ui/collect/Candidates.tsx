@@ -7,7 +7,7 @@ import { useMemo, type ReactNode } from 'react';
 import { Button as AriaButton, Tree, TreeItem, TreeItemContent, type Selection } from 'react-aria-components';
 import type { LeftOut } from '@/core/collect/closure';
 import { insideOf } from '@/core/files/treePath';
-import { bytes, count } from '@/core/text/figures';
+import { bytes, count, figure } from '@/core/text/figures';
 import { Chip } from '../kit/buttons';
 import { RowTick } from '../kit/fields';
 import { Row, Sheet, Soft } from '../kit/layout';
@@ -152,7 +152,7 @@ function LineItem({ line: l, root }: { line: Line; root: string }) {
             {l.files > 1 && (
               <Soft className="told">
                 {l.is === 'in' && l.kept.files < l.files
-                  ? `${l.kept.files} of ${count(l.files, 'file')}`
+                  ? `${figure(l.kept.files)} of ${count(l.files, 'file')}`
                   : count(l.files, 'file')}
               </Soft>
             )}

@@ -8,7 +8,7 @@ import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { readSceneList } from '@/core/collect/rules';
 import { insideOf, joinInside } from '@/core/files/treePath';
-import { count } from '@/core/text/figures';
+import { count, figure } from '@/core/text/figures';
 import { Button, MainButton, PlainButton } from '../kit/buttons';
 import { Dialog } from '../kit/dialog';
 import { TextField, Tick } from '../kit/fields';
@@ -103,7 +103,7 @@ export function ChooseScenes({
           checked={shown.length > 0 && shown.every((s) => ticked.has(s))}
           onChange={(on) => set(shown, on)}
         >
-          {search === '' ? 'All of them' : `All ${shown.length} that are found`}
+          {search === '' ? 'All of them' : `All ${figure(shown.length)} that are found`}
         </Tick>
         {latest.length < all.length && (
           <PlainButton isDisabled={isLatest} onPress={() => setTicked(new Set(latest))}>
@@ -129,8 +129,8 @@ export function ChooseScenes({
         <Grow>
           <Stack $gap={1}>
             <Soft>
-              {count(ticked.size, 'scene')} of {all.length}. A list is a text file: a path a line, from the
-              root.
+              {count(ticked.size, 'scene')} of {figure(all.length)}. A list is a text file: a path a line,
+              from the root.
             </Soft>
           </Stack>
         </Grow>

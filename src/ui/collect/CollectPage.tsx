@@ -13,7 +13,7 @@ import { reportNames } from '@/core/collect/report';
 import { byKind } from '@/core/collect/rules';
 import { nameOf } from '@/core/files/treePath';
 import type { Rule } from '@/core/collect/placement';
-import { bytes, count } from '@/core/text/figures';
+import { bytes, count, figure } from '@/core/text/figures';
 import { collectLayout, collectScope, handStep, type CollectNeeds, type CollectScope } from '@/wire/collect';
 import { shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
@@ -336,7 +336,7 @@ function Answer({
         <strong>
           {kept.files.size === all.files.size
             ? count(all.files.size, 'file')
-            : `${kept.files.size.toLocaleString('en')} of ${count(all.files.size, 'file')}`}
+            : `${figure(kept.files.size)} of ${count(all.files.size, 'file')}`}
         </strong>
         , {bytes(size)}, for{' '}
         {!Array.isArray(scenes) ? (
@@ -352,12 +352,14 @@ function Answer({
         .{' '}
         {stays > 0 && (
           <>
-            {stays.toLocaleString('en')} {stays === 1 ? 'is' : 'are'} left out
+            {figure(stays)} {stays === 1 ? 'is' : 'are'} left out
             {needed.length > 0 && (
               <>
                 ;{' '}
                 <strong>
-                  {needed.length === 1 ? 'one of them is needed' : `${needed.length} of them are needed`}
+                  {needed.length === 1
+                    ? 'one of them is needed'
+                    : `${figure(needed.length)} of them are needed`}
                 </strong>
               </>
             )}

@@ -1,6 +1,7 @@
 'use client';
 // Signs that mean something: the state of a reference, readiness as a seam.
 
+import { figure } from '@/core/text/figures';
 import {
   AlertTriangle,
   CaseSensitive,
@@ -77,7 +78,7 @@ export function Seam({ ready, of }: { ready: number; of: number }) {
   // One broken tie of many still shows as a gap; none at all is no seam yet.
   const part = of === 0 ? 0 : ready === of ? 1 : Math.min(0.94, ready / of);
   return (
-    <StitchTrack role="img" aria-label={`${ready} of ${of} references would open elsewhere`}>
+    <StitchTrack role="img" aria-label={`${figure(ready)} of ${figure(of)} references would open elsewhere`}>
       <Sewn $part={part} />
       {part < 1 && <Open />}
     </StitchTrack>

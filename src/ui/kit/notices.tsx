@@ -1,6 +1,7 @@
 'use client';
 // What has to be read: notices, errors, what belongs where nothing is yet.
 
+import { figure } from '@/core/text/figures';
 import { Briefcase } from 'lucide-react';
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
@@ -48,7 +49,7 @@ export function ErrorNotice({ error }: { error: ErrorShape | null }) {
           {error.details.slice(0, detailsAtMost).map((d) => (
             <li key={d}>{d}</li>
           ))}
-          {rest > 0 && <li>and {rest.toLocaleString('en')} more</li>}
+          {rest > 0 && <li>and {figure(rest)} more</li>}
         </ul>
       )}
       {error.unchanged} {error.next}

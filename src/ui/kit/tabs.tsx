@@ -1,6 +1,7 @@
 'use client';
 // Views of one page, one at a time: arrows move between them, Tab goes into what is shown.
 
+import { figure } from '@/core/text/figures';
 import type { LucideIcon } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Tab, TabList, TabPanel, Tabs } from 'react-aria-components';
@@ -64,10 +65,10 @@ export function Views<T extends string>({
     // Chosen by Enter or a press, not by passing over it: a view may be costly to work out.
     <Frame selectedKey={chosen} onSelectionChange={(key) => onChoose(key as T)} keyboardActivation="manual">
       <TabList aria-label={label}>
-        {views.map(({ id, name, icon: Icon, figure }) => (
+        {views.map(({ id, name, icon: Icon, figure: n }) => (
           <Tab key={id} id={id}>
             <Icon size={15} aria-hidden /> {name}
-            {figure !== undefined && <strong>{figure.toLocaleString('en')}</strong>}
+            {n !== undefined && <strong>{figure(n)}</strong>}
           </Tab>
         ))}
       </TabList>

@@ -5,7 +5,7 @@ import { readLedgerLines, readSeenLedger } from '@/wire/routes/files';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import styled from 'styled-components';
-import { count, exactTime } from '@/core/text/figures';
+import { count, exactTime, figure } from '@/core/text/figures';
 import type { LedgerLine } from '@/wire/views';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
@@ -111,7 +111,7 @@ function Ledger({ lines, seen }: { lines: readonly LedgerLine[]; seen: number | 
               />
             </div>
             <Chip isSelected={onlyHolding} onChange={(on) => change({ show: on ? 'holding' : undefined })}>
-              Only what is in force <strong>{still.length}</strong>
+              Only what is in force <strong>{figure(still.length)}</strong>
             </Chip>
           </Row>
           <Sheet>

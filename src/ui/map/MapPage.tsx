@@ -91,7 +91,7 @@ function Map({
     >
       <Columns $right="320px">
         <Chart
-          label={`Map of ${map.scenes} scenes and ${map.files} files; the same is listed beside it.`}
+          label={`Map of ${count(map.scenes, 'scene')} and ${count(map.files, 'file')}; the same is listed beside it.`}
           option={option}
           height={`max(${Math.max(440, rows * 32)}px, calc(100dvh - 214px))`}
           onPick={pick}

@@ -1,7 +1,7 @@
 // What the map is drawn with: nodes and links as the chart takes them, in the tones of what they are.
 
 import type { DependencyMap, MapNode } from '@/core/references/map';
-import { count } from '@/core/text/figures';
+import { count, figure } from '@/core/text/figures';
 import type { Css } from '../kit/Chart';
 import { toneOf } from '../kit/marks';
 import { font } from '../theme/theme';
@@ -80,7 +80,7 @@ export function optionOf(map: DependencyMap, chosen: string | null, css: Css): o
           told: `${n.label}\n${told(n)}`,
           label: {
             formatter: cut(
-              `${n.kind === 'scenes' ? `${n.files} in ` : ''}${n.label}${n.kind === 'folder' && n.files > 1 ? ` · ${n.files}` : ''}`,
+              `${n.kind === 'scenes' ? `${figure(n.files)} in ` : ''}${n.label}${n.kind === 'folder' && n.files > 1 ? ` · ${figure(n.files)}` : ''}`,
             ),
             ...(faint(n.id) < 1 ? { opacity: 0.4 } : {}),
           },

@@ -5,7 +5,7 @@ import { HardDrive, History, Route, type LucideIcon } from 'lucide-react';
 import Link from '../kit/Link';
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
-import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';
+import { ago, bytes, count, exactBytes, exactTime, figure } from '@/core/text/figures';
 import type { OverviewView } from '@/wire/views';
 import { Row, Sheet, Soft } from '../kit/layout';
 import { useStepHref } from '../kit/work';
@@ -79,11 +79,7 @@ export function Cards({ d }: { d: OverviewView }) {
       <Card
         icon={Route}
         name="References"
-        big={
-          d.references === 0
-            ? 'none'
-            : `${d.ready.toLocaleString('en')} of ${d.references.toLocaleString('en')}`
-        }
+        big={d.references === 0 ? 'none' : `${figure(d.ready)} of ${figure(d.references)}`}
         way={d.references > 0 && <Link href={href('/references')}>See all of them</Link>}
       >
         {d.scanned ? (

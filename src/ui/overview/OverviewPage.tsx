@@ -5,7 +5,7 @@ import { scanWorkspace } from '@/wire/routes/workspaces';
 import { Briefcase, RefreshCw } from 'lucide-react';
 import Link from '../kit/Link';
 import styled from 'styled-components';
-import { count } from '@/core/text/figures';
+import { count, figure } from '@/core/text/figures';
 import type { OverviewView } from '@/wire/views';
 import { call } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
@@ -57,18 +57,17 @@ function answerOf(d: OverviewView) {
     )
   ) : lost === 0 ? (
     <>
-      All <strong>{d.references.toLocaleString('en')}</strong> references in {count(d.scenes, 'file')} would
-      open on another machine.
+      All <strong>{figure(d.references)}</strong> references in {count(d.scenes, 'file')} would open on
+      another machine.
     </>
   ) : (
     <>
       <strong>
-        {d.ready.toLocaleString('en')} of {d.references.toLocaleString('en')}
+        {figure(d.ready)} of {figure(d.references)}
       </strong>{' '}
       references would open in a copy of this folder on another machine.{' '}
       {whatHoldsBack(d.byState, d.odd, d.gapped)}
-      {d.withLibraries > d.ready &&
-        ` With its libraries there, ${d.withLibraries.toLocaleString('en')} would.`}
+      {d.withLibraries > d.ready && ` With its libraries there, ${figure(d.withLibraries)} would.`}
     </>
   );
 }

@@ -6,7 +6,7 @@ import { tryPathsRoute } from '@/wire/routes/references';
 import { readSettings } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import styled from 'styled-components';
-import { count } from '@/core/text/figures';
+import { count, figure } from '@/core/text/figures';
 import type { ReferenceView } from '@/wire/views';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
@@ -112,11 +112,14 @@ function ChangeOf({
     ) : (
       <>
         <strong>
-          {count(changed.length, 'path')} of {rows.length} would change
+          {count(changed.length, 'path')} of {figure(rows.length)} would change
         </strong>
         {found && (
           <>
-            ; {lost === 0 ? 'all that are shown would be found' : `${lost} of those shown would not be found`}
+            ;{' '}
+            {lost === 0
+              ? 'all that are shown would be found'
+              : `${figure(lost)} of those shown would not be found`}
           </>
         )}
         .

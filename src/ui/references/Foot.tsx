@@ -4,7 +4,7 @@
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { likenesses, type Likeness } from '@/core/references/sheet';
-import { count } from '@/core/text/figures';
+import { count, figure } from '@/core/text/figures';
 import type { GroupsView } from '@/wire/views';
 import { Button, MainButton, MenuFrame } from '../kit/buttons';
 import { FootLine, Grow, Soft } from '../kit/layout';
@@ -55,10 +55,10 @@ export function Foot({
         <Button onPress={onChange}>Change these paths…</Button>
       </Frame>
     );
-  const figure = selected.toLocaleString('en');
+  const howMany = figure(selected);
   return (
     <Frame>
-      <strong>{figure} selected</strong>
+      <strong>{howMany} selected</strong>
       <MenuTrigger>
         <Button>And all like it</Button>
         <MenuFrame>
@@ -77,10 +77,10 @@ export function Foot({
       <Grow />
       <Button onPress={onClear}>Clear</Button>
       <Button isDisabled={selected > changedAtMost} onPress={onChange}>
-        Change {figure} paths…
+        Change {howMany} paths…
       </Button>
       <Button onPress={onRelink}>Relink what is sure…</Button>
-      <MainButton onPress={onMend}>Make {figure} travel…</MainButton>
+      <MainButton onPress={onMend}>Make {howMany} travel…</MainButton>
     </Frame>
   );
 }

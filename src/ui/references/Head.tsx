@@ -3,7 +3,7 @@
 
 import { Briefcase, Link2 } from 'lucide-react';
 import { NoScene } from '../kit/NoScene';
-import { count } from '@/core/text/figures';
+import { count, figure } from '@/core/text/figures';
 import type { GroupsView } from '@/wire/views';
 import { Button, MainButton } from '../kit/buttons';
 import { Grow, Row, Soft } from '../kit/layout';
@@ -30,7 +30,7 @@ export function Head({
           {groups.references === 0 ? (
             'No scene in this workspace references another file yet.'
           ) : lost === 0 ? (
-            <strong>All {groups.references.toLocaleString('en')} would open on another machine.</strong>
+            <strong>All {figure(groups.references)} would open on another machine.</strong>
           ) : (
             <>
               <strong>{count(lost, 'reference')} would break on another machine.</strong>

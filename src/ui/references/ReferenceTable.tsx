@@ -2,6 +2,7 @@
 // The table of references, in groups. Letters jump to a file's name, Enter opens a reference, or shows the scene of a heading; space on a heading means the
 // whole group.
 
+import { figure } from '@/core/text/figures';
 import { useCallback, useMemo, useState } from 'react';
 import { Button } from 'react-aria-components';
 import styled from 'styled-components';
@@ -83,8 +84,8 @@ export function ReferenceTable({
         <span>
           ·{' '}
           {g.attention > 0
-            ? `${g.attention.toLocaleString('en')} of ${g.rows.toLocaleString('en')} need attention`
-            : `all ${g.rows.toLocaleString('en')} travel`}
+            ? `${figure(g.attention)} of ${figure(g.rows)} need attention`
+            : `all ${figure(g.rows)} travel`}
         </span>
         <Grow />
         {byScene && seenFormats.has(g.format) && (
@@ -93,7 +94,7 @@ export function ReferenceTable({
           </OfGroup>
         )}
         <OfGroup excludeFromTabOrder onPress={() => onSelectGroup(g.key)}>
-          select {g.rows.toLocaleString('en')}
+          select {figure(g.rows)}
         </OfGroup>
       </>
     ),

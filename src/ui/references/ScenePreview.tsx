@@ -8,7 +8,7 @@ import dynamic from 'next/dynamic';
 import { useCallback, useMemo, useState } from 'react';
 import styled from 'styled-components';
 import { lengthText } from '@/core/units/units';
-import { count } from '@/core/text/figures';
+import { count, figure } from '@/core/text/figures';
 import type { ReferenceView } from '@/wire/views';
 import { call, shapeOf } from '../kit/api';
 import { Button, Chip } from '../kit/buttons';
@@ -83,8 +83,8 @@ export function ScenePreview({
                     : loaded && loaded.striped > 0
                       ? `${count(loaded.striped, 'object')} of ${loaded.objects} ${loaded.striped === 1 ? 'lacks' : 'lack'} a texture.`
                       : lost > 0
-                        ? `${count(lost, 'reference')} of ${data.references.length} would break on another machine.`
-                        : `All ${data.references.length} references would open on another machine.`}
+                        ? `${count(lost, 'reference')} of ${figure(data.references.length)} would break on another machine.`
+                        : `All ${figure(data.references.length)} references would open on another machine.`}
                 </strong>{' '}
                 <Soft>
                   {data.files.length > 1 && `With ${count(data.files.length - 1, 'file')} it leads to. `}

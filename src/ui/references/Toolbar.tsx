@@ -1,6 +1,7 @@
 'use client';
 // Above the table: which states, what is searched, how it is grouped, which columns.
 
+import { figure } from '@/core/text/figures';
 import { Check, Columns3, Rows3 } from 'lucide-react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import { groupings, type Grouping } from '@/core/references/sheet';
@@ -49,7 +50,7 @@ export function StateChips({
           }
         >
           {s === 'odd' ? <StateMark state="travels" odd /> : <StateMark state={s} />}
-          <strong>{n.toLocaleString('en')}</strong>
+          <strong>{figure(n)}</strong>
         </Chip>
       ))}
     </Row>

@@ -3,7 +3,7 @@
 
 import { mayHavePicture } from '@/core/formats/kinds';
 import { fieldOf, sortings, type Sorting } from '@/core/references/sheet';
-import { bytes, count, exactBytes } from '@/core/text/figures';
+import { bytes, count, exactBytes, figure } from '@/core/text/figures';
 import type { ReferenceView } from '@/wire/views';
 import { query } from '../kit/api';
 import { useGridColumns, type GridColumn } from '../kit/grid/columns';
@@ -23,7 +23,7 @@ type Column = GridColumn<ReferenceView, Shown>;
 function Many({ r }: { r: ReferenceView }) {
   return (
     <Soft style={{ flex: 'none', fontSize: 13 }}>
-      {r.targets.toLocaleString('en')} files
+      {figure(r.targets)} files
       {r.gaps.length > 0 && <strong>, {count(r.gaps.length, 'gap')}</strong>}
     </Soft>
   );

@@ -1,6 +1,7 @@
 'use client';
 // A plan as it is looked at: its sentence, what it changes, what it leaves, and the two ways on.
 
+import { figure } from '@/core/text/figures';
 import { AlertTriangle, ShieldCheck } from 'lucide-react';
 import styled from 'styled-components';
 import type { PlanView } from '@/wire/views';
@@ -82,7 +83,9 @@ export function Review({
           {left.length > 0 && (
             <Notice
               tone="amber"
-              title={p.kind === 'bundle' ? 'As long as it is one file' : `Left as it is: ${left.length}`}
+              title={
+                p.kind === 'bundle' ? 'As long as it is one file' : `Left as it is: ${figure(left.length)}`
+              }
             >
               <Notes notes={left} />
             </Notice>

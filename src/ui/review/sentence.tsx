@@ -1,7 +1,7 @@
 // What a plan does, in one sentence.
 
 import { Fragment, type ReactNode } from 'react';
-import { bytes, count } from '@/core/text/figures';
+import { bytes, count, figure } from '@/core/text/figures';
 import type { PlanView } from '@/wire/views';
 
 /** What will happen, in one sentence. */
@@ -96,8 +96,8 @@ function bundleSentence(p: PlanView): ReactNode {
   if (made + p.moves.length === 0) return 'There is nothing to do.';
   return p.kind === 'bundle' ? (
     <>
-      It makes <strong>{count(made, 'file')}</strong> out of{' '}
-      <strong>{p.moves.length.toLocaleString('en')}</strong>, which go to the bin.
+      It makes <strong>{count(made, 'file')}</strong> out of <strong>{figure(p.moves.length)}</strong>, which
+      go to the bin.
     </>
   ) : (
     <>

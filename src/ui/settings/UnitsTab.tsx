@@ -5,7 +5,7 @@ import { measureScenesRoute } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import { Ruler } from 'lucide-react';
 import { useState } from 'react';
-import { count } from '@/core/text/figures';
+import { count, figure } from '@/core/text/figures';
 import { lengthText, unitName, type WorkspaceUnits } from '@/core/units/units';
 import { planRequest } from '@/wire/jobs';
 import type { SceneMeasure, SettingsView } from '@/wire/views';
@@ -44,7 +44,7 @@ function answerOf(scenes: readonly SceneMeasure[] | undefined, unit: WorkspaceUn
       </strong>
     );
   if (differ > 0)
-    return `${count(differ, 'scene')} of ${scenes.length} ${differ === 1 ? 'declares' : 'declare'} another unit than ${unitName(unit)}.`;
+    return `${count(differ, 'scene')} of ${figure(scenes.length)} ${differ === 1 ? 'declares' : 'declare'} another unit than ${unitName(unit)}.`;
   return scenes.length === 0
     ? 'No scene yet. What is set here holds for those to come.'
     : `All ${count(scenes.length, 'scene')} agree with ${unitName(unit)}.`;

@@ -7,7 +7,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { usePathname } from 'next/navigation';
 import { ProgressBar } from 'react-aria-components';
 import styled from 'styled-components';
-import { bytes } from '@/core/text/figures';
+import { bytes, figure } from '@/core/text/figures';
 import { recogniseRoute } from '@/wire/routes/travel';
 import { ApiError } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
@@ -196,7 +196,7 @@ export function DropToBring() {
                         <div className="fill" style={{ width: `${percentage ?? 0}%` }} />
                       </div>
                       <Soft>
-                        {sending.files} of {sending.of} files · {bytes(sending.bytes)} of{' '}
+                        {figure(sending.files)} of {figure(sending.of)} files · {bytes(sending.bytes)} of{' '}
                         {bytes(sending.total)}
                       </Soft>
                       <div className="path">

@@ -6,7 +6,7 @@ import { X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { ProgressBar } from 'react-aria-components';
 import styled from 'styled-components';
-import { bytes, timeLeft } from '@/core/text/figures';
+import { bytes, figure, timeLeft } from '@/core/text/figures';
 import type { JobView } from '@/wire/jobs';
 import { call } from '../kit/api';
 import { IconButton } from '../kit/buttons';
@@ -48,7 +48,7 @@ function detailOf(job: JobView, now: number): string {
   const [done, total] = amountOf(job);
   const seconds = Math.max(1, (now - job.started) / 1000);
   return [
-    `${p.files.toLocaleString('en')}${p.filesTotal ? ` of ${p.filesTotal.toLocaleString('en')}` : ''} files`,
+    `${figure(p.files)}${p.filesTotal ? ` of ${figure(p.filesTotal)}` : ''} files`,
     p.bytes > 0 ? `${bytes(p.bytes)} · ${bytes(p.bytes / seconds)}/s` : '',
     timeLeft(done, total, now - job.started),
   ]

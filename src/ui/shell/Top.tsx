@@ -1,6 +1,7 @@
 'use client';
 // The top of the window: the workspace's tag, running work, readiness, and the undo of what was done last.
 
+import { figure } from '@/core/text/figures';
 import { ChevronsUpDown, Undo2 } from 'lucide-react';
 import { Button as AriaButton, Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
@@ -182,7 +183,7 @@ export function Top() {
             ) : (
               <>
                 <strong>
-                  {data.ready.toLocaleString('en')} of {data.references.toLocaleString('en')}
+                  {figure(data.ready)} of {figure(data.references)}
                 </strong>{' '}
                 would open elsewhere
               </>

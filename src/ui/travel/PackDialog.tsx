@@ -6,7 +6,7 @@ import { useState } from 'react';
 import type { HandInListWire } from '@/wire/handIn';
 import type { z } from 'zod';
 import { brokenScenes, classNames, type TravelChoice, type Travelling } from '@/core/bags/travelling';
-import { bytes, count } from '@/core/text/figures';
+import { bytes, count, figure } from '@/core/text/figures';
 import type { WorkspaceView } from '@/wire/views';
 import { useAttempt } from '../kit/attempt';
 import { Dialog } from '../kit/dialog';
@@ -58,7 +58,7 @@ function PackedNotice({ packed }: { packed: Packed }) {
   return (
     <Notice
       tone={isWhole && lost === 0 ? 'green' : 'amber'}
-      title={`Packed ${count(packed.files, 'file')} (${bytes(packed.bytes)})${where}${lost > 0 ? `; ${lost} of ${packed.references} references would not open from it` : ''}.`}
+      title={`Packed ${count(packed.files, 'file')} (${bytes(packed.bytes)})${where}${lost > 0 ? `; ${figure(lost)} of ${figure(packed.references)} references would not open from it` : ''}.`}
     >
       <Mono>{packed.bag}</Mono>
       {lines.length > 0 && (

@@ -4,7 +4,7 @@
 import type { PlanRequestInput, RehearsalView } from '@/wire/views';
 import { Wrench } from 'lucide-react';
 import styled from 'styled-components';
-import { bytes, count } from '@/core/text/figures';
+import { bytes, count, figure } from '@/core/text/figures';
 import { useAttempt } from '../kit/attempt';
 import { Button } from '../kit/buttons';
 import { Drawer } from '../kit/Drawer';
@@ -80,7 +80,7 @@ export function PlaceDrawer({
             <section key={title} aria-label={title}>
               <Row $wrap>
                 <h3 style={{ margin: 0, flex: 1, fontSize: 14.5 }}>
-                  {title} <Soft>{of.length}</Soft>
+                  {title} <Soft>{figure(of.length)}</Soft>
                 </h3>
                 {act && repair && isWorkspace && (
                   <Button

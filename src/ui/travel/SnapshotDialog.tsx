@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Download } from 'lucide-react';
 import { useState } from 'react';
 import { nameOf } from '@/core/files/treePath';
-import { bytes, count, exactTime } from '@/core/text/figures';
+import { bytes, count, exactTime, figure } from '@/core/text/figures';
 import type { BackupsView } from '@/wire/backups';
 import { giveBackRoute, judgeInside, lookInside, readInside } from '@/wire/routes/travel';
 import type { WorkspaceView } from '@/wire/views';
@@ -84,8 +84,8 @@ export function SnapshotDialog({
             <>
               {' '}
               Since then <strong>{count(data.against.changed.length, 'file')}</strong> changed,{' '}
-              {data.against.gone.length} went, {data.against.fresh.length} came; {data.against.same} are the
-              same.
+              {figure(data.against.gone.length)} went, {figure(data.against.fresh.length)} came;{' '}
+              {figure(data.against.same)} are the same.
             </>
           )}
           {judged && judged.references > 0 && (
@@ -93,7 +93,7 @@ export function SnapshotDialog({
               {' '}
               Of its references{' '}
               <strong>
-                {judged.ready} of {judged.references}
+                {figure(judged.ready)} of {figure(judged.references)}
               </strong>{' '}
               would have opened elsewhere.
             </>

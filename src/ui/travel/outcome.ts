@@ -1,6 +1,6 @@
 // What a machine would say, in a few words, and how bad it is.
 
-import { bytes, count } from '@/core/text/figures';
+import { bytes, count, figure } from '@/core/text/figures';
 import { nameOf } from '@/core/files/treePath';
 import type { RehearsalView } from '@/wire/views';
 
@@ -25,11 +25,14 @@ export function outcomeOf(r: RehearsalView): Outcome {
   if (large.length > 0)
     return {
       tone: 'brick',
-      says: large.length === 1 ? `${nameOf(large[0]!.path)} is too large` : `${large.length} files too large`,
+      says:
+        large.length === 1
+          ? `${nameOf(large[0]!.path)} is too large`
+          : `${count(large.length, 'file')} too large`,
     };
   if (names > 0) return { tone: 'amber', says: `${count(names, 'name')} refused` };
   if (long > 0) return { tone: 'amber', says: `${count(long, 'path')} too long` };
-  if (lost > 0) return { tone: 'brick', says: `${lost} of ${r.references} would not open` };
+  if (lost > 0) return { tone: 'brick', says: `${figure(lost)} of ${figure(r.references)} would not open` };
   return {
     tone: 'amber',
     says: `${count(r.failures.length, 'file')} ${r.failures.length === 1 ? 'needs' : 'need'} attention`,

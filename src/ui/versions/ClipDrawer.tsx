@@ -9,7 +9,7 @@ import { z } from 'zod';
 import { nameOf, stemOf } from '@/core/files/treePath';
 import { plainName } from '@/core/names/counters';
 import { clipFrames, clipLabel, holesText, mostFrames } from '@/core/outputs/clip';
-import { bytes, count, framesText } from '@/core/text/figures';
+import { bytes, count, figure, framesText } from '@/core/text/figures';
 import type { OutputsView } from '@/wire/views';
 import { query } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
@@ -46,7 +46,7 @@ const settings = z
   .refine((v) => Number(v.last) >= Number(v.first), { path: ['last'], message: 'Before the first one.' })
   .refine((v) => Number(v.last) - Number(v.first) < mostFrames, {
     path: ['last'],
-    message: `At most ${mostFrames.toLocaleString('en')} frames.`,
+    message: `At most ${figure(mostFrames)} frames.`,
   });
 type Settings = z.infer<typeof settings>;
 

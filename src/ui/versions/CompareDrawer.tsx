@@ -7,7 +7,7 @@ import dynamic from 'next/dynamic';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { formatOfName } from '@/core/formats/formats';
-import { bytes, count, exactBytes, exactTime } from '@/core/text/figures';
+import { bytes, count, exactBytes, exactTime, figure } from '@/core/text/figures';
 import { readScene } from '@/wire/routes/references';
 import { compareVersions } from '@/wire/routes/versions';
 import type { CompareView } from '@/wire/views';
@@ -156,7 +156,7 @@ function Told({ view }: { view: CompareView }) {
         return (
           <section key={what} aria-label={title}>
             <h3 style={{ margin: '0 0 6px' }}>
-              {title} <Soft>{own.length}</Soft>
+              {title} <Soft>{figure(own.length)}</Soft>
             </h3>
             <List>
               {own.slice(0, most).map((d, i) => (
@@ -178,8 +178,8 @@ function Told({ view }: { view: CompareView }) {
         ) : (
           <>
             <TriangleAlert size={15} aria-hidden style={{ verticalAlign: -3, color: color.amber }} />{' '}
-            {before.ready} of {count(before.references, 'reference')} of the older one would open; of the
-            present one {after.ready} of {after.references}.
+            {figure(before.ready)} of {count(before.references, 'reference')} of the older one would open; of
+            the present one {figure(after.ready)} of {figure(after.references)}.
           </>
         )}
       </p>

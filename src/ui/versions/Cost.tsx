@@ -6,7 +6,7 @@ import { PackageOpen, RefreshCw } from 'lucide-react';
 import { useCallback, useState } from 'react';
 import styled from 'styled-components';
 import { nameOf } from '@/core/files/treePath';
-import { bytes, count, exactBytes, exactTime } from '@/core/text/figures';
+import { bytes, count, exactBytes, exactTime, figure } from '@/core/text/figures';
 import { workOutCost } from '@/wire/routes/versions';
 import type { CostView } from '@/wire/views';
 import { shapeOf } from '../kit/api';
@@ -165,7 +165,7 @@ function Scenes({ scenes }: { scenes: CostView['scenes'] }) {
       </SmallTable>
       {scenes.length > shown && (
         <Row>
-          <Button onPress={() => setShown(scenes.length)}>Show all {scenes.length} scenes</Button>
+          <Button onPress={() => setShown(scenes.length)}>Show all {figure(scenes.length)} scenes</Button>
         </Row>
       )}
       <Soft>

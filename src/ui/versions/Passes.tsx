@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { CircleCheck, ListChecks, RefreshCw, TriangleAlert } from 'lucide-react';
 import styled from 'styled-components';
 import { checkFilePattern } from '@/core/outputs/passes';
-import { framesText } from '@/core/text/figures';
+import { figure, framesText } from '@/core/text/figures';
 import { planRequest } from '@/wire/jobs';
 import { checkOutputs } from '@/wire/routes/versions';
 import type { CompleteView } from '@/wire/views';
@@ -98,8 +98,8 @@ function Grid({
               <TriangleAlert size={16} aria-hidden style={{ verticalAlign: -3, color: color.amber }} />
             )}{' '}
             {left === 0
-              ? `All ${report.expected.toLocaleString('en')} files are there and whole.`
-              : `${report.whole.toLocaleString('en')} of ${report.expected.toLocaleString('en')} files are there and whole; ${left.toLocaleString('en')} left.`}
+              ? `All ${figure(report.expected)} files are there and whole.`
+              : `${figure(report.whole)} of ${figure(report.expected)} files are there and whole; ${figure(left)} left.`}
           </span>
           <Button onPress={onAgain} isDisabled={isFetching}>
             <RefreshCw size={15} /> Look again

@@ -9,7 +9,7 @@ import Link from '../kit/Link';
 import { useState } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
-import { ago, bytes, count, exactTime } from '@/core/text/figures';
+import { ago, bytes, count, exactTime, figure } from '@/core/text/figures';
 import type { WorkspaceView } from '@/wire/views';
 import { call } from '../kit/api';
 import type { Attempt } from '../kit/attempt';
@@ -152,7 +152,7 @@ function Readiness({ seen }: { seen: Seen }) {
       <div style={{ color: lost === 0 ? color.greenText : color.brick, fontWeight: 600, marginBottom: 4 }}>
         {lost === 0
           ? `All ${count(seen.references, 'reference')} would open elsewhere`
-          : `${lost.toLocaleString('en')} of ${seen.references.toLocaleString('en')} would not open elsewhere`}
+          : `${figure(lost)} of ${figure(seen.references)} would not open elsewhere`}
       </div>
       <Seam ready={seen.ready} of={seen.references} />
     </div>
