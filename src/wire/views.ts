@@ -258,8 +258,13 @@ export const fileView = z.object({
   kind: isKind,
   fileKind: text,
   home: maybe,
-  size: number.nullable(),
-  modified: number.nullable(),
+  files: number
+    .nullable()
+    .describe(
+      'Files in a folder and below, as they were read last; null for files, and where none was read yet.',
+    ),
+  size: number.nullable().describe('In bytes; of a folder that of all files below.'),
+  modified: number.nullable().describe('In ms; of a folder when the latest file below changed.'),
   uses: number
     .nullable()
     .describe('References that lead to it; null for folders, and where it was not read yet.'),

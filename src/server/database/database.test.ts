@@ -167,6 +167,15 @@ function suite(open: () => Promise<Database>): void {
     await q.endScan(db, 'w', g, found);
     expect((await q.listFilesIn(db, 'w', 't/')).map((f) => f.path).sort()).toEqual(['t/1.png', 't/2.png']);
     expect((await q.listFilesIn(db, 'w', '')).map((f) => f.path)).toEqual(['4.png']);
+    const sums = await q.sumFoldersIn(db, 'w', '');
+    const below = (await q.listFilesBelow(db, 'w', 't', 100)).filter((f) => f.path.startsWith('t/'));
+    expect(sums.find((f) => f.name === 't')).toEqual({
+      name: 't',
+      files: below.length,
+      bytes: below.reduce((sum, f) => sum + f.size, 0),
+      modified: Math.max(...below.map((f) => f.modified)),
+    });
+    expect(sums.map((f) => f.name)).not.toContain('4.png');
     expect((await q.listUnused(db, 'w', 0, 2)).map((f) => f.path)).toEqual(['4.png', 't/1.png']);
     expect((await q.listSequencesIn(db, 'w', 't/')).map((s) => s.target)).toEqual(['t/w.<UDIM>.png']);
     g = await q.beginScan(db, 'w');

@@ -304,6 +304,19 @@ export function listFilesIn(db: Database, id: string, folder: string): Promise<F
   );
 }
 
+/** What the index knows of the folders directly in a folder ('' or ending in '/'): files in each and below, their bytes, and when the latest of them changed, in ms. */
+export function sumFoldersIn(
+  db: Database,
+  id: string,
+  folder: string,
+): Promise<{ name: string; files: number; bytes: number; modified: number }[]> {
+  return db.query(
+    `SELECT split_part(substr(path, length($2) + 1), '/', 1) AS name, count(*) AS files, sum(size)::int8 AS bytes, max(modified) AS modified
+     FROM file_row WHERE ${shown} AND left(path, length($2)) = $2 AND position('/' in substr(path, length($2) + 1)) > 0 GROUP BY 1`,
+    [id, folder],
+  );
+}
+
 /** Files below a folder, in path order; of the folder's path itself where that is a file. */
 export function listFilesBelow(db: Database, id: string, path: string, limit: number): Promise<FileRow[]> {
   return db.query(

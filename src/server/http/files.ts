@@ -7,7 +7,7 @@ import { kindAtHome, kindOfName } from '@/core/layouts/homes';
 import { roomOf } from '@/core/layouts/room';
 import { scanFound } from '@/wire/jobs';
 import type { FileView, UnusedView } from '@/wire/views';
-import { findWorkspace, listAllFiles, listFilesIn, listUnused } from '../database/queries';
+import { findWorkspace, listAllFiles, listFilesIn, listUnused, sumFoldersIn } from '../database/queries';
 import { isThere } from '../disk/asking';
 import { allowedPath, workspaceOf } from '../hub';
 import { keepLedger, seenLedger } from '../seenLedger';
@@ -35,6 +35,7 @@ export const fileEndpoints = [
     if (!entries) throw new AppError('not-found', `${input.folder} is not there.`);
     const prefix = input.folder === '' ? '' : `${input.folder}/`;
     const indexed = new Map((await listFilesIn(h.db, row.id, prefix)).map((f) => [f.path, f]));
+    const sums = new Map((await sumFoldersIn(h.db, row.id, prefix)).map((f) => [f.name, f]));
     const homesAt = (at: string) =>
       Object.entries(file.homes)
         .filter(([, f]) => f === at)
@@ -45,14 +46,17 @@ export const fileEndpoints = [
       .map((e): FileView => {
         const at = treePath(prefix + e.name);
         const isFile = e.kind === 'file';
+        // Of a folder nothing on disk says what is in it; the index does, once it was read.
+        const sum = e.kind === 'folder' ? (sums.get(e.name) ?? null) : null;
         return {
           name: e.name,
           path: at,
           kind: e.kind === 'folder' ? 'folder' : 'file',
           fileKind: isFile ? kindOfName(at) : '',
           home: e.kind === 'folder' ? homesAt(at) : kindAtHome(at, file.homes),
-          size: e.size,
-          modified: e.modified,
+          files: sum?.files ?? null,
+          size: sum?.bytes ?? e.size,
+          modified: sum?.modified ?? e.modified,
           uses: indexed.get(at)?.uses ?? null,
           unused: indexed.get(at)?.unused ?? false,
         };
@@ -83,6 +87,7 @@ export const fileEndpoints = [
         kind: 'file',
         fileKind: f.kind,
         home: null,
+        files: null,
         size: f.size,
         modified: f.modified,
         uses: 0,

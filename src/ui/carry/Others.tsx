@@ -28,12 +28,28 @@ const One = styled(AriaButton)`
   .words {
     min-width: 0;
   }
+  @media (max-width: 1180px) {
+    flex-direction: column;
+    align-items: flex-start;
+    .words {
+      max-width: 100%;
+    }
+  }
   strong {
     display: block;
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
   }
+`;
+// What does not fit into the pane is scrolled in it.
+const List = styled.div`
+  display: flex;
+  flex-direction: column;
+  gap: ${space(2)};
+  flex: 1 1 0;
+  min-height: 0;
+  overflow-y: auto;
 `;
 const most = 8;
 
@@ -43,7 +59,7 @@ export function Others({ without, onChoose }: { without: string; onChoose: (root
   if (others.length === 0)
     return <Soft>No other workspace is known here. Any folder can be taken from as well.</Soft>;
   return (
-    <>
+    <List>
       {others.slice(0, most).map((w) => (
         <One key={w.id} aria-label={`Carry over from ${w.name}`} onPress={() => onChoose(w.root)}>
           <Portrait workspace={w.id} of={w.seen?.lastVersion ?? null} />
@@ -53,6 +69,6 @@ export function Others({ without, onChoose }: { without: string; onChoose: (root
           </span>
         </One>
       ))}
-    </>
+    </List>
   );
 }

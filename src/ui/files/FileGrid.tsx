@@ -31,6 +31,11 @@ const columns: readonly GridColumn<FileView, Context>[] = [
           <File size={15} aria-label="file" style={{ flex: 'none' }} />
         )}
         <Path path={whole ? f.path : f.name} strong={false} />
+        {f.files !== null && (
+          <Soft style={{ flex: 'none', fontSize: 13 }}>
+            {f.files === 0 ? 'empty' : count(f.files, 'file')}
+          </Soft>
+        )}
       </Row>
     ),
   },
@@ -38,7 +43,7 @@ const columns: readonly GridColumn<FileView, Context>[] = [
     id: 'kind',
     label: 'Kind',
     sorts: true,
-    width: 130,
+    width: 176,
     cell: (f) => (f.kind === 'folder' ? <Soft>{f.home ? `home of ${f.home}` : ''}</Soft> : f.fileKind),
   },
   {
@@ -58,7 +63,8 @@ const columns: readonly GridColumn<FileView, Context>[] = [
     sorts: true,
     width: 92,
     align: 'right',
-    cell: (f) => f.kind === 'file' && <span title={exactBytes(f.size)}>{bytes(f.size)}</span>,
+    cell: (f) =>
+      (f.kind === 'file' || (f.files ?? 0) > 0) && <span title={exactBytes(f.size)}>{bytes(f.size)}</span>,
   },
   {
     id: 'changed',
