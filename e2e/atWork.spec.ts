@@ -160,7 +160,7 @@ test('other formats in space; pictures of formats that no browser knows', async 
     ['models/lantern.glb', '1 reference of 3'],
     ['scenes/quay.usda', '2 references of 4'],
     ['models/buoys.wrl', '1 reference of 3'],
-    ['models/rope_coil.ply', 'All 1 references'],
+    ['models/rope_coil.ply', 'Its one reference would open'],
     ['models/hook.3mf', 'It needs no other file.'],
     ['models/signal_set.usdz', 'It needs no other file.'],
     ['models/boathouse.dae', 'All 2 references'],

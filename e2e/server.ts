@@ -10,6 +10,9 @@ import path from 'node:path';
 
 const project = path.resolve(import.meta.dirname, '..');
 
+// An unpacked release to be tried instead of the build in this folder.
+const release = process.env.SATCHEL_RELEASE;
+
 /** What a request brings to be let in. */
 export const keyHeaders: Record<string, string> = { 'x-satchel-key': process.env.SATCHEL_KEY ?? '' };
 
@@ -50,23 +53,25 @@ export async function startServer(
 ): Promise<RunningServer> {
   const port = onPort ?? (await freePort());
   const demo = path.join(folder, 'harbour-lantern');
-  const child: ChildProcess = spawn(
-    process.execPath,
-    [path.join(project, 'node_modules/next/dist/bin/next'), 'start', '-H', '127.0.0.1', '-p', String(port)],
-    {
-      cwd: project,
-      stdio: ['ignore', 'ignore', 'inherit'],
-      env: {
-        ...process.env,
-        NODE_ENV: 'production',
-        NEXT_TELEMETRY_DISABLED: '1',
-        NEXT_MANUAL_SIG_HANDLE: 'true',
-        SATCHEL_DATA: path.join(folder, 'app'),
-        SATCHEL_DEMO: demo,
-        ...env,
-      },
+  const [program, ...args] = release
+    ? [path.join(release, 'loyal-satchel'), '--no-open', '--port', String(port)]
+    : [process.execPath, path.join(project, 'node_modules/next/dist/bin/next')].concat(
+        ['start', '-H', '127.0.0.1', '-p'],
+        String(port),
+      );
+  const child: ChildProcess = spawn(program!, args, {
+    cwd: release ?? project,
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env: {
+      ...process.env,
+      NODE_ENV: 'production',
+      NEXT_TELEMETRY_DISABLED: '1',
+      NEXT_MANUAL_SIG_HANDLE: 'true',
+      SATCHEL_DATA: path.join(folder, 'app'),
+      SATCHEL_DEMO: demo,
+      ...env,
     },
-  );
+  });
   const ended = new Promise<void>((done) => child.once('exit', () => done()));
   const address = `http://127.0.0.1:${port}`;
   for (let n = 0; ; n++) {

@@ -4,17 +4,8 @@
 import { execFileSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
-import {
-  buildApp,
-  buildCli,
-  checkNode,
-  freePort,
-  install,
-  openInBrowser,
-  project,
-  say,
-  serve,
-} from './setup.mjs';
+import { openInBrowser } from '../bin/serving.mjs';
+import { buildApp, buildCli, checkNode, freePort, install, project, say, serve } from './setup.mjs';
 
 checkNode();
 await install();

@@ -1,7 +1,10 @@
-// The long runs: every single disk call that can fail, 10,000 generated workspaces over all verbs, and generated downloads (SATCHEL_GENERATED says how many of each).
-// Takes some hours; ends with the status of what failed.
+// The long runs: every single disk call that can fail, 10,000 generated workspaces over all verbs, generated downloads (SATCHEL_GENERATED says how many of each),
+// and the release as somebody gets it. Takes some hours; ends with the status of what failed.
 
+import fs from 'node:fs';
+import os from 'node:os';
 import path from 'node:path';
+import * as tar from 'tar';
 import { project, run, say } from './setup.mjs';
 
 const jest = path.join(project, 'node_modules', 'jest', 'bin', 'jest.js');
@@ -21,5 +24,27 @@ for (const [what, pattern, env] of [
   failed ||= await run(process.execPath, ['--experimental-vm-modules', '--no-warnings', jest, pattern], {
     env: { ...process.env, ...env },
   });
+}
+say('— the release, unpacked in an empty home: the first ten minutes and the whole way');
+const here = `${process.platform.replace('win32', 'win')}-${process.arch}`;
+failed ||= await run(process.execPath, [path.join(project, 'scripts', 'release.mjs'), here]);
+if (!failed) {
+  const home = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-release-'));
+  const archive = fs
+    .readdirSync(path.join(project, 'release'))
+    .find((f) => f.includes(here) && f.endsWith('.tar.gz'));
+  await tar.x({ file: path.join(project, 'release', archive), cwd: home, strip: 1 });
+  fs.mkdirSync(path.join(home, 'home'));
+  failed = await run(
+    process.execPath,
+    [
+      path.join(project, 'node_modules', '@playwright', 'test', 'cli.js'),
+      'test',
+      'e2e/firstHour.spec.ts',
+      'e2e/wholeWay.spec.ts',
+    ],
+    { env: { ...process.env, SATCHEL_RELEASE: home, HOME: path.join(home, 'home') } },
+  );
+  fs.rmSync(home, { recursive: true, force: true });
 }
 process.exitCode = failed;

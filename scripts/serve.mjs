@@ -1,20 +1,8 @@
 // npm start: the application with your own folders, on 127.0.0.1. Data lies in the system's usual folder, or where SATCHEL_DATA says.
 
 import path from 'node:path';
-import {
-  buildApp,
-  buildCli,
-  checkNode,
-  entryTo,
-  freePort,
-  install,
-  newKey,
-  openInBrowser,
-  project,
-  run,
-  say,
-  serve,
-} from './setup.mjs';
+import { entryTo, newKey, openInBrowser } from '../bin/serving.mjs';
+import { buildApp, buildCli, checkNode, freePort, install, project, run, say, serve } from './setup.mjs';
 
 checkNode();
 await install();

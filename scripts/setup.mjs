@@ -2,9 +2,10 @@
 // Plain Node.js, no packages: it runs before any are installed.
 
 import { spawn } from 'node:child_process';
-import { createHash, randomBytes } from 'node:crypto';
+import { createHash } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
+import { answers, entryTo, freePortFrom, newKey } from '../bin/serving.mjs';
 
 export const project = path.resolve(import.meta.dirname, '..');
 
@@ -247,29 +248,7 @@ export function chromiumOptions(...more) {
 
 /** The first free port from `from` on, on 127.0.0.1. */
 export async function freePort(from) {
-  const net = await import('node:net');
-  for (let port = from; port < from + 50; port++) {
-    const free = await new Promise((resolve) => {
-      const probe = net.createServer();
-      probe.once('error', () => resolve(false));
-      probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
-    });
-    if (free) return port;
-  }
-  return stop(`No free port between ${from} and ${from + 49}.`);
-}
-
-/** A key for one start: without it nobody on this machine gets an answer. Handed on in the environment, which other accounts cannot read. */
-export const newKey = () => randomBytes(24).toString('base64url');
-
-/** The address that lets a browser in. */
-export const entryTo = (address, key) => `${address}/?key=${key}`;
-
-/** Opens an address in the user's browser, where somebody sits before this terminal. SATCHEL_OPEN=no keeps it closed. */
-export async function openInBrowser(entry) {
-  if (!process.stdout.isTTY || process.env.CI || process.env.SATCHEL_OPEN === 'no') return;
-  const { default: open } = await import('open');
-  await open(entry).catch(() => say('Your browser could not be opened; copy the address into it.'));
+  return (await freePortFrom(from)) ?? stop(`No free port between ${from} and ${from + 49}.`);
 }
 
 /** Starts the built application on 127.0.0.1; resolves once it answers. `env` adds to the environment. */
@@ -303,17 +282,10 @@ export async function serve(port, env) {
   process.on('SIGINT', () => end('SIGINT'));
   process.on('SIGTERM', () => end('SIGTERM'));
   const address = `http://127.0.0.1:${port}`;
-  for (let n = 0; n < 600; n++) {
-    const done = await Promise.race([
-      ended.then((code) => ({ code })),
-      new Promise((r) => setTimeout(r, 100)),
-    ]);
-    if (done) stop('The server could not be started; why stands above.');
-    const ok = await fetch(`${address}/api/jobs`, { headers: { 'x-satchel-key': key } }).then(
-      (r) => r.ok,
-      () => false,
-    );
-    if (ok) return { address, key, entry: entryTo(address, key), child, ended };
-  }
+  let code = null;
+  void ended.then((status) => (code = status));
+  if (await answers(address, key, () => code !== null))
+    return { address, key, entry: entryTo(address, key), child, ended };
+  if (code !== null) stop('The server could not be started; why stands above.');
   return stop('The server did not answer within a minute.');
 }

@@ -84,7 +84,7 @@ export function ScenePreview({
                       ? `${count(loaded.striped, 'object')} of ${loaded.objects} ${loaded.striped === 1 ? 'lacks' : 'lack'} a texture.`
                       : lost > 0
                         ? `${count(lost, 'reference')} of ${figure(data.references.length)} would break on another machine.`
-                        : `All ${figure(data.references.length)} references would open on another machine.`}
+                        : `${data.references.length === 1 ? 'Its one reference' : `All ${figure(data.references.length)} references`} would open on another machine.`}
                 </strong>{' '}
                 <Soft>
                   {data.files.length > 1 && `With ${count(data.files.length - 1, 'file')} it leads to. `}

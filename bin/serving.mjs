@@ -1,0 +1,43 @@
+// What every way of starting the application has in common: a key, an address, the browser. Plain Node.js; the `open` package is there once packages are.
+
+import { randomBytes } from 'node:crypto';
+import net from 'node:net';
+
+/** A key for one start: without it nobody on this machine gets an answer. Handed on in the environment, which other accounts cannot read. */
+export const newKey = () => randomBytes(24).toString('base64url');
+
+/** The address that lets a browser in. */
+export const entryTo = (address, key) => `${address}/?key=${key}`;
+
+/** The first free port from `from` on, on 127.0.0.1; null: none of fifty is. */
+export async function freePortFrom(from) {
+  for (let port = from; port < from + 50; port++) {
+    const free = await new Promise((resolve) => {
+      const probe = net.createServer();
+      probe.once('error', () => resolve(false));
+      probe.listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
+    });
+    if (free) return port;
+  }
+  return null;
+}
+
+/** Opens an address in the user's browser, where somebody sits before this terminal. SATCHEL_OPEN=no keeps it closed. */
+export async function openInBrowser(entry) {
+  if (!process.stdout.isTTY || process.env.CI || process.env.SATCHEL_OPEN === 'no') return;
+  const { default: open } = await import('open');
+  await open(entry).catch(() => console.error('Your browser could not be opened; copy the address into it.'));
+}
+
+/** Waits until the server at an address answers who brings the key; false: `isOver` said so first, or a minute went by. */
+export async function answers(address, key, isOver = () => false) {
+  for (let n = 0; n < 1200 && !isOver(); n++) {
+    const ok = await fetch(`${address}/api/jobs`, { headers: { 'x-satchel-key': key } }).then(
+      (r) => r.ok,
+      () => false,
+    );
+    if (ok) return true;
+    await new Promise((done) => setTimeout(done, 50));
+  }
+  return false;
+}
