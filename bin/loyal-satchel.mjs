@@ -5,7 +5,7 @@ import fs from 'node:fs';
 import { createRequire } from 'node:module';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
-import { answers, entryTo, freePortFrom, newKey, openInBrowser } from './serving.mjs';
+import { answers, entryTo, freePortFrom, newKey, openInBrowser, serverEnv, tooOld } from './serving.mjs';
 
 const home = path.resolve(import.meta.dirname, '..');
 const usage = `loyal-satchel [--port N] [--data FOLDER] [--no-open]
@@ -39,9 +39,8 @@ try {
 const { version } = JSON.parse(fs.readFileSync(path.join(home, 'package.json'), 'utf8'));
 if (values.help) leave(usage, 0);
 if (values.version) leave(version, 0);
-const [major, minor] = process.versions.node.split('.').map(Number);
-if (major < 20 || (major === 20 && minor < 15))
-  leave(`Loyal Satchel needs Node.js 20.15 or newer; this is ${process.versions.node}.`, 2);
+const old = tooOld();
+if (old !== null) leave(old, 2);
 const settings = path.join(home, '.next', 'required-server-files.json');
 if (!fs.existsSync(settings))
   leave('This copy of Loyal Satchel is not whole: the built application is missing. Unpack it again.', 2);
@@ -54,10 +53,7 @@ if (port === null) leave(`No free port between ${first} and ${first + 49}.`, 2);
 const key = process.env.SATCHEL_KEY ?? newKey();
 const { config } = JSON.parse(fs.readFileSync(settings, 'utf8'));
 Object.assign(process.env, {
-  NODE_ENV: 'production',
-  NEXT_TELEMETRY_DISABLED: '1',
-  NEXT_MANUAL_SIG_HANDLE: 'true',
-  SATCHEL_KEY: key,
+  ...serverEnv(key),
   SATCHEL_THREADS: path.join(home, 'dist', 'threads'),
   __NEXT_PRIVATE_STANDALONE_CONFIG: JSON.stringify(config),
   ...(values.data === undefined ? {} : { SATCHEL_DATA: path.resolve(values.data) }),

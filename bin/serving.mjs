@@ -3,6 +3,22 @@
 import { randomBytes } from 'node:crypto';
 import net from 'node:net';
 
+/** Why this Node.js cannot run it; null: it can. */
+export function tooOld() {
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  return major < 20 || (major === 20 && minor < 15)
+    ? `Loyal Satchel needs Node.js 20.15 or newer; this is ${process.versions.node}.`
+    : null;
+}
+
+/** What the environment of a server that is built says; `key`: what a request must bring. */
+export const serverEnv = (key) => ({
+  NODE_ENV: 'production',
+  NEXT_TELEMETRY_DISABLED: '1',
+  NEXT_MANUAL_SIG_HANDLE: 'true',
+  SATCHEL_KEY: key,
+});
+
 /** A key for one start: without it nobody on this machine gets an answer. Handed on in the environment, which other accounts cannot read. */
 export const newKey = () => randomBytes(24).toString('base64url');
 

@@ -53,13 +53,11 @@ export async function startServer(
 ): Promise<RunningServer> {
   const port = onPort ?? (await freePort());
   const demo = path.join(folder, 'harbour-lantern');
-  const [program, ...args] = release
-    ? [path.join(release, 'loyal-satchel'), '--no-open', '--port', String(port)]
-    : [process.execPath, path.join(project, 'node_modules/next/dist/bin/next')].concat(
-        ['start', '-H', '127.0.0.1', '-p'],
-        String(port),
-      );
-  const child: ChildProcess = spawn(program!, args, {
+  const next = path.join(project, 'node_modules/next/dist/bin/next');
+  const [program, args] = release
+    ? [path.join(release, 'loyal-satchel'), ['--no-open', '--port', String(port)]]
+    : [process.execPath, [next, 'start', '-H', '127.0.0.1', '-p', String(port)]];
+  const child: ChildProcess = spawn(program, args, {
     cwd: release ?? project,
     stdio: ['ignore', 'ignore', 'inherit'],
     env: {

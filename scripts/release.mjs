@@ -94,9 +94,9 @@ async function neededFiles() {
   );
 }
 
-/** Lays down everything that is the same on all systems. */
-async function layCommon(app) {
-  for (const file of await neededFiles()) copy(path.join(project, file), path.join(app, file));
+/** Lays down everything that is the same on all systems; `needed`: packages' files. */
+async function layCommon(app, needed) {
+  for (const file of needed) copy(path.join(project, file), path.join(app, file));
   // Whole where tracing sees only what is named: readers come by name, and pictures of the interface by address.
   const skipped = new Set([
     'cache',
@@ -236,6 +236,7 @@ checkNode();
 await install();
 await buildCli();
 await buildApp();
+const needed = await neededFiles();
 const wanted = process.argv.slice(2).filter((a) => !a.startsWith('-'));
 for (const id of wanted.length > 0 ? wanted : Object.keys(targets)) {
   const target = targets[id];
@@ -244,7 +245,7 @@ for (const id of wanted.length > 0 ? wanted : Object.keys(targets)) {
   const home = path.join(out, folder);
   fs.rmSync(home, { recursive: true, force: true });
   say(`Making ${folder} …`);
-  await layCommon(path.join(home, 'app'));
+  await layCommon(path.join(home, 'app'), needed);
   await layCompiled(home, target);
   layCommands(home, target);
   const archive = path.join(out, `${folder}.${target.os === 'win32' ? 'zip' : 'tar.gz'}`);

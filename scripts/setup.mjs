@@ -5,7 +5,7 @@ import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
-import { answers, entryTo, freePortFrom, newKey } from '../bin/serving.mjs';
+import { answers, entryTo, freePortFrom, newKey, serverEnv, tooOld } from '../bin/serving.mjs';
 
 export const project = path.resolve(import.meta.dirname, '..');
 
@@ -19,9 +19,8 @@ export function stop(text) {
 }
 
 export function checkNode() {
-  const [major, minor] = process.versions.node.split('.').map(Number);
-  if (major < 20 || (major === 20 && minor < 15))
-    stop(`Loyal Satchel needs Node.js 20.15 or newer; this is ${process.versions.node}.`);
+  const old = tooOld();
+  if (old !== null) stop(old);
 }
 
 /** Runs a program; resolves with its exit status. Its output goes to standard error unless told otherwise. */
@@ -270,10 +269,7 @@ export async function serve(port, env) {
       env: {
         ...process.env,
         ...env,
-        SATCHEL_KEY: key,
-        NEXT_TELEMETRY_DISABLED: '1',
-        NEXT_MANUAL_SIG_HANDLE: 'true',
-        NODE_ENV: 'production',
+        ...serverEnv(key),
       },
     },
   );

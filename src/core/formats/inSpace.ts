@@ -2,23 +2,7 @@
 
 import type { FormatId } from './format';
 
-export const seenFormats: ReadonlySet<string> = new Set<FormatId>([
-  'gltf',
-  'glb',
-  'obj',
-  'dae',
-  'zae',
-  'ply',
-  '3mf',
-  'x3d',
-  'x3dv',
-  'mtlx',
-  'usda',
-  'usdc',
-  'usdz',
-]);
-
-/** Those of them that the second reader (Assimp) makes out as well. */
+/** Those that the second reader (Assimp) makes out as well. */
 export const readAgainFormats: ReadonlySet<string> = new Set<FormatId>([
   'gltf',
   'glb',
@@ -27,4 +11,9 @@ export const readAgainFormats: ReadonlySet<string> = new Set<FormatId>([
   'zae',
   'ply',
   '3mf',
+]);
+
+export const seenFormats: ReadonlySet<string> = new Set([
+  ...readAgainFormats,
+  ...(['x3d', 'x3dv', 'mtlx', 'usda', 'usdc', 'usdz'] satisfies FormatId[]),
 ]);

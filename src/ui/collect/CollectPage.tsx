@@ -21,7 +21,7 @@ import { Button, MainButton } from '../kit/buttons';
 import { useKept } from '../kit/kept';
 import { FootLine, Grow, Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
 import { ErrorNotice, Notice } from '../kit/notices';
-import { NoScene } from '../kit/NoScene';
+import { NoScene } from '../workspaces/NoScene';
 import { Needs, Page } from '../kit/Page';
 import {
   useAddress,
@@ -198,7 +198,13 @@ function Collect({
     <Page
       title="Collect"
       fill
-      answer={<Answer all={all} kept={kept} clashes={clashes} scenes={scenes} />}
+      answer={
+        data.scenes.length === 0 ? (
+          'There is no scene in this workspace yet.'
+        ) : (
+          <Answer all={all} kept={kept} clashes={clashes} scenes={scenes} />
+        )
+      }
       actions={
         <>
           <Button onPress={() => setOpen('scenes')}>
@@ -323,7 +329,6 @@ function Answer({
   clashes: number;
   scenes: CollectScope;
 }) {
-  if (all.files.size === 0) return 'There is no scene in this workspace yet.';
   const size = [...kept.files.values()].reduce((sum, f) => sum + f.state.size, 0);
   const chosen = [...all.files.values()].filter((f) => f.chosen);
   const names = chosen.slice(0, 2).map((f) => nameOf(f.from));

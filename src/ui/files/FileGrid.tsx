@@ -31,11 +31,7 @@ const columns: readonly GridColumn<FileView, Context>[] = [
           <File size={15} aria-label="file" style={{ flex: 'none' }} />
         )}
         <Path path={whole ? f.path : f.name} strong={false} />
-        {f.files !== null && (
-          <Soft style={{ flex: 'none', fontSize: 13 }}>
-            {f.files === 0 ? 'empty' : count(f.files, 'file')}
-          </Soft>
-        )}
+        {f.files !== null && <Soft style={{ flex: 'none', fontSize: 13 }}>{count(f.files, 'file')}</Soft>}
       </Row>
     ),
   },
@@ -64,7 +60,7 @@ const columns: readonly GridColumn<FileView, Context>[] = [
     width: 92,
     align: 'right',
     cell: (f) =>
-      (f.kind === 'file' || (f.files ?? 0) > 0) && <span title={exactBytes(f.size)}>{bytes(f.size)}</span>,
+      (f.kind === 'file' || f.files !== null) && <span title={exactBytes(f.size)}>{bytes(f.size)}</span>,
   },
   {
     id: 'changed',

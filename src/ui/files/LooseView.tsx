@@ -1,14 +1,14 @@
 'use client';
 // What lies about: files outside the home of their kind, to be filed all at once or some of them.
 
-import { findLoose, readSettings } from '@/wire/routes/settings';
+import { findLoose } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import { FolderInput } from 'lucide-react';
 import { useCallback, useMemo } from 'react';
 import type { z } from 'zod';
 import { homeOf, type FileKind, type Homes } from '@/core/layouts/homes';
 import { bytes, count, exactBytes } from '@/core/text/figures';
-import { call, shapeOf } from '../kit/api';
+import { shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Button, MainButton } from '../kit/buttons';
 import { useGridColumns, type GridColumn } from '../kit/grid/columns';
@@ -17,7 +17,7 @@ import { usePicked } from '../kit/grid/picked';
 import { Grow, Mono, Row, Soft } from '../kit/layout';
 import { Empty, ErrorNotice } from '../kit/notices';
 import { Path } from '../kit/Path';
-import { useJob, useOverview, usePlan, useWorkspaceId } from '../kit/work';
+import { useJob, useOverview, usePlan, useSettings, useWorkspaceId } from '../kit/work';
 
 type Loose = z.output<NonNullable<typeof findLoose.result>>[number];
 
@@ -44,10 +44,7 @@ export function LooseView() {
   const id = useWorkspaceId();
   const run = useJob();
   const { data: overview } = useOverview();
-  const { data: settings } = useQuery({
-    queryKey: ['settings', id],
-    queryFn: () => call(readSettings, { id }),
-  });
+  const { data: settings } = useSettings();
   const { data, error } = useQuery({
     queryKey: ['loose', id, overview?.scanned, overview?.ledger.length],
     enabled: overview !== undefined,

@@ -1,20 +1,17 @@
 'use client';
 // A file under another name, in another place, or in the home of its kind; references follow.
 
-import { readSettings } from '@/wire/routes/settings';
-import { useQuery } from '@tanstack/react-query';
 import { extensionOf, stemOf } from '@/core/files/treePath';
 import { parseNumbered } from '@/core/names/counters';
 import { nameOfPattern } from '@/core/names/patterns';
 import { planRequest } from '@/wire/jobs';
 import type { SettingsView } from '@/wire/views';
-import { call } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { Button } from '../kit/buttons';
 import { asking, Form, FormText, Submit, useKeptForm } from '../kit/form';
 import { Row, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
-import { usePlan, useWorkspaceId } from '../kit/work';
+import { usePlan, useSettings } from '../kit/work';
 import { today } from '../workspaces/PatternField';
 import { wrongPath } from './RenameFolder';
 
@@ -40,11 +37,7 @@ function namedByPattern(path: string, kind: string, home: string | null, s: Sett
 export function RenameFile({ path, kind, home }: { path: string; kind: string; home: string | null }) {
   const plan = usePlan();
   const { attempt, problem } = useAttempt();
-  const id = useWorkspaceId();
-  const { data: settings } = useQuery({
-    queryKey: ['settings', id],
-    queryFn: () => call(readSettings, { id }),
-  });
+  const { data: settings } = useSettings();
   const request = (v: { to: string }) => ({ kind: 'move' as const, moves: [{ path, to: v.to }] });
   const form = useKeptForm('file to', asking(planRequest, request), { to: path });
   const byPattern = settings ? namedByPattern(path, kind, home, settings) : null;

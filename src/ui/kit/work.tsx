@@ -20,6 +20,7 @@ import type { PlanRequestInput } from '@/wire/views';
 import { makePlan } from '@/wire/routes/plans';
 import { jobRoute, planMade, type Route } from '@/wire/routes/route';
 import { listJobs, readState } from '@/wire/routes/state';
+import { readSettings } from '@/wire/routes/settings';
 import { readOverview } from '@/wire/routes/workspaces';
 import { ApiError, call, checked, shapeOf, type Given } from './api';
 import { keepMade, madeOf, type MadePlan } from './madePlans';
@@ -236,6 +237,17 @@ export function useOverview() {
     queryKey: ['overview', id],
     enabled: id !== null,
     queryFn: () => call(readOverview, { id }),
+  });
+}
+
+/** The settings of the open workspace; asked for anew after `staleTime` ms. */
+export function useSettings({ staleTime = 0 } = {}) {
+  const id = useWorkspaceId();
+  return useQuery({
+    queryKey: ['settings', id],
+    enabled: id !== null,
+    staleTime,
+    queryFn: () => call(readSettings, { id }),
   });
 }
 

@@ -3,7 +3,7 @@
 
 import { readMap } from '@/wire/routes/references';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { NoScene } from '../kit/NoScene';
+import { NoScene } from '../workspaces/NoScene';
 import { useCallback, useMemo, useState } from 'react';
 import type { DependencyMap, MapNode } from '@/core/references/map';
 import { count } from '@/core/text/figures';

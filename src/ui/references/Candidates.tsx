@@ -2,7 +2,6 @@
 // Where a missing file could be: candidates with the reason, the likeliest first; one is taken, or with it all that moved the same way.
 
 import { suggestCandidates } from '@/wire/routes/references';
-import { readSettings } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import { FolderSearch, ShieldCheck } from 'lucide-react';
 import { useState } from 'react';
@@ -10,7 +9,7 @@ import styled from 'styled-components';
 import type { z } from 'zod';
 import { mayHavePicture } from '@/core/formats/kinds';
 import { bytes, count } from '@/core/text/figures';
-import { call, query, shapeOf } from '../kit/api';
+import { query, shapeOf } from '../kit/api';
 import { Button, Chip, MainButton, PlainButton } from '../kit/buttons';
 import { Row, Soft, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
@@ -18,7 +17,7 @@ import { useAttempt } from '../kit/attempt';
 import { Radios } from '../kit/fields';
 import { FolderChooser } from '../kit/FolderChooser';
 import { Thumb } from '../kit/Thumb';
-import { useJob, usePlan } from '../kit/work';
+import { useJob, usePlan, useSettings } from '../kit/work';
 import { color, font, space } from '../theme/theme';
 import { ChooseFile } from './ChooseFile';
 
@@ -86,11 +85,7 @@ export function Candidates({
     staleTime: 30_000,
     queryFn: () => run(suggestCandidates, { id: workspace }, { ...of, search }),
   });
-  const { data: settings } = useQuery({
-    queryKey: ['settings', workspace],
-    staleTime: 60_000,
-    queryFn: () => call(readSettings, { id: workspace }),
-  });
+  const { data: settings } = useSettings({ staleTime: 60_000 });
   // Libraries are looked in anyway.
   const lookable = (settings?.places ?? []).flatMap((p) => p.here.map((path) => ({ name: p.name, path })));
   const candidates = data?.candidates ?? [];

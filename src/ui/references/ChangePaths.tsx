@@ -3,7 +3,6 @@
 // will then be found. Every state on the way can be returned to; nothing is written until the plan is applied.
 
 import { tryPathsRoute } from '@/wire/routes/references';
-import { readSettings } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
 import styled from 'styled-components';
 import { count, figure } from '@/core/text/figures';
@@ -14,7 +13,7 @@ import { Button, MainButton } from '../kit/buttons';
 import { Stack } from '../kit/layout';
 import { Empty, ErrorNotice } from '../kit/notices';
 import { Page } from '../kit/Page';
-import { usePlan } from '../kit/work';
+import { usePlan, useSettings } from '../kit/work';
 import { space } from '../theme/theme';
 import { BeforeAndAfter } from './BeforeAndAfter';
 import { rowsOf, useChange } from './change';
@@ -85,11 +84,7 @@ function ChangeOf({
     staleTime: 10_000,
     queryFn: () => call(tryPathsRoute, { id }, { paths: asked }),
   });
-  const { data: settings } = useQuery({
-    queryKey: ['settings', id],
-    staleTime: 60_000,
-    queryFn: () => call(readSettings, { id }),
-  });
+  const { data: settings } = useSettings({ staleTime: 60_000 });
   const lost = found?.filter((f) => f.state === 'missing').length ?? 0;
   const elsewhere = (settings?.places ?? []).filter((p) => p.heads.length > 1);
   const apply = () =>

@@ -2,7 +2,7 @@
 // What the references come to, in a sentence, and the steps that mend most of them; what stands there where none is to be shown.
 
 import { Briefcase, Link2 } from 'lucide-react';
-import { NoScene } from '../kit/NoScene';
+import { NoScene } from '../workspaces/NoScene';
 import { count, figure } from '@/core/text/figures';
 import type { GroupsView } from '@/wire/views';
 import { Button, MainButton } from '../kit/buttons';

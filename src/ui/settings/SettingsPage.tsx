@@ -1,15 +1,13 @@
 'use client';
 // Settings: of the open workspace (where things live, what they are called, units and grid, what lies outside), and of the application.
 
-import { readSettings } from '@/wire/routes/settings';
-import { useQuery } from '@tanstack/react-query';
 import { Grid3x3, Home, Library, Palette, Type } from 'lucide-react';
-import { call, shapeOf } from '../kit/api';
+import { shapeOf } from '../kit/api';
 import { Soft } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { Page } from '../kit/Page';
 import { Views, type View } from '../kit/tabs';
-import { useAddress, useWorkspaceId } from '../kit/work';
+import { useAddress, useSettings, useWorkspaceId } from '../kit/work';
 import { ApplicationTab } from './ApplicationTab';
 import { HomesTab } from './HomesTab';
 import { NamesTab } from './NamesTab';
@@ -51,12 +49,7 @@ export function SettingsPage({ theme }: { theme: string }) {
 }
 
 function OfWorkspace({ tab }: { tab: keyof typeof ofWorkspace }) {
-  const id = useWorkspaceId();
-  const { data, error } = useQuery({
-    queryKey: ['settings', id],
-    enabled: id !== null,
-    queryFn: () => call(readSettings, { id }),
-  });
+  const { data, error } = useSettings();
   const Shown = ofWorkspace[tab];
   if (error) return <ErrorNotice error={shapeOf(error)} />;
   return data ? <Shown s={data} /> : <Soft>Reading …</Soft>;

@@ -3,7 +3,7 @@
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Flag, History, ListChecks, Save, Scale, SlidersHorizontal, Waypoints } from 'lucide-react';
-import { NoScene } from '../kit/NoScene';
+import { NoScene } from '../workspaces/NoScene';
 import { useState } from 'react';
 import { nameOf as lastPart } from '@/core/files/treePath';
 import { plainName } from '@/core/names/counters';

@@ -1,51 +1,24 @@
 'use client';
 // A view of scenes where there is none yet: what will stand here, the way to begin, and where what comes in will lie.
 
-import { useQuery } from '@tanstack/react-query';
 import { PackagePlus } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
-import styled from 'styled-components';
 import { fileKinds } from '@/core/layouts/homes';
 import { nameOfPattern } from '@/core/names/patterns';
-import { readSettings } from '@/wire/routes/settings';
 import type { SettingsView } from '@/wire/views';
-import { color, space } from '../theme/theme';
-import { today } from '../workspaces/PatternField';
-import { aboutKind } from './aboutKind';
-import { call } from './api';
-import { LinkButton } from './buttons';
-import { Grow, Mono, Row, Sheet, Soft, Stack } from './layout';
-import Link from './Link';
-import { Empty } from './notices';
-import { useStepHref, useWorkspaceId } from './work';
-
-const Table = styled.table`
-  width: 100%;
-  border-collapse: collapse;
-  th,
-  td {
-    text-align: left;
-    padding: 5px ${space(3)} 5px 0;
-    border-bottom: 1px solid ${color.line};
-  }
-  th {
-    color: ${color.soft};
-    font-size: 13.5px;
-  }
-  tr:last-child td {
-    border-bottom: 0;
-  }
-`;
+import { aboutKind } from '../kit/aboutKind';
+import { LinkButton } from '../kit/buttons';
+import { Grow, Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
+import Link from '../kit/Link';
+import { Empty } from '../kit/notices';
+import { SmallTable } from '../kit/SmallTable';
+import { useSettings, useStepHref } from '../kit/work';
+import { today } from './PatternField';
 
 /** `children`: what stands here once there is a scene, as a sentence. */
 export function NoScene({ children }: { children: ReactNode }) {
-  const id = useWorkspaceId();
   const href = useStepHref();
-  const { data } = useQuery({
-    queryKey: ['settings', id],
-    enabled: id !== null,
-    queryFn: () => call(readSettings, { id }),
-  });
+  const { data } = useSettings();
   return (
     <Stack>
       <Empty
@@ -80,7 +53,7 @@ function Homes({ settings: { homes, names } }: { settings: SettingsView }) {
         </Grow>
         <Link href={href('/settings', { tab: 'homes' })}>Change homes</Link>
       </Row>
-      <Table>
+      <SmallTable>
         <thead>
           <tr>
             <th>Home</th>
@@ -97,7 +70,7 @@ function Homes({ settings: { homes, names } }: { settings: SettingsView }) {
             </tr>
           ))}
         </tbody>
-      </Table>
+      </SmallTable>
       <Soft>
         Versions of a scene called “quay” are named <Mono>{named(1)}</Mono>, <Mono>{named(2)}</Mono> …,{' '}
         <Link href={href('/settings', { tab: 'names' })}>by the pattern in Settings</Link>.
