@@ -1,5 +1,6 @@
 // npm run release: what is given to an artist, one archive for each family of systems: the built application, the command line, the packages they need and
-// nothing else, and Node.js itself; unpacked, `loyal-satchel` starts it. `npm run release -- linux-x64` makes one of them.
+// nothing else, and Node.js itself; unpacked, `loyal-satchel` starts it. And one package for npm, for those who have Node.js: the same without what is compiled
+// for one system, which npm fetches. `npm run release -- linux-x64 npm` makes these two of them; `--quick` packs less tightly.
 //
 // Which files are needed is told by tracing (what Next.js wrote down while it built, and @vercel/nft over our own entries). What is compiled for one system
 // comes from the package registry for each: Node.js as the packages node-<system>-<processor>, the rest as the optional packages that the lock file names.
@@ -32,7 +33,8 @@ const onlyBuilds =
   /next\/dist\/(compiled\/(webpack|babel|@babel|browserslist|terser|sass|postcss|css|next-devtools)|server\/dev\/|build\/(webpack|swc|babel|turbopack|analysis|templates)|esm\/|next-devtools)|\.dev\.js$|\.development\.js$|node_modules\/(caniuse-lite|typescript|@babel|@swc|sharp|@img)\//;
 // The line of Node.js that is given along.
 const nodeLine = '22';
-const { version, name } = JSON.parse(fs.readFileSync(path.join(project, 'package.json'), 'utf8'));
+const packageFile = JSON.parse(fs.readFileSync(path.join(project, 'package.json'), 'utf8'));
+const { version, name } = packageFile;
 const out = path.join(project, 'release');
 
 const npm = (args, cwd) => {
@@ -45,6 +47,7 @@ const npm = (args, cwd) => {
   if (done.status !== 0) stop(`npm ${args.join(' ')} failed.`);
   return done.stdout;
 };
+const gzip = { level: process.argv.includes('--quick') ? 1 : 9 };
 const copy = (from, to) => {
   fs.mkdirSync(path.dirname(to), { recursive: true });
   fs.cpSync(from, to, { recursive: true, dereference: true });
@@ -183,6 +186,34 @@ async function layCompiled(home, target) {
   }
 }
 
+/** The package's description: what lies in it by bundling, what npm adds for the system it is on, and the two commands. */
+function nameForNpm(home) {
+  const { packages } = JSON.parse(fs.readFileSync(path.join(project, 'package-lock.json'), 'utf8'));
+  const { engines, bin, description, license } = packageFile;
+  const compiled = ['sharp', '@napi-rs/blake-hash'];
+  const modules = path.join(home, 'node_modules');
+  for (const one of compiled) fs.rmSync(path.join(modules, one), { recursive: true, force: true });
+  const bundled = fs
+    .readdirSync(modules)
+    .flatMap((one) =>
+      one.startsWith('@') ? fs.readdirSync(path.join(modules, one)).map((inner) => `${one}/${inner}`) : [one],
+    )
+    .filter((one) => !one.startsWith('.') && fs.existsSync(path.join(modules, one, 'package.json')));
+  const versionOf = (one) => packages[`node_modules/${one}`].version;
+  fs.writeFileSync(
+    path.join(home, 'package.json'),
+    `${JSON.stringify(
+      {
+        ...{ name, version, private: true, type: 'module', description, license, engines, bin },
+        dependencies: Object.fromEntries([...bundled, ...compiled].sort().map((one) => [one, versionOf(one)])),
+        bundleDependencies: bundled,
+      },
+      null,
+      2,
+    )}\n`,
+  );
+}
+
 /** The two commands at the top of the folder. */
 function layCommands(home, target) {
   for (const command of ['loyal-satchel', 'satchel'])
@@ -238,9 +269,12 @@ await buildCli();
 await buildApp();
 const needed = await neededFiles();
 const wanted = process.argv.slice(2).filter((a) => !a.startsWith('-'));
-for (const id of wanted.length > 0 ? wanted : Object.keys(targets)) {
-  const target = targets[id];
-  if (!target) stop(`There is no ${id}; there are ${Object.keys(targets).join(', ')}.`);
+const isWanted = (id) => wanted.length === 0 || wanted.includes(id);
+const none = wanted.find((id) => id !== 'npm' && !(id in targets));
+if (none !== undefined) stop(`There is no ${none}; there are ${Object.keys(targets).join(', ')} and npm.`);
+const tell = (archive) =>
+  say(`${path.relative(project, archive)}: ${(fs.statSync(archive).size / 1e6).toFixed(0)} MB`);
+for (const [id, target] of Object.entries(targets).filter(([id]) => isWanted(id))) {
   const folder = `${name}-${version}-${id}`;
   const home = path.join(out, folder);
   fs.rmSync(home, { recursive: true, force: true });
@@ -250,6 +284,17 @@ for (const id of wanted.length > 0 ? wanted : Object.keys(targets)) {
   layCommands(home, target);
   const archive = path.join(out, `${folder}.${target.os === 'win32' ? 'zip' : 'tar.gz'}`);
   if (target.os === 'win32') await zip(folder, archive);
-  else await tar.c({ file: archive, cwd: out, gzip: { level: 9 }, portable: true }, [folder]);
-  say(`${path.relative(project, archive)}: ${(fs.statSync(archive).size / 1e6).toFixed(0)} MB`);
+  else await tar.c({ file: archive, cwd: out, gzip, portable: true }, [folder]);
+  tell(archive);
+}
+if (isWanted('npm')) {
+  say('Making the package for npm …');
+  const home = path.join(out, 'package');
+  fs.rmSync(home, { recursive: true, force: true });
+  await layCommon(home, needed);
+  nameForNpm(home);
+  const archive = path.join(out, `${name}-${version}.tgz`);
+  await tar.c({ file: archive, cwd: out, gzip, portable: true }, ['package']);
+  fs.rmSync(home, { recursive: true });
+  tell(archive);
 }

@@ -9,6 +9,7 @@ import type { NewFolder } from '@/wire/collect';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
 import { dataFolder } from './dataFolder';
+import { checkDataFormat, writeDataFormat } from './dataFormat';
 import { openServer, type Database } from './database/database';
 import { databaseFolder, openEmbedded } from './database/embeddedDatabase';
 import { findWorkspace, listAllowed, type WorkspaceRow } from './database/queries';
@@ -65,7 +66,9 @@ async function open(): Promise<Hub> {
   fs.mkdirSync(folder, { recursive: true, mode: 0o700 });
   const lock = lockData(folder);
   try {
+    checkDataFormat(folder);
     const { db, notices } = await openDatabase(folder);
+    writeDataFormat(folder);
     // Beside what the user allows: what was dropped, and the records of folders that hold workspaces.
     const own = [stagingFolder(folder), `${fromSystem(folder)}/shelves`];
     const allowed = async () => [...(await listAllowed(db)), ...own];

@@ -4,7 +4,7 @@
 import fs from 'node:fs';
 import path from 'node:path';
 import { z } from 'zod';
-import type { Database } from './database/database';
+import type { Database, Value } from './database/database';
 
 const known = z.object({
   format: z.literal(1),
@@ -12,6 +12,9 @@ const known = z.object({
   workspaces: z.array(z.object({ id: z.string(), root: z.string(), name: z.string() })),
   settings: z.array(z.object({ name: z.string(), value: z.string() })),
 });
+
+// So many questions, each with its answer of at most some hundred rows.
+const mostRecalled = 500;
 
 const fileIn = (dataFolder: string) => path.join(dataFolder, 'known.json');
 
@@ -70,11 +73,23 @@ function parseOrNull(text: string): unknown {
   }
 }
 
-/** A database that writes the small file anew after every statement that changes what is in it; several at once are written once. */
+const tables = new Set(['place', 'workspace', 'setting']);
+const changesKnown = (sql: string) =>
+  tables.has(/^\s*(?:INSERT INTO|UPDATE|DELETE FROM) (\w+)/.exec(sql)?.[1] ?? '');
+/** True for a question of these tables alone. Statements are ours: keywords stand in capitals. */
+const readsKnown = (sql: string) =>
+  /^\s*SELECT\b/.test(sql) && [...sql.matchAll(/\b(?:FROM|JOIN) (\w+)/g)].every(([, table]) => tables.has(table!));
+
+/**
+ * A database of one process, which writes the small file anew after every statement that changes what is in it (several at once are written once), and answers
+ * what is only read of it from memory until then: pages and watches ask for it all the time, and the database can rest meanwhile.
+ */
 export function keepingKnown(db: Database, dataFolder: string): Database {
   let isDue = false;
   let writing: Promise<void> = Promise.resolve();
-  const keep = () => {
+  let answers = new Map<string, Promise<object[]>>();
+  const changed = () => {
+    answers = new Map();
     if (isDue) return;
     isDue = true;
     writing = writing.then(async () => {
@@ -82,26 +97,42 @@ export function keepingKnown(db: Database, dataFolder: string): Database {
       await keepKnown(db, dataFolder).catch((cause: unknown) => console.error(cause));
     });
   };
-  const isAbout = (sql: string) =>
-    /^\s*(INSERT INTO|UPDATE|DELETE FROM) (place|workspace|setting)\b/.test(sql);
+  async function recalled<Row>(sql: string, values: readonly Value[] = []): Promise<Row[]> {
+    const mine = answers;
+    const key = JSON.stringify([sql, values]);
+    let answer = mine.get(key);
+    if (!answer) {
+      answer = db.query<object>(sql, values);
+      mine.set(key, answer);
+      answer.catch(() => mine.delete(key));
+      if (mine.size > mostRecalled) mine.delete(mine.keys().next().value!);
+    }
+    // Whoever asks may do with its rows as it likes.
+    return (await answer).map((row) => ({ ...row })) as Row[];
+  }
   return {
-    async query(sql, values) {
-      const rows = await db.query(sql, values);
-      if (isAbout(sql)) keep();
-      return rows as never;
+    async query<Row>(sql: string, values?: readonly Value[]) {
+      if (readsKnown(sql)) return recalled<Row>(sql, values);
+      try {
+        return await db.query<Row>(sql, values);
+      } finally {
+        if (changesKnown(sql)) changed();
+      }
     },
     async transaction(work) {
       let changes = false;
-      const result = await db.transaction((queries) =>
-        work({
-          query: (sql, values) => {
-            changes ||= isAbout(sql);
-            return queries.query(sql, values);
-          },
-        }),
-      );
-      if (changes) keep();
-      return result;
+      try {
+        return await db.transaction((queries) =>
+          work({
+            query: (sql, values) => {
+              changes ||= changesKnown(sql);
+              return queries.query(sql, values);
+            },
+          }),
+        );
+      } finally {
+        if (changes) changed();
+      }
     },
     async close() {
       await writing;

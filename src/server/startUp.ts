@@ -10,7 +10,6 @@ import { repairShelves } from './workspaces/shelf';
 export async function startUp(): Promise<void> {
   try {
     const h = await hub();
-    h.jobs.warm();
     clearAllParts(partsFolder(h.dataFolder));
     clearStaging(h.dataFolder, new Set(), 0);
     await allowDemo(h);

@@ -9,7 +9,7 @@ const most = 3;
 const patience = 15_000; // ms
 
 export class Asker {
-  private readonly pool: Pool<AskTask, AskEnd> = openPool('ask', { least: 1, most });
+  private readonly pool: Pool<AskTask, AskEnd> = openPool('ask', { most, idle: 30_000 });
 
   /** `allowed`: the folders that may be looked into. */
   constructor(

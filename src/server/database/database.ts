@@ -3,6 +3,7 @@
 
 import type { PoolClient } from 'pg';
 import { AppError } from '@/core/errors';
+import { newer } from '../dataFormat';
 import { migrations } from './migrations';
 
 export type Value = string | number | boolean | null | readonly (string | number | boolean | null)[];
@@ -134,15 +135,30 @@ export async function openServer(url: string): Promise<Database> {
   return database;
 }
 
-/** Runs the numbered SQL files that have not run yet, each whole or not at all. Statements end with ';' at a line's end. */
+// Any number, the same for all: who holds it changes the tables.
+const migrating = 4680_0001;
+
+/**
+ * Runs the numbered SQL files that have not run yet, each whole or not at all; of several processes that open one server at once, one does. Statements end with
+ * ';' at a line's end. Throws AppError('newer-format') where a newer version has changed the tables.
+ */
 export async function migrate(database: Database): Promise<void> {
-  await database.query('CREATE TABLE IF NOT EXISTS migration (number int PRIMARY KEY)');
-  const done = new Set(
-    (await database.query<{ number: number }>('SELECT number FROM migration')).map((r) => r.number),
-  );
+  const alone = <T>(work: (queries: Queries) => Promise<T>) =>
+    database.transaction(async (queries) => {
+      await queries.query(`SELECT pg_advisory_xact_lock(${migrating})`);
+      return work(queries);
+    });
+  const numbers = async (queries: Queries) =>
+    new Set((await queries.query<{ number: number }>('SELECT number FROM migration')).map((r) => r.number));
+  const done = await alone(async (queries) => {
+    await queries.query('CREATE TABLE IF NOT EXISTS migration (number int PRIMARY KEY)');
+    return numbers(queries);
+  });
+  if (Math.max(0, ...done) > migrations.length) throw newer('The database');
   for (const [i, sql] of migrations.entries()) {
     if (done.has(i + 1)) continue;
-    await database.transaction(async (queries) => {
+    await alone(async (queries) => {
+      if ((await numbers(queries)).has(i + 1)) return;
       for (const statement of sql.replace(/^\s*--.*$/gm, '').split(/;\s*$/m))
         if (statement.trim() !== '') await queries.query(statement);
       await queries.query('INSERT INTO migration (number) VALUES ($1)', [i + 1]);

@@ -2,14 +2,15 @@
 // the small file; a thread that dies is replaced, and takes no half of a transaction along.
 
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { PGlite } from '@electric-sql/pglite';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { checkDataFormat, ownFormat, writeDataFormat } from '../dataFormat';
 import { keepingKnown, recallKnown } from '../known';
-import { openPool } from '../threads/pool';
 import type { Database } from './database';
-import type { Question, Reply } from './embedded';
-import { openEmbedded, overPool } from './embeddedDatabase';
+import { openDatabasePool, openEmbedded, overPool } from './embeddedDatabase';
+import { migrations } from './migrations';
 import * as q from './queries';
 
 let base = '';
@@ -96,7 +97,7 @@ describe('a thread that dies', () => {
   test('is replaced: what was asked just then fails, what is asked next is answered', async () => {
     const folder = `${base}/dies`;
     fs.cpSync(`${base}/whole/database`, folder, { recursive: true });
-    const pool = openPool<Question, Reply>('database', { least: 1, most: 1, together: 1000 });
+    const pool = openDatabasePool();
     const db = overPool(pool, folder);
     await db.query("INSERT INTO setting (name, value) VALUES ('before', '1')");
     const kill = async () => {
@@ -121,6 +122,130 @@ describe('a thread that dies', () => {
     expect(await q.readSetting(db, 'after')).toBe('1');
     await db.close();
   }, 60_000);
+});
+
+describe('left alone', () => {
+  test('the database is closed, its thread ends, and what is asked next is answered', async () => {
+    const folder = `${base}/rests`;
+    fs.cpSync(`${base}/whole/database`, folder, { recursive: true });
+    const pool = openDatabasePool(40);
+    const db = overPool(pool, folder, 40);
+    const openings = new Set<string>();
+    const opening = async () => openings.add((await pool.run({ folder, sql: 'SELECT 1' })).opening);
+    for (let n = 0; n < 3; n++) {
+      await q.writeSetting(db, 'n', String(n));
+      await opening();
+      await new Promise((wait) => setTimeout(wait, 200));
+      // Several at once while it is closed or just being closed.
+      const read = await Promise.all(Array.from({ length: 5 }, () => q.readSetting(db, 'n')));
+      expect(new Set(read)).toEqual(new Set([String(n)]));
+    }
+    await opening();
+    expect(openings.size).toBeGreaterThan(2);
+    await db.close();
+  }, 60_000);
+  test('not in the middle of a transaction', async () => {
+    const folder = `${base}/waits`;
+    fs.cpSync(`${base}/whole/database`, folder, { recursive: true });
+    const db = overPool(openDatabasePool(20), folder, 20);
+    await db.transaction(async (queries) => {
+      await queries.query("INSERT INTO setting (name, value) VALUES ('first', '1')");
+      await new Promise((wait) => setTimeout(wait, 300));
+      await queries.query("INSERT INTO setting (name, value) VALUES ('second', '2')");
+    });
+    expect([await q.readSetting(db, 'first'), await q.readSetting(db, 'second')]).toEqual(['1', '2']);
+    await db.close();
+  }, 60_000);
+});
+
+describe('what is known', () => {
+  test('is answered from memory until it changes, also while it is changed', async () => {
+    const asked: string[] = [];
+    const rows = new Map<string, object[]>();
+    const slow = { wait: Promise.resolve() };
+    const plain: Database = {
+      query: async <Row>(sql: string) => {
+        asked.push(sql);
+        const answer = structuredClone(rows.get(sql) ?? []);
+        await slow.wait;
+        return answer as Row[];
+      },
+      transaction: (work) => work(plain),
+      close: () => Promise.resolve(),
+    };
+    const db = keepingKnown(plain, base);
+    const places = 'SELECT path FROM place';
+    rows.set(places, [{ path: '/a' }]);
+    const first = await db.query<{ path: string }>(places);
+    first[0]!.path = 'changed by who asked';
+    expect(await db.query(places)).toEqual([{ path: '/a' }]);
+    expect(asked).toEqual([places]);
+    // An answer that was under way as something changed is not kept.
+    await db.query('UPDATE place SET path = $1', ['/b']);
+    let go = () => {};
+    slow.wait = new Promise((done) => (go = done));
+    const before = db.query(places);
+    const changing = db.transaction((queries) => queries.query("INSERT INTO place (path) VALUES ('/c')"));
+    rows.set(places, [{ path: '/c' }]);
+    go();
+    await Promise.all([before, changing]);
+    expect(await db.query(places)).toEqual([{ path: '/c' }]);
+    // Of other tables nothing is kept.
+    const joined = 'SELECT f.path FROM file_row f JOIN workspace w ON w.id = f.workspace';
+    asked.length = 0;
+    await db.query(joined);
+    await db.query(joined);
+    expect(asked).toEqual([joined, joined]);
+    await db.close();
+  });
+});
+
+describe('of another version', () => {
+  test('a newer database is refused and stays as it is; one of each older version is taken over', async () => {
+    const folder = `${base}/newer`;
+    fs.cpSync(`${base}/whole/database`, folder, { recursive: true });
+    let { db } = await openEmbedded(folder);
+    await db.query('INSERT INTO migration (number) VALUES (900)');
+    await db.close();
+    await expect(openEmbedded(folder)).rejects.toMatchObject({ code: 'newer-format' });
+    expect(fs.readdirSync(base).filter((n) => n.startsWith('newer-damaged'))).toEqual([]);
+    for (let number = 1; number <= migrations.length; number++) {
+      const old = `${base}/old-${number}`;
+      fs.mkdirSync(old);
+      const pglite = await PGlite.create(old);
+      await pglite.exec('CREATE TABLE migration (number int PRIMARY KEY)');
+      for (const [i, sql] of migrations.slice(0, number).entries())
+        await pglite.exec(`${sql}; INSERT INTO migration VALUES (${i + 1})`);
+      await pglite.exec(`INSERT INTO place (path) VALUES ('/of ${number}')`);
+      await pglite.exec("INSERT INTO workspace (id, root, name) VALUES ('w', '/w', 'W')");
+      await pglite.close();
+      ({ db } = await openEmbedded(old));
+      expect([await q.listAllowed(db), (await q.findWorkspace(db, 'w'))!.name]).toEqual([
+        [`/of ${number}`],
+        'W',
+      ]);
+      expect((await db.query('SELECT number FROM migration')).length).toBe(migrations.length);
+      await db.close();
+    }
+  }, 120_000);
+  test('a data folder that a newer version has used is refused before anything in it is opened', () => {
+    const folder = fs.mkdtempSync(`${base}/data-`);
+    checkDataFormat(folder); // of a version before the file was written
+    writeDataFormat(folder);
+    checkDataFormat(folder);
+    for (const newer of [
+      { ...ownFormat, format: ownFormat.format + 1 },
+      { ...ownFormat, tables: ownFormat.tables + 1 },
+      { format: 2, tables: 0, more: ['?'] },
+    ]) {
+      fs.writeFileSync(`${folder}/data.json`, JSON.stringify(newer));
+      expect(() => checkDataFormat(folder)).toThrow('newer version');
+    }
+    fs.writeFileSync(`${folder}/data.json`, '{"form');
+    checkDataFormat(folder); // torn: not by a newer version, which writes it whole or not at all
+    writeDataFormat(folder);
+    expect(JSON.parse(fs.readFileSync(`${folder}/data.json`, 'utf8'))).toEqual(ownFormat);
+  });
 });
 
 test('a statement that fails in a transaction takes back those before it', async () => {

@@ -26,17 +26,29 @@ export interface Reply {
 // An empty database, made once when this code is built (scripts/setup.mjs): copied in a moment, where making one takes seconds.
 const template = new URL('./template.tar', import.meta.url);
 
+// The system keeps the files' pages in memory already: a large cache of its own would only be memory taken (128 MB unless told).
+const startParams = [...PGlite.defaultStartParams, '-c', 'shared_buffers=16MB'];
+
 async function openIn(folder: string): Promise<PGlite> {
   const isNew = fs.readdirSync(folder).length === 0 && fs.existsSync(template);
   return PGlite.create({
     dataDir: folder,
     parsers: { 20: Number },
+    startParams,
     ...(isNew ? { loadDataDir: new Blob([fs.readFileSync(template)]) } : {}),
   });
 }
 
 let opened: Promise<PGlite> | null = null;
-const opening = randomUUID();
+let closing: Promise<unknown> = Promise.resolve();
+let opening = randomUUID();
+
+/** The database; opened where it is not, once one that is being closed is. */
+async function open(folder: string): Promise<PGlite> {
+  await closing;
+  opening = randomUUID();
+  return openIn(folder);
+}
 
 export default async function answer({
   folder,
@@ -45,13 +57,19 @@ export default async function answer({
   opening: asked,
   close,
 }: Question): Promise<Reply> {
-  if (asked !== undefined && asked !== opening)
-    throw new Error('The database was started anew in the middle of this work.');
-  // int8, and with it count(), as a number: JavaScript's are exact up to 2^53.
-  const db = await (opened ??= openIn(folder));
   if (close) {
-    await db.close();
+    const was = opened;
+    opened = null;
+    closing = Promise.resolve(was)
+      .then((db) => db?.close())
+      .catch(() => undefined);
+
+    await closing;
     return { opening, rows: [] };
   }
+  // int8, and with it count(), as a number: JavaScript's are exact up to 2^53.
+  const db = await (opened ??= open(folder));
+  if (asked !== undefined && asked !== opening)
+    throw new Error('The database was started anew in the middle of this work.');
   return { opening, rows: sql === undefined ? [] : (await db.query(sql, values as unknown[])).rows };
 }

@@ -23,7 +23,8 @@ export async function openEmbedded(folder: string): Promise<Opened> {
   const first = await openChecked(folder).catch((cause: unknown) => ({ cause }));
   if (!('cause' in first)) return { db: first, setAside: null };
   const { cause } = first;
-  if (!fs.existsSync(folder)) throw cause;
+  // Of a newer version: whole, and not ours to set aside.
+  if (!fs.existsSync(folder) || (cause instanceof AppError && cause.code === 'newer-format')) throw cause;
   const aside = `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`;
   fs.renameSync(folder, aside);
   try {
@@ -43,7 +44,7 @@ const large = ['reference_row', 'scene_problem', 'file_row', 'seen_file'];
 /** Opens it, brings its tables up to date, and reads each once from end to end: damage is met here, not in the middle of work. */
 async function openChecked(folder: string): Promise<Database> {
   fs.mkdirSync(folder, { recursive: true, mode: 0o700 });
-  const pool = openPool<Question, Reply>('database', { least: 1, most: 1, together: 1000 });
+  const pool = openDatabasePool();
   try {
     const db = overPool(pool, folder);
     await pool.run({ folder }, { signal: AbortSignal.timeout(patience) });
@@ -57,24 +58,46 @@ async function openChecked(folder: string): Promise<Database> {
   }
 }
 
+// Asked nothing for so long (ms), it is closed, and 120 MB are free; the next question opens it again, in some 0.4 s.
+const restsAfter = 120_000;
+
+/** The thread for a database; it ends a while after the database in it was closed. */
+export const openDatabasePool = (rest = restsAfter): Pool<Question, Reply> =>
+  openPool<Question, Reply>('database', { most: 1, together: 1000, idle: rest + 5000 });
+
 /** The database in a folder, by a pool with one thread. A thread that dies is replaced; what it was asked just then fails, and nothing else does. */
-export function overPool(pool: Pool<Question, Reply>, folder: string): Database {
-  return overOneConnection(inOneOpening(pool, folder), async () => {
-    await pool.run({ folder, close: true }).catch(() => undefined);
-    await pool.close();
-  });
+export function overPool(pool: Pool<Question, Reply>, folder: string, rest = restsAfter): Database {
+  const closeIt = async () => void (await pool.run({ folder, close: true }).catch(() => undefined));
+  const ask = inOneOpening(pool, folder);
+  let resting: NodeJS.Timeout | undefined;
+  return overOneConnection(
+    async <Row>(sql: string, values: readonly Value[]) => {
+      clearTimeout(resting);
+      const { rows, isBetween } = await ask<Row>(sql, values);
+      if (!isBetween) resting = setTimeout(() => void closeIt(), rest).unref();
+      return rows;
+    },
+    async () => {
+      clearTimeout(resting);
+      await closeIt();
+      await pool.close();
+    },
+  );
 }
 
-/** Statements of one transaction are answered by one opening, or fail: a thread started anew knows nothing of what was begun. */
+/** Statements of one transaction are answered by one opening, or fail: a thread started anew knows nothing of what was begun. `isBetween`: its end is still to come. */
 function inOneOpening(pool: Pool<Question, Reply>, folder: string) {
   let opening: string | undefined;
-  return async <Row>(sql: string, values: readonly Value[]): Promise<Row[]> => {
+  return async <Row>(
+    sql: string,
+    values: readonly Value[],
+  ): Promise<{ rows: Row[]; isBetween: boolean }> => {
     if (sql === 'BEGIN') opening = undefined;
     try {
       const reply = await pool.run({ folder, sql, values, opening });
       if (sql === 'BEGIN') ({ opening } = reply);
       else if (sql === 'COMMIT' || sql === 'ROLLBACK') opening = undefined;
-      return reply.rows as Row[];
+      return { rows: reply.rows as Row[], isBetween: opening !== undefined };
     } catch (cause) {
       if (sql === 'COMMIT' || sql === 'ROLLBACK') opening = undefined;
       if (/worker exited|Worker terminated|terminated/.test(String((cause as Error).message)))

@@ -132,11 +132,6 @@ export class Jobs {
     await this.lanes?.close();
   }
 
-  /** Starts the threads ahead of the first job. */
-  warm(): void {
-    this.lanes ??= new Lanes(atOnce);
-  }
-
   private tell(id: string): void {
     const { view, request } = this.jobs.get(id) ?? {};
     if (view && !request?.quiet) for (const listener of this.listeners) listener(view);

@@ -30,8 +30,8 @@ export class Lanes {
 
   constructor(count: number) {
     this.lanes = Array.from({ length: count }, (_, i) => ({
-      // The first is warm before the first job.
-      pool: openPool<WorkTask, WorkEnd>('work', { least: i === 0 ? 1 : 0, most: 1 }),
+      // The first keeps what it read for as long as somebody may come back to it.
+      pool: openPool<WorkTask, WorkEnd>('work', { most: 1, idle: i === 0 ? 30 * 60_000 : 60_000 }),
       isBusy: false,
       workspace: null,
     }));

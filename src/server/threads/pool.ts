@@ -11,9 +11,10 @@ const folder = () =>
   process.env.SATCHEL_THREADS ?? path.join(/*turbopackIgnore: true*/ process.cwd(), 'dist', 'threads');
 
 export interface PoolOptions {
-  /** How many threads at most; `least` of them are kept. */
+  /** How many threads at most. */
   most: number;
-  least?: number;
+  /** After so many ms without a task a thread ends, and its memory is free; the next task starts another (some 0.2 s). */
+  idle?: number;
   /** Tasks at once in one thread; 1 unless told. */
   together?: number;
   /** Megabytes a thread's JavaScript may hold; it ends beyond that. */
@@ -33,10 +34,10 @@ type MessagePort = import('node:worker_threads').MessagePort;
 export function openPool<Task, Answer>(name: string, options: PoolOptions): Pool<Task, Answer> {
   const piscina = new Piscina({
     filename: pathToFileURL(path.join(folder(), `${name}.mjs`)).href,
-    minThreads: options.least ?? 0,
+    minThreads: 0,
     maxThreads: options.most,
     concurrentTasksPerWorker: options.together ?? 1,
-    idleTimeout: options.least === options.most ? Infinity : 60_000,
+    idleTimeout: options.idle ?? 60_000,
     // A thread that waits for its next task must hear messages meanwhile.
     atomics: 'disabled',
     ...(options.megabytes === undefined
