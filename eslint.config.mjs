@@ -61,6 +61,7 @@ const fence = {
 const eslintConfig = [
   {
     ignores: [
+      'release/**',
       '.next/**',
       'dist/**',
       'node_modules/**',

@@ -205,7 +205,9 @@ function nameForNpm(home) {
     `${JSON.stringify(
       {
         ...{ name, version, private: true, type: 'module', description, license, engines, bin },
-        dependencies: Object.fromEntries([...bundled, ...compiled].sort().map((one) => [one, versionOf(one)])),
+        dependencies: Object.fromEntries(
+          [...bundled, ...compiled].sort().map((one) => [one, versionOf(one)]),
+        ),
         bundleDependencies: bundled,
       },
       null,

@@ -3,14 +3,13 @@
 
 import { AppError } from '@/core/errors';
 import { NextResponse, type NextRequest } from 'next/server';
+import { door, isOpenPage } from '@/server/http/door';
 import {
   contentPolicy,
   cookieFor,
   dataPolicy,
-  hasKey,
   keyOfThisStart,
   ownHeaders,
-  refuse,
   wayIn,
   wayInPolicy,
 } from '@/server/http/guard';
@@ -19,16 +18,21 @@ import { shapeOfError } from '@/server/errorShape';
 // Paths below /api with an escape come by here for one thing: one that is no text ends here, the framework would answer that it failed.
 export const config = { matcher: ['/((?!api/).*)', '/api/(.*%.*)'] };
 
-export function proxy(request: NextRequest): NextResponse {
-  const refused = refuse(request);
+export async function proxy(request: NextRequest): Promise<NextResponse> {
+  const at = door();
+  const refused = at.refuse(request);
   if (refused)
     return new NextResponse(refused.why, {
       status: refused.status,
       headers: { 'content-type': 'text/plain' },
     });
-  const key = keyOfThisStart();
-  const cookie = cookieFor(request.nextUrl, request.headers.get('host') ?? '', key);
-  if (cookie === null && !hasKey(request, key))
+  const { pathname } = request.nextUrl;
+  const cookie = at.isForSeveral
+    ? null
+    : cookieFor(request.nextUrl, request.headers.get('host') ?? '', keyOfThisStart());
+  const isOpen = at.isForSeveral && isOpenPage(pathname);
+  if (cookie === null && !isOpen && (await at.who(request)) === 'nobody') {
+    if (at.isForSeveral) return toSignIn(request, at.origin);
     return new NextResponse(wayIn, {
       status: 401,
       headers: {
@@ -38,7 +42,7 @@ export function proxy(request: NextRequest): NextResponse {
         'cache-control': 'no-store',
       },
     });
-  const { pathname } = request.nextUrl;
+  }
   if (pathname.startsWith('/api/'))
     return isText(pathname)
       ? NextResponse.next()
@@ -51,6 +55,9 @@ export function proxy(request: NextRequest): NextResponse {
   const headers = new Headers(request.headers);
   headers.set('x-nonce', nonce);
   headers.set('content-security-policy', policy);
+  // A page for those who are not in yet: without the window around the others.
+  headers.delete('x-bare');
+  if (isOpen) headers.set('x-bare', 'yes');
   const response = NextResponse.next({ request: { headers } });
   response.headers.set('content-security-policy', policy);
   for (const [name, value] of ownHeaders) response.headers.set(name, value);
@@ -59,6 +66,16 @@ export function proxy(request: NextRequest): NextResponse {
     response.headers.set('cache-control', 'no-store');
   }
   return response;
+}
+
+/** To the page where one signs in, and from there to the one that was asked for. */
+function toSignIn(request: NextRequest, origin: string): NextResponse {
+  const { pathname, search } = request.nextUrl;
+  const back = pathname === '/' && search === '' ? '' : `?to=${encodeURIComponent(pathname + search)}`;
+  return NextResponse.redirect(`${origin}/sign-in${back}`, {
+    status: 303,
+    headers: { 'cache-control': 'no-store' },
+  });
 }
 
 /** False where the escapes of a path make no UTF-8. */

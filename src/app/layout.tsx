@@ -18,7 +18,9 @@ export const metadata: Metadata = {
 export const dynamic = 'force-dynamic';
 
 export default async function Layout({ children }: { children: ReactNode }) {
-  const nonce = (await headers()).get('x-nonce') ?? '';
+  const asked = await headers();
+  const nonce = asked.get('x-nonce') ?? '';
+  const isBare = asked.has('x-bare');
   const theme = (await cookies()).get('theme')?.value;
   return (
     <html
@@ -33,9 +35,13 @@ export default async function Layout({ children }: { children: ReactNode }) {
         <StyleRegistry nonce={nonce}>
           <GlobalStyle />
           <Suspense>
-            <WorkProvider>
-              <Shell>{children}</Shell>
-            </WorkProvider>
+            {isBare ? (
+              children
+            ) : (
+              <WorkProvider>
+                <Shell>{children}</Shell>
+              </WorkProvider>
+            )}
           </Suspense>
         </StyleRegistry>
       </body>

@@ -37,6 +37,9 @@ export const errorTable = {
     status: 401,
     next: 'Open the address that was printed when Loyal Satchel was started; it ends in a key.',
   },
+  'not-signed-in': { status: 401, next: 'Sign in, and try again.' },
+  'too-many': { status: 429, next: 'Wait a minute, and try again.' },
+  'not-your-role': { status: 403, next: 'Ask somebody who manages this server.' },
   'lost-work': { status: 500, next: 'Look at what is said, then start it again.' },
   'no-database': {
     status: 503,

@@ -20,7 +20,7 @@ export class BackupWatch {
   private readonly timer: NodeJS.Timeout;
   private isBusy = false;
 
-  constructor(private readonly hub: Pick<Hub, 'db' | 'jobs' | 'ask'>) {
+  constructor(private readonly hub: Pick<Hub, 'db' | 'who' | 'jobs' | 'ask'>) {
     this.timer = setInterval(() => void this.look().catch(() => undefined), looksEvery);
     this.timer.unref();
   }

@@ -21,12 +21,15 @@ beforeAll(() => {
   fs.symlinkSync(path.join(base, 'work'), path.join(base, 'linked-place'));
   const places = [`${base}/work`, `${base}/linked-place`];
   const db: Database = {
-    query: async <Row>() => places.map((p) => ({ path: p })) as Row[],
+    query: async <Row>() => places.map((p) => ({ path: p, seenBy: 'change', changedBy: 'manage' })) as Row[],
     transaction: () => Promise.reject(new Error('none is made here')),
     close: async () => {},
   };
   hub = {
     db,
+    who: null,
+    as: (who) => ({ ...hub, who }),
+    asServer: () => hub,
     jobs: {} as Hub['jobs'],
     plans: new Map(),
     watched: new Map(),

@@ -7,7 +7,7 @@ import os from 'node:os';
 import type { Plan } from '@/core/changes/plan';
 import type { NewFolder } from '@/wire/collect';
 import { AppError } from '@/core/errors';
-import { isWithin } from '@/core/files/treePath';
+import { folderOf, isWithin } from '@/core/files/treePath';
 import { dataFolder } from './dataFolder';
 import { checkDataFormat, writeDataFormat } from './dataFormat';
 import { openServer, type Database } from './database/database';
@@ -21,10 +21,11 @@ import type { Ask } from './asks/questions';
 import { NetWatch } from './netWatch';
 import { BackupWatch } from './backupWatch';
 import { keepingKnown, recallKnown } from './known';
-import { Jobs } from './jobs/jobs';
+import { Jobs, type Work } from './jobs/jobs';
 import { stagingFolder } from './workspaces/stage';
 import { Drops } from './workspaces/drops';
 import type { HeldSheet } from './sheets';
+import type { Who } from './who';
 
 export interface WaitingPlan {
   id: string;
@@ -41,9 +42,14 @@ export interface WaitingPlan {
 
 export interface Hub {
   db: Database;
-  jobs: Jobs;
+  /** Who asks; null: the one user of this machine, or the server itself. */
+  who: Who | null;
+  jobs: Work;
   /** Asks the disk, in a thread. */
   ask: Ask;
+  /** All this as somebody sees it who works here with others; and as the server itself does. */
+  as(who: Who): Hub;
+  asServer(): Hub;
   plans: Map<string, WaitingPlan>;
   /** Workspaces whose folders are watched, those looked at last at the end. */
   watched: Map<string, { close(): void }>;
@@ -71,11 +77,27 @@ async function open(): Promise<Hub> {
     writeDataFormat(folder);
     // Beside what the user allows: what was dropped, and the records of folders that hold workspaces.
     const own = [stagingFolder(folder), `${fromSystem(folder)}/shelves`];
-    const allowed = async () => [...(await listAllowed(db)), ...own];
+    const see = async (who: Who | null) => [...(await listAllowed(db, who?.role)), ...own];
+    const jobs = new Jobs(partsFolder(folder), {
+      see,
+      async change(who, paths) {
+        for (const path of paths)
+          if (!own.some((o) => isWithin(path, o))) await allowedPath({ db, who }, path, 'change');
+      },
+    });
+    const asker = new Asker(see);
     const h: Omit<Hub, 'net' | 'backups'> = {
       db,
-      jobs: new Jobs(partsFolder(folder), allowed),
-      ask: new Asker(allowed).ask,
+      who: null,
+      jobs,
+      ask: asker.as(null),
+      as(who) {
+        const server = this as Hub;
+        return { ...server, who, jobs: jobs.as(who), ask: asker.as(who), asServer: () => server };
+      },
+      asServer() {
+        return this as Hub;
+      },
       plans: new Map(),
       watched: new Map(),
       indexed: new Map(),
@@ -181,12 +203,24 @@ async function realPathOf(clean: string): Promise<string> {
   }
 }
 
-/** Makes sure a path lies in a place the user has allowed; returns it clean. */
-export async function allowedPath(h: Pick<Hub, 'db'>, given: string): Promise<string> {
+/** Makes sure a path lies in a folder that is allowed, for who asks, to look at it or to change it; returns it clean. */
+export async function allowedPath(
+  h: Pick<Hub, 'db' | 'who'>,
+  given: string,
+  to: 'look' | 'change' = 'look',
+): Promise<string> {
   const clean = cleanPath(given);
-  const allowed = await listAllowed(h.db);
+  const allowed = await listAllowed(h.db, h.who?.role, to);
   const covers = (folder: string, p: string) => folder === '/' || isWithin(p, folder);
-  const refused = new AppError('not-allowed', `${clean} lies in no folder that you have allowed.`);
+  const refused =
+    h.who === null
+      ? new AppError('not-allowed', `${clean} lies in no folder that you have allowed.`)
+      : new AppError(
+          'not-your-role',
+          to === 'look'
+            ? `${clean} lies in no folder that you may look into.`
+            : `What lies in ${folderOf(clean) || clean} is not yours to change.`,
+        );
   // By its text first: what lies elsewhere is not even looked at.
   if (!allowed.some((folder) => covers(folder, clean))) throw refused;
   const real = await realPathOf(clean);
@@ -196,7 +230,7 @@ export async function allowedPath(h: Pick<Hub, 'db'>, given: string): Promise<st
 }
 
 /** Whether a path lies in a place the user has allowed. */
-export const isAllowed = (h: Pick<Hub, 'db'>, given: string): Promise<boolean> =>
+export const isAllowed = (h: Pick<Hub, 'db' | 'who'>, given: string): Promise<boolean> =>
   allowedPath(h, given).then(
     () => true,
     () => false,
@@ -205,15 +239,15 @@ export const isAllowed = (h: Pick<Hub, 'db'>, given: string): Promise<boolean> =
 const settledFor = 1000; // ms within which a workspace that was met is not looked at again
 const settled = new Map<string, number>();
 
-/** A workspace by id, still allowed. */
-export async function workspaceOf(h: Hub, id: string): Promise<WorkspaceRow> {
+/** A workspace by id, still allowed for who asks: to look at it, or to change it. */
+export async function workspaceOf(h: Hub, id: string, to: 'look' | 'change' = 'look'): Promise<WorkspaceRow> {
   const row = await findWorkspace(h.db, id);
   if (!row)
     throw new AppError(
       'not-found',
       'This workspace is not known here any more. Open it again under Workspaces.',
     );
-  await allowedPath(h, row.root);
+  await allowedPath(h, row.root, to);
   // Wherever a workspace is met, what a crash of our own left half way is put back first.
   if (Date.now() - (settled.get(row.root) ?? 0) > settledFor) {
     settled.set(row.root, Date.now());

@@ -40,10 +40,17 @@ function identity(makes: boolean): Identity | null {
 const sealed = (key: string, seal: string) =>
   createHmac('sha256', Buffer.from(key, 'hex')).update(seal).digest('hex');
 
-/** Signs what is begun here; null where this installation has no key and can make none: what it began is then put back only when asked. */
-export function signer(): ((seal: string) => Author) | null {
+/** Signs what is begun here, by somebody of this name where several work here; null where this installation has no key and can make none: what it began is then put back only when asked. */
+export function signer(name: string | null = null): ((seal: string) => Author) | null {
   const own = identity(true);
-  return own && ((seal) => ({ installation: own.installation, seal: sealed(own.key, seal) }));
+  return (
+    own &&
+    ((seal) => ({
+      installation: own.installation,
+      seal: sealed(own.key, seal),
+      ...(name === null ? {} : { name }),
+    }))
+  );
 }
 
 /** Whether a record was begun by this installation. */

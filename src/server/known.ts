@@ -78,7 +78,8 @@ const changesKnown = (sql: string) =>
   tables.has(/^\s*(?:INSERT INTO|UPDATE|DELETE FROM) (\w+)/.exec(sql)?.[1] ?? '');
 /** True for a question of these tables alone. Statements are ours: keywords stand in capitals. */
 const readsKnown = (sql: string) =>
-  /^\s*SELECT\b/.test(sql) && [...sql.matchAll(/\b(?:FROM|JOIN) (\w+)/g)].every(([, table]) => tables.has(table!));
+  /^\s*SELECT\b/.test(sql) &&
+  [...sql.matchAll(/\b(?:FROM|JOIN) (\w+)/g)].every(([, table]) => tables.has(table!));
 
 /**
  * A database of one process, which writes the small file anew after every statement that changes what is in it (several at once are written once), and answers

@@ -23,7 +23,7 @@ export class NetWatch {
   private readonly watched = new Map<string, Watched>();
   private readonly timer: NodeJS.Timeout;
 
-  constructor(private readonly hub: Pick<Hub, 'db' | 'jobs' | 'ask'>) {
+  constructor(private readonly hub: Pick<Hub, 'db' | 'who' | 'jobs' | 'ask'>) {
     this.timer = setInterval(() => void this.look().catch(() => undefined), looksEvery);
     this.timer.unref();
   }

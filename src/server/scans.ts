@@ -15,8 +15,9 @@ import { watchFolder } from './disk/watch';
 import type { Hub } from './hub';
 import { refreshSheet } from './sheets';
 
-/** Starts a scan of a workspace, unless one is on its way. */
-export function startScan(h: Hub, id: string, root: string, name: string) {
+/** Starts a scan of a workspace, unless one is on its way. It is the server's own: the index is everybody's, whatever the one may see who asked for it. */
+export function startScan(asked: Hub, id: string, root: string, name: string) {
+  const h = asked.asServer();
   const running = h.jobs.list().find((j) => j.work === 'scan' && j.workspace === id && j.ended === null);
   if (running) return running;
   let generation: Promise<number> | null = null;
@@ -48,7 +49,8 @@ const mostWatched = 4;
 const settled = 1500; // ms after work of our own, whose changes are read anyway
 
 /** Reads a workspace anew whenever files in it change, as long as it is among those looked at last. */
-export function keepWatch(h: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'name'>): void {
+export function keepWatch(asked: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'name'>): void {
+  const h = asked.asServer();
   const held = h.watched.get(row.id);
   if (held) {
     h.watched.delete(row.id);

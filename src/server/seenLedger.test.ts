@@ -19,6 +19,7 @@ const line = (id: string): LedgerLine => ({
   files: 1,
   paths: 1,
   left: [],
+  by: null,
   later: [],
   touched: ['scenes/boat.gltf'],
   changes: [],

@@ -2,17 +2,21 @@
 
 import { allowDemo } from './demo';
 import { clearAllParts } from './disk/parts';
-import { hub, partsFolder } from './hub';
+import { hub, partsFolder, type Hub } from './hub';
+import { studio, type Studio } from './studio/mode';
+import { firstLink } from './studio/people';
 import { clearStaging } from './workspaces/stage';
 import { repairShelves } from './workspaces/shelf';
 
 /** Opens the hub; a failure ends the process with its reason (a half-open server would answer 500 to everything). */
 export async function startUp(): Promise<void> {
   try {
+    const settings = studio();
     const h = await hub();
     clearAllParts(partsFolder(h.dataFolder));
     clearStaging(h.dataFolder, new Set(), 0);
     await allowDemo(h);
+    if (settings) await tellFirstLink(h, settings);
     await repairShelves(h.dataFolder);
     const close = () => {
       void h.db.close().finally(() => {
@@ -27,4 +31,13 @@ export async function startUp(): Promise<void> {
     console.error(cause instanceof Error ? cause.message : cause);
     process.exit(3);
   }
+}
+
+/** While nobody manages a server for several, its terminal shows the way in for the first. */
+async function tellFirstLink({ db }: Hub, { origins }: Studio): Promise<void> {
+  const link = await firstLink(db);
+  if (link)
+    process.stdout.write(
+      `Nobody manages this server yet. Open this once, within seven days, and be the first: ${origins[0]}/join#${link.token}\n`,
+    );
 }

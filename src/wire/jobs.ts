@@ -493,6 +493,8 @@ export const jobView = z.object({
   work: z.string(),
   title: z.string(),
   workspace: z.string().nullable(),
+  /** The name of who asked for it, where several work here. */
+  who: z.string().nullable(),
   state: z.enum(['waiting', 'running', 'done', 'failed', 'cancelled']),
   /** True once its end was asked for, while what it had done is put back. */
   ending: z.boolean(),

@@ -128,7 +128,7 @@ const lineSchema = z.discriminatedUnion('line', [
     plan: planSchema,
     format: z.number().optional(),
     seq: z.number().optional(),
-    by: z.object({ installation: z.string(), seal: z.string() }).optional(),
+    by: z.object({ installation: z.string(), seal: z.string(), name: z.string().optional() }).optional(),
   }),
   z.object({
     line: z.literal('about'),
@@ -169,6 +169,7 @@ const summarySchema = z.object({
   touched: z.array(z.string()),
   folders: z.array(z.string()),
   changes: z.array(pathChange),
+  by: z.string().optional(),
 }) satisfies z.ZodType<Summary>;
 
 /** A ledger entry in short from JSON; null where it is none that is known here. */

@@ -1,6 +1,7 @@
 // What the server answers, as schemas: the server answers by them, the browser reads by them, and the published description of the interface
 // (docs/openapi.json) is made from them. Sizes in bytes, times in ms since 1970 UTC unless told; a text called `time` is ISO 8601.
 
+import { whoView } from './routes/people';
 import { differenceView } from './nodes';
 import { z } from 'zod';
 import { planKinds } from '@/core/changes/plan';
@@ -75,6 +76,8 @@ export type MachineView = z.infer<typeof machineView>;
 
 /** `allowed`: folders the user allowed, and what speaks against allowing one whole; `notices`: what the user has to know of how the server started. */
 export const stateView = z.object({
+  /** Who is signed in; null on one's own machine, where nobody has to say. */
+  me: whoView.nullable(),
   version: text,
   system: text,
   home: text,
@@ -99,6 +102,8 @@ export const ledgerEntry = z.object({
   files: number,
   paths: number,
   left: z.array(text),
+  // What an older version kept of a ledger does not say it.
+  by: maybe.default(null).describe('Who did it, where several work there.'),
   touched: z.array(text).readonly(),
 }) satisfies z.ZodType<CoreLedgerEntry>;
 export type LedgerEntry = z.infer<typeof ledgerEntry>;
@@ -297,6 +302,7 @@ export const versionsView = z.object({
       note: text,
       /** When it was saved here, ms; null: nobody noted. */
       saved: number.nullable(),
+      by: maybe.describe('Who saved it, where several work there.'),
       /** It lies in the store and no more on the disk. */
       compact: z.boolean(),
     }),
@@ -342,6 +348,7 @@ export const checkpointView = z.object({
   name: text,
   time: text,
   scope: z.array(text),
+  by: maybe,
   files: number,
   bytes: number,
 });

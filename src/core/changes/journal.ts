@@ -17,10 +17,11 @@ import type { Plan } from './plan';
 /** The newest format that is written and understood here. */
 export const journalFormat = 2;
 
-/** Who began a plan: an installation's name, and a seal that only this installation can make (see `sealOf`). */
+/** Who began a plan: an installation's name, a seal that only this installation can make (see `sealOf`), and the person's name where several work there. */
 export interface Author {
   installation: string;
   seal: string;
+  name?: string | undefined;
 }
 
 /** What a step found and what it makes. */

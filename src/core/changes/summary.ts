@@ -29,6 +29,8 @@ export interface Summary {
   touched: readonly string[];
   folders: readonly string[];
   changes: readonly PathChange[];
+  /** The name of who did it, where several work there. */
+  by?: string | undefined;
 }
 
 /** An entry whose plan did not end, or cannot be read. */
@@ -45,7 +47,7 @@ export function summaryPath(id: string): TreePath {
 
 /** The summary of a record that has ended. */
 export function summarise(record: JournalRecord, end: Ending): Summary {
-  const { id, seq, time, plan } = record;
+  const { id, seq, time, plan, by } = record;
   const { paths, folders } = touched(plan);
   return {
     format: 2,
@@ -61,6 +63,7 @@ export function summarise(record: JournalRecord, end: Ending): Summary {
     touched: paths.slice(0, mostNamed),
     folders: folders.slice(0, mostNamed),
     changes: plan.paths.slice(0, mostNamed),
+    ...(by?.name === undefined ? {} : { by: by.name }),
   };
 }
 
@@ -166,6 +169,8 @@ export interface LedgerEntry {
   paths: number;
   /** Files that were left as they are because they were in neither state. */
   left: string[];
+  /** The name of who did it, where several work there; null: it is not said. */
+  by: string | null;
   /** The first files it touches, which tell alike entries apart. */
   touched: readonly string[];
 }
@@ -191,6 +196,7 @@ export function ledgerOf({ ended, open }: LedgerRead): LedgerEntry[] {
     files: s.files,
     paths: s.paths,
     left: s.end.how === 'put-back' ? s.end.left : [],
+    by: s.by ?? null,
     touched: s.touched.slice(0, 5),
   }));
   const unfinished = open.map((o): LedgerEntry => ({
@@ -203,6 +209,7 @@ export function ledgerOf({ ended, open }: LedgerRead): LedgerEntry[] {
     files: 0,
     paths: 0,
     left: [],
+    by: null,
     touched: [],
   }));
   return [...lines, ...unfinished].reverse();

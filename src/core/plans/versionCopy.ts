@@ -77,7 +77,15 @@ export async function versionCopy(
       from: { from: 'tree', path: copy.from, state: copy.state, pieces: copy.pieces },
     });
   }
-  steps.push(...(await noteSteps(workspace, to, { note: request.note, from, saved: request.now, parts })));
+  steps.push(
+    ...(await noteSteps(workspace, to, {
+      note: request.note,
+      from,
+      saved: request.now,
+      by: workspace.by,
+      parts,
+    })),
+  );
   return { steps, notes, paths };
 }
 

@@ -15,6 +15,8 @@ export interface Workspace {
   tree: FileTree;
   outside: OutsideFiles;
   file: Pick<WorkspaceFile, 'homes' | 'libraries' | 'places' | 'search' | 'versions'>;
+  /** The name of who works on it, where several do: notes say it. */
+  by?: string | undefined;
 }
 
 /** Where this workspace's references are judged, with fresh folder listings. */

@@ -21,6 +21,8 @@ export interface Checkpoint {
   name: string;
   /** ISO 8601, UTC. */
   time: string;
+  /** The name of who made it, where several work there. */
+  by?: string | undefined;
   /** What it is of: files and folders; empty: the whole workspace. */
   scope: TreePath[];
   files: CheckpointFile[];

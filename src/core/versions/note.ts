@@ -32,6 +32,8 @@ export interface VersionNote {
   from: string;
   /** ISO 8601, UTC. */
   saved: string;
+  /** The name of who saved it, where several work there. */
+  by?: string | undefined;
   /** What it was made of: what belongs to the scene alone (its buffer, its material library), and the scene. */
   parts?: VersionPart[] | undefined;
   /** The files that lie in the store and no more on the disk. */
@@ -86,6 +88,7 @@ export function readVersionNote(text: string): VersionNote | null {
     note: value.note,
     from: value.from,
     saved: value.saved,
+    by: isText(value.by) ? value.by : undefined,
     parts: listOf(value.parts, isPart),
     compact: listOf(value.compact, isStored),
   };

@@ -88,10 +88,7 @@ export function overPool(pool: Pool<Question, Reply>, folder: string, rest = res
 /** Statements of one transaction are answered by one opening, or fail: a thread started anew knows nothing of what was begun. `isBetween`: its end is still to come. */
 function inOneOpening(pool: Pool<Question, Reply>, folder: string) {
   let opening: string | undefined;
-  return async <Row>(
-    sql: string,
-    values: readonly Value[],
-  ): Promise<{ rows: Row[]; isBetween: boolean }> => {
+  return async <Row>(sql: string, values: readonly Value[]): Promise<{ rows: Row[]; isBetween: boolean }> => {
     if (sql === 'BEGIN') opening = undefined;
     try {
       const reply = await pool.run({ folder, sql, values, opening });

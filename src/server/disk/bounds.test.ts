@@ -85,7 +85,7 @@ describe('a stream to a page', () => {
 });
 
 describe('a root', () => {
-  const limit = () => setLimits({ bounds: new Bounds([`${base}/work`]), signal: null });
+  const limit = () => setLimits({ bounds: new Bounds([`${base}/work`]), signal: null, by: null });
   test('that is a link out of what is allowed is not opened', () => {
     limit();
     expect(() => new DiskTree(`${base}/work/way out`)).toThrow('leads out of the folders');
@@ -112,6 +112,7 @@ describe('a root', () => {
           if (stop) throw new DOMException('', 'AbortError');
         },
       },
+      by: null,
     });
     const tree = new DiskTree(`${base}/work/boat`);
     expect(text(await tree.read(treePath('maps/a.png')))).toBe('work/boat/maps/a.png');

@@ -1,4 +1,4 @@
-// What a thread is held to while it works on one order: how far it may look, and whether it shall stop. A thread works on one order at a time, so
+// What a thread is held to while it works on one order: how far it may look, whether it shall stop, and for whom it is done. A thread works on one order at a time, so
 // this is the thread's own; trees ask it wherever they read, also for work that hands no signal on. Unset (the command line, tests): no limits.
 
 import type { CancelSignal } from '@/core/files/fileTree';
@@ -8,9 +8,11 @@ export interface Limits {
   bounds: Bounds;
   /** Null: reading goes on until it is done. Work that puts files back is never stopped by this. */
   signal: CancelSignal | null;
+  /** The name of who asked for it, where several work here; null: nobody needs to be told. */
+  by: string | null;
 }
 
-const none: Limits = { bounds: new Bounds(null), signal: null };
+const none: Limits = { bounds: new Bounds(null), signal: null, by: null };
 let current = none;
 
 /** Holds this thread to limits from now on; null takes them away. */

@@ -1,35 +1,73 @@
-// The application below /api: every request passes the guard, finds its route in the tables of endpoints, and gets one shape of answer.
+// The application below /api: every request passes the door, finds its route in the tables of endpoints, and gets one shape of answer.
 
 import { Hono } from 'hono';
 import { AppError } from '@/core/errors';
+import { isEnough, needs, type Role } from '@/wire/routes/roles';
+import type { Who } from '../who';
+import { door, throughAccounts, type Door } from './door';
 import { takeMany, takeUpload } from './drops';
 import { endpoints } from './endpoints';
 import { eventStream } from './events';
-import { dataPolicy, hasKey, keyOfThisStart, ownHeaders, refuse } from './guard';
+import { dataPolicy, ownHeaders } from './guard';
 import { answerError, answerFrom } from './handle';
 import { openApiOf } from './openapi';
+import { join } from './people';
 
-/** The routes; `key` is what a request must bring. `isChecked`: every answer is held against its schema before it goes out. */
-export function application(key: () => string | null = keyOfThisStart, isChecked = false): Hono {
-  const app = new Hono();
+interface Known {
+  Variables: { who: Who | null };
+}
+
+/** The routes. `isChecked`: every answer is held against its schema before it goes out. */
+export function application(by: () => Door = door, isChecked = false): Hono<Known> {
+  const app = new Hono<Known>();
   app.use(async (c, next) => {
-    const refused = refuse(c.req.raw);
+    const at = by();
+    const refused = at.refuse(c.req.raw);
     if (refused) c.res = new Response(refused.why, { status: refused.status });
-    else if (!hasKey(c.req.raw, key()))
-      c.res = answerError(new AppError('no-key', 'This page does not have the key to Loyal Satchel.'));
-    else await next();
+    else if (at.isForSeveral && c.req.path === '/api/join') c.res = await join(c.req.raw);
+    else {
+      const signing = at.isForSeveral ? await throughAccounts(c.req.raw) : null;
+      const who = signing ? 'nobody' : await at.who(c.req.raw);
+      if (signing) c.res = signing;
+      else if (who !== 'nobody') {
+        c.set('who', who);
+        await next();
+      } else
+        c.res = answerError(
+          at.isForSeveral
+            ? new AppError('not-signed-in', 'Nobody is signed in here.')
+            : new AppError('no-key', 'This page does not have the key to Loyal Satchel.'),
+        );
+    }
     for (const [name, value] of ownHeaders) c.res.headers.set(name, value);
     if (!c.res.headers.has('content-security-policy'))
       c.res.headers.set('content-security-policy', dataPolicy);
     if (!c.res.headers.has('cache-control')) c.res.headers.set('cache-control', 'no-store');
   });
-  app.post('/api/upload', (c) => takeUpload(c.req.raw));
-  app.post('/api/upload-many', (c) => takeMany(c.req.raw));
-  app.get('/api/events', (c) => eventStream(c.req.raw));
+  /** What a role is not enough for; null: go on. */
+  const without = (who: Who | null, needed: Role): Response | null =>
+    who === null || isEnough(who.role, needed)
+      ? null
+      : answerError(
+          new AppError(
+            'not-your-role',
+            `You may ${who.role === 'look' ? 'look at everything here, and change nothing' : 'look and change here; this is for those who manage'}.`,
+          ),
+        );
+  app.post('/api/upload', (c) => without(c.get('who'), 'change') ?? takeUpload(c.req.raw));
+  app.post('/api/upload-many', (c) => without(c.get('who'), 'change') ?? takeMany(c.req.raw));
+  app.get('/api/events', (c) =>
+    eventStream(c.req.raw, c.get('who'), async () => (await by().who(c.req.raw)) !== 'nobody'),
+  );
   let description: object | null = null;
   app.get('/api/openapi.json', (c) => c.json((description ??= openApiOf(endpoints))));
-  for (const e of endpoints)
-    app.on(e.route.method, e.route.path, (c) => answerFrom(e, c.req.raw, c.req.param(), isChecked));
+  for (const e of endpoints) {
+    const needed = needs(e.route);
+    app.on(e.route.method, e.route.path, (c) => {
+      const who = c.get('who');
+      return without(who, needed) ?? answerFrom(e, c.req.raw, c.req.param(), isChecked, who);
+    });
+  }
   app.notFound((c) => answerError(new AppError('not-found', `There is nothing at ${c.req.path}.`)));
   app.onError((cause) => answerError(cause));
   return app;

@@ -260,14 +260,14 @@ export async function fileDetailOf(h: Hub, row: WorkspaceRow, path: TreePath): P
 export async function pictureOf(h: Hub, row: WorkspaceRow, path: TreePath): Promise<Response> {
   if (!(await h.ask('statInside', row.root, path)))
     throw new AppError('not-found', `${path} is not there any more.`);
-  return thumbnail(`${row.root}/${path}`, await listAllowed(h.db));
+  return thumbnail(`${row.root}/${path}`, await listAllowed(h.db, h.who?.role));
 }
 
 /** A frame of a moving picture. */
 export async function frameOf(h: Hub, row: WorkspaceRow, path: TreePath, side: number): Promise<Response> {
   if (!(await h.ask('statInside', row.root, path)))
     throw new AppError('not-found', `${path} is not there any more.`);
-  return thumbnail(`${row.root}/${path}`, await listAllowed(h.db), side, undefined, 'frame');
+  return thumbnail(`${row.root}/${path}`, await listAllowed(h.db, h.who?.role), side, undefined, 'frame');
 }
 
 // One white pixel, for what cannot be shown.
@@ -292,7 +292,7 @@ export async function previewOf(
           : await firstOf(h, row.root, r.inside ? r.target : await allowedPath(h, r.target), r.inside);
     if (file === null) throw new AppError('unsupported', 'There is no picture of this file.');
     const at = r.inside ? `${row.root}/${file}` : await allowedPath(h, file);
-    return await thumbnail(at, await listAllowed(h.db), of.side);
+    return await thumbnail(at, await listAllowed(h.db, h.who?.role), of.side);
   } catch (cause) {
     if (!of.blank) throw cause;
     return new Response(blank, { headers: { 'content-type': 'image/png', 'cache-control': 'no-store' } });

@@ -9,6 +9,7 @@ import { fileEndpoints } from './files';
 import { intakeEndpoints } from './intake';
 import { layoutEndpoints } from './layouts';
 import { nodeEndpoints } from './nodes';
+import { peopleEndpoints } from './people';
 import { planEndpoints } from './plans';
 import { referenceEndpoints } from './references';
 import { settingsEndpoints } from './settings';
@@ -19,6 +20,7 @@ import { workspaceEndpoints } from './workspaces';
 
 export const endpoints = [
   ...stateEndpoints,
+  ...peopleEndpoints,
   ...layoutEndpoints,
   ...shelfEndpoints,
   ...workspaceEndpoints,

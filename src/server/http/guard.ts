@@ -20,14 +20,27 @@ export interface RefusedRequest {
   why: string;
 }
 
-/** Null lets a request through as far as its origin goes. */
-export function refuse({ method, headers }: Asked): RefusedRequest | null {
+/**
+ * Null lets a request through as far as its origin goes. `origins`: where people reach a server for several (a proxy with TLS stands before it, and hands
+ * the name on by which it was asked for); null: this machine alone.
+ */
+export function refuse(
+  { method, headers }: Asked,
+  origins: readonly string[] | null = null,
+): RefusedRequest | null {
   const host = headers.get('host') ?? '';
-  const name = host.replace(/:\d+$/, '').toLowerCase();
-  if (!localHosts.has(name))
-    return { status: 421, why: 'This server answers only to 127.0.0.1 and localhost.' };
+  const isOwn = origins
+    ? origins.some((o) => new URL(o).host === host.toLowerCase())
+    : localHosts.has(host.replace(/:\d+$/, '').toLowerCase());
+  if (!isOwn)
+    return {
+      status: 421,
+      why: origins
+        ? 'This server answers only to the name it was set up with.'
+        : 'This server answers only to 127.0.0.1 and localhost.',
+    };
   const origin = headers.get('origin');
-  if (origin !== null && origin !== `http://${host}`)
+  if (origin !== null && !(origins ? origins.includes(origin) : origin === `http://${host}`))
     return { status: 403, why: 'Only pages of this server may ask.' };
   const site = headers.get('sec-fetch-site');
   const isRead = method === 'GET' || method === 'HEAD';

@@ -8,6 +8,7 @@ import type { ParamsOf, Route } from '@/wire/routes/route';
 import { issueWords } from '@/wire/words';
 import { shapeOfError } from '../errorShape';
 import { hub, type Hub } from '../hub';
+import type { Who } from '../who';
 
 /** A route with what is done for it. */
 export interface Endpoint {
@@ -57,8 +58,8 @@ function statusOf(cause: unknown, shape: ErrorShape): number {
 // The longest request is a drop of 200,000 paths.
 const mostText = 64 * 1024 * 1024;
 
-/** The input of a request: the query of a GET, the JSON body of others. */
-async function inputOf(request: Request): Promise<unknown> {
+/** The input of a request, as every route of ours takes it: the query of a GET, the JSON body of others. */
+export async function inputOf(request: Request): Promise<unknown> {
   if (request.method === 'GET') return queryOf(request);
   if (!(request.headers.get('content-type') ?? '').startsWith('application/json'))
     throw new AppError('bad-request', 'Only JSON is taken.');
@@ -91,9 +92,11 @@ export async function answerFrom(
   request: Request,
   params: Record<string, string>,
   isChecked = false,
+  who: Who | null = null,
 ): Promise<Response> {
   try {
-    const result = await e.run(await hub(), await inputOf(request), params);
+    const h = await hub();
+    const result = await e.run(who ? h.as(who) : h, await inputOf(request), params);
     if (result instanceof Response) return result;
     if (isChecked) checkAnswer(e.route, result);
     return answer(200, result);

@@ -62,7 +62,7 @@ export async function contentAgain(h: Hub, row: WorkspaceRow, scene: string): Pr
   const glb = await readAgain({
     path: `${row.root}/${treePath(scene)}`,
     format,
-    allowed: await listAllowed(h.db),
+    allowed: await listAllowed(h.db, h.who?.role),
     beside: parts.slice(0, mostFiles).map((r) => ({ written: r.written, path: `${row.root}/${r.target}` })),
   });
   return new Response(new Uint8Array(glb), {
@@ -86,7 +86,7 @@ export async function contentOf(
       throw new AppError('not-found', `${r.target} is not there any more.`);
   } else if (!formatOfName(of.scene) || !(await h.ask('statInside', row.root, of.scene)))
     throw new AppError('not-found', `${of.scene} is no scene of this workspace.`);
-  const { handle, size } = await openWithin(absolute, new Bounds(await listAllowed(h.db)));
+  const { handle, size } = await openWithin(absolute, new Bounds(await listAllowed(h.db, h.who?.role)));
   return new Response(Readable.toWeb(handle.createReadStream()) as ReadableStream, {
     headers: { ...noStore, 'content-length': String(size) },
   });

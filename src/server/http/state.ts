@@ -12,6 +12,7 @@ import {
   readSetting,
   removeAllowed,
   writeSetting,
+  type WorkspaceRow,
 } from '../database/queries';
 import { isThere, realInTime, statInTime } from '../disk/asking';
 import { drivePlaces, fromSystem } from '../disk/system';
@@ -28,6 +29,7 @@ import {
   readState,
   writeSettingOf,
 } from '@/wire/routes/state';
+import { jobsSeen } from './events';
 import { endpoint } from './handle';
 import { layoutViews, workspaceView } from './workspaceView';
 
@@ -70,11 +72,20 @@ export async function whyTooWide(h: Pick<Hub, 'dataFolder'>, clean: string): Pro
   return null;
 }
 
+/** Workspaces that who asks may look at; the one user of a machine sees all that were opened. */
+async function knownTo(h: Hub): Promise<WorkspaceRow[]> {
+  const rows = await listWorkspaces(h.db);
+  if (h.who === null) return rows;
+  const seen = await Promise.all(rows.map((row) => isAllowed(h, row.root)));
+  return rows.filter((_, i) => seen[i]);
+}
+
 export const stateEndpoints = [
   endpoint(readState, async (h): Promise<StateView> => {
-    const allowed = await listAllowed(h.db);
+    const allowed = await listAllowed(h.db, h.who?.role);
     const demo = process.env.SATCHEL_DEMO ? cleanPath(process.env.SATCHEL_DEMO) : null;
     return {
+      me: h.who,
       version: '0.1.0',
       system: process.platform,
       home: cleanPath(os.homedir()),
@@ -84,8 +95,9 @@ export const stateEndpoints = [
       allowed: await Promise.all(
         allowed.map(async (p) => ({ path: p, there: await isThere(p), tooWide: await whyTooWide(h, p) })),
       ),
-      suggestions: await suggestions(),
-      workspaces: await Promise.all((await listWorkspaces(h.db)).map((row) => workspaceView(h, row))),
+      // Folders of the machine are chosen by those who manage.
+      suggestions: h.who && h.who.role !== 'manage' ? [] : await suggestions(),
+      workspaces: await Promise.all((await knownTo(h)).map((row) => workspaceView(h, row))),
       layouts: layoutViews(h),
       machines: knownMachines.map(machineView),
       notices: [...h.notices],
@@ -144,7 +156,7 @@ export const stateEndpoints = [
       ),
     };
   }),
-  endpoint(listJobs, async (h) => h.jobs.list()),
+  endpoint(listJobs, (h) => jobsSeen(h)),
   endpoint(cancelJob, async (h, _, { job }) => ({
     cancelled: h.jobs.cancel(job!),
   })),

@@ -81,7 +81,7 @@ export const workspaceEndpoints = [
   }),
   endpoint(createWorkspaceRoute, async (h, input) => {
     const root = await h.ask('createWorkspace', {
-      parent: await allowedPath(h, input.parent),
+      parent: await allowedPath(h, input.parent, 'change'),
       name: input.name,
       layout: layoutOf(h, input.layout),
       without: input.without,

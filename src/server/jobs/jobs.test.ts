@@ -8,6 +8,7 @@ import path from 'node:path';
 import { shippedLayouts } from '@/core/layouts/layout';
 import type { JobView, WorkOrder } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
+import { AppError } from '@/core/errors';
 import { createWorkspace } from '../workspaces/open';
 import { clearAllParts } from '../disk/parts';
 import { Jobs, type JobRequest } from './jobs';
@@ -18,7 +19,12 @@ let jobs: Jobs;
 beforeEach(async () => {
   base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-jobs-')));
   fs.mkdirSync(`${base}/work`);
-  jobs = new Jobs(`${base}/parts`, async () => [`${base}/work`]);
+  jobs = new Jobs(`${base}/parts`, {
+    see: async () => [`${base}/work`],
+    change: async ({ name }) => {
+      if (name === 'Looks') throw new AppError('not-your-role', 'Not yours to change.');
+    },
+  });
   ({ root } = await createWorkspace({
     parent: `${base}/work`,
     name: 'Harbour',

@@ -12,14 +12,38 @@ import { folderOf } from '@/core/files/treePath';
 import { isThere } from '../disk/asking';
 import { shapeOfError } from '../errorShape';
 import type { WorkEnd } from '../threads/work.thread';
+import type { Who } from '../who';
 import { Lanes, type Run } from './lanes';
 import { afterLoss } from './lost';
+import { writesTo } from './writes';
 
 const atOnce = 2;
 const remembered = 50;
 const lookAgain = 1500; // ms until a place that is away is looked for again
 // So long work may take to notice that it is cancelled, in ms, before its thread is ended under it.
 const grace = 200;
+
+/** Work outside the page, as everything that starts some or looks at it sees it. */
+export interface Work {
+  /** What goes on, and what ended lately. */
+  list(): JobView[];
+  start(request: JobRequest): JobView;
+  /** Resolves with the job's last view once it has ended; null: there is none of that id. */
+  ended(id: string): Promise<JobView> | null;
+  cancel(id: string): boolean;
+  /** Hears every change, until what is returned is called. */
+  listen(listener: (view: JobView) => void): () => void;
+  /** The same as somebody sees it who works here with others. */
+  as(who: Who): Work;
+}
+
+/** What somebody may see and change; `who` null: everything that is allowed here. */
+export interface Rights {
+  /** The folders that may be looked into. */
+  see(who: Who | null): Promise<readonly string[]>;
+  /** Throws AppError('not-allowed') where one of these may not be changed. */
+  change(who: Who, paths: readonly string[]): Promise<void>;
+}
 
 interface Job {
   view: JobView;
@@ -38,6 +62,8 @@ export interface JobRequest {
   order: WorkOrder;
   title: string;
   workspace: string | null;
+  /** Who asked for it; unset: the one user, or the server by itself. */
+  who?: Who | null | undefined;
   /** True: nobody is told of it while it goes well. */
   quiet?: boolean;
   /** Called for each batch of index rows, one after another. */
@@ -46,17 +72,33 @@ export interface JobRequest {
   finish?: (result: unknown) => Promise<unknown>;
 }
 
-export class Jobs {
+export class Jobs implements Work {
   private readonly jobs = new Map<string, Job>();
   private readonly listeners = new Set<(view: JobView) => void>();
   private lanes: Lanes | null = null;
   private again: NodeJS.Timeout | null = null;
 
-  /** `parts`: the folder in which it is written down what jobs are making (disk/parts.ts); `allowed`: the folders that jobs may look into. */
+  /** `parts`: the folder in which it is written down what jobs are making (disk/parts.ts). */
   constructor(
     private readonly parts: string,
-    private readonly allowed: () => Promise<readonly string[]>,
+    private readonly rights: Rights,
   ) {}
+
+  as(who: Who): Work {
+    return {
+      list: () => this.list(),
+      start: (request) => this.start({ ...request, who }),
+      ended: (id) => this.ended(id),
+      cancel: (id) => {
+        const of = this.jobs.get(id)?.request.who;
+        if (of?.id !== who.id && who.role !== 'manage')
+          throw new AppError('not-your-role', 'Only who started this work may end it.', 'It goes on.');
+        return this.cancel(id);
+      },
+      listen: (listener) => this.listen(listener),
+      as: (other) => this.as(other),
+    };
+  }
 
   list(): JobView[] {
     return [...this.jobs.values()].filter((j) => !j.request.quiet).map((j) => j.view);
@@ -81,6 +123,7 @@ export class Jobs {
       work: request.order.work,
       title: request.title,
       workspace: request.workspace,
+      who: request.who?.name ?? null,
       state: 'waiting',
       ending: false,
       started: Date.now(),
@@ -189,7 +232,9 @@ export class Jobs {
     const root = worksIn(order);
     const canRun = root === null || (await isThere(root));
     try {
-      job.allowed = await this.allowed();
+      const who = job.request.who ?? null;
+      job.allowed = await this.rights.see(who);
+      if (who !== null) await this.rights.change(who, writesTo(order));
     } catch (cause) {
       job.isBeingLookedFor = false;
       return this.end(job.view.id, { state: 'failed', error: shapeOfError(cause) });
@@ -208,7 +253,7 @@ export class Jobs {
   }
 
   private async run(job: Job): Promise<void> {
-    const { id, workspace } = job.view;
+    const { id } = job.view;
     const { order, onRows } = job.request;
     this.change(id, { state: 'running', progress: null });
     const parts = `${this.parts}/${id}`;
@@ -217,7 +262,7 @@ export class Jobs {
       else await onRows?.(m.rows, m.problems, m.files);
     };
     this.lanes ??= new Lanes(atOnce);
-    const run = this.lanes.start(order, { workspace, parts, allowed: job.allowed }, onMessage);
+    const run = this.lanes.start(order, { ...this.doneFor(job), parts }, onMessage);
     job.run = run;
     let ended: WorkEnd;
     try {
@@ -236,6 +281,10 @@ export class Jobs {
     this.end(id, { state: error.code === 'cancelled' ? 'cancelled' : 'failed', error });
   }
 
+  private doneFor({ view, allowed }: Job) {
+    return { workspace: view.workspace, allowed, by: view.who };
+  }
+
   private async finish(job: Job, result: unknown): Promise<void> {
     const { id } = job.view;
     try {
@@ -252,7 +301,7 @@ export class Jobs {
   /** Ends a job whose thread was lost, once what it had begun is put back. */
   private async lose(job: Job, thread: number, why: string): Promise<void> {
     const { id } = job.view;
-    const of = { workspace: job.view.workspace, parts: `${this.parts}/${id}`, allowed: job.allowed };
+    const of = { ...this.doneFor(job), parts: `${this.parts}/${id}` };
     const settle = (order: WorkOrder) => this.lanes!.start(order, of, async () => {}).end;
     this.change(id, { ending: true });
     const error = await afterLoss(job.request.order, thread, why, settle);

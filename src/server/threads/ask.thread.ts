@@ -10,12 +10,14 @@ export interface AskTask {
   question: Question;
   asked: readonly unknown[];
   allowed: readonly string[];
+  /** Who asks, by name. */
+  by: string | null;
 }
 
 export type AskEnd = { answer: unknown } | { error: ErrorShape };
 
-export default async function ask({ question, asked, allowed }: AskTask): Promise<AskEnd> {
-  setLimits({ bounds: new Bounds(allowed), signal: null });
+export default async function ask({ question, asked, allowed, by }: AskTask): Promise<AskEnd> {
+  setLimits({ bounds: new Bounds(allowed), signal: null, by });
   try {
     return { answer: await answer(question, asked as Asked<Question>) };
   } catch (cause) {

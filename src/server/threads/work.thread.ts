@@ -14,6 +14,8 @@ export interface WorkTask {
   parts: string;
   /** Folders that may be looked into. */
   allowed: readonly string[];
+  /** Who asked for it, by name. */
+  by: string | null;
   memory: SharedArrayBuffer;
   port: MessagePort;
 }
@@ -21,7 +23,7 @@ export interface WorkTask {
 /** What comes of an order. Errors of our own do not cross threads whole, their words do. */
 export type WorkEnd = { result: unknown } | { error: ErrorShape };
 
-export default async function work({ order, parts, allowed, memory, port }: WorkTask): Promise<WorkEnd> {
+export default async function work({ order, parts, allowed, by, memory, port }: WorkTask): Promise<WorkEnd> {
   const flag = new Flag(memory);
   flag.thread = threadId;
   const say = (message: WorkMessage) => {
@@ -32,7 +34,7 @@ export default async function work({ order, parts, allowed, memory, port }: Work
   try {
     const parsed = workOrder.parse(order);
     const putsBack = parsed.work === 'apply' || parsed.work === 'settle';
-    setLimits({ bounds: new Bounds(allowed), signal: putsBack ? null : signal });
+    setLimits({ bounds: new Bounds(allowed), signal: putsBack ? null : signal, by });
     const result = await carryOut(parsed, signal, say, { parts, allowed });
     flag.allStored();
     return { result };

@@ -19,6 +19,7 @@ import { parseJournalLine, parseSummary } from '@/wire/plan';
 import { diskOutside } from '../disk/diskOutside';
 import { DiskTree } from '../disk/diskTree';
 import { takeFolderLock, type FolderLock } from '../disk/folderLock';
+import { currentLimits } from '../disk/limits';
 import { fromSystem, toSystem } from '../disk/system';
 import { freeBytes } from '../disk/use';
 import { isOwn, signer } from '../identity';
@@ -374,7 +375,7 @@ export function applyPlan(
             now,
             id: newId(),
             seq,
-            sign: signer(),
+            sign: signer(currentLimits().by),
             root: realRoot(root),
             onProgress: options.onProgress,
             signal: whileHeld(lock, options.signal),

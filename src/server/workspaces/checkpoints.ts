@@ -40,6 +40,7 @@ export interface CheckpointMade {
   name: string;
   time: string;
   scope: TreePath[];
+  by: string | null;
   files: number;
   bytes: number;
 }
@@ -92,6 +93,8 @@ export const summaryOf = (c: Checkpoint): CheckpointMade => ({
   name: c.name,
   time: c.time,
   scope: c.scope,
+  // What a stranger's file says is looked at.
+  by: typeof c.by === 'string' ? c.by : null,
   files: c.files.length,
   bytes: c.files.reduce((sum, f) => sum + f[1], 0),
 });
@@ -131,6 +134,7 @@ export function makeCheckpoint(workspace: OpenWorkspace, request: CheckpointRequ
       id,
       name: request.name.trim() || time.slice(0, 16).replace('T', ' '),
       time,
+      ...(workspace.by === undefined ? {} : { by: workspace.by }),
       scope: [...request.scope],
       files,
       links: found.links,

@@ -51,7 +51,14 @@ export async function readWorkspace(root: string): Promise<OpenWorkspace> {
   if ((await tree.kind(markerPath)) !== 'file')
     throw new AppError('not-a-workspace', `${root} is no workspace.`);
   const text = new TextDecoder().decode(await tree.read(markerPath));
-  return { root, tree, outside: outsideOf(root), file: parseWorkspaceFile(text, `${root}/${markerPath}`) };
+  const { by } = currentLimits();
+  return {
+    root,
+    tree,
+    outside: outsideOf(root),
+    file: parseWorkspaceFile(text, `${root}/${markerPath}`),
+    ...(by === null ? {} : { by }),
+  };
 }
 
 /** What is wrong with a folder's marker; null: nothing, or there is none. One of a newer version is not damaged. */

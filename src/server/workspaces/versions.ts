@@ -28,6 +28,7 @@ export async function versionsOf(workspace: OpenWorkspace, asked: TreePath): Pro
         modified: stat.modified,
         note: note?.note ?? '',
         saved: note ? Date.parse(note.saved) || null : null,
+        by: note?.by ?? null,
         compact: v.compact === true,
       });
   }

@@ -106,3 +106,6 @@ export function shapeOf(cause: unknown): ErrorShape {
   if (cause instanceof ApiError) return cause.shape;
   return internal(cause instanceof Error ? cause.message : String(cause), 'Load the page again.');
 }
+
+/** Goes to a page by loading it from the server: what was known here is forgotten. */
+export const loadPage = (path: string): void => window.location.assign(new URL(path, window.location.href));

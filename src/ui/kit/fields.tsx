@@ -90,12 +90,13 @@ export function TextField({
   mono,
   placeholder,
   inputRef,
+  autoComplete = 'off',
   ...props
 }: FieldProps & { inputRef?: Ref<HTMLInputElement> }) {
   return (
     <TextFrame {...props} isInvalid={error !== undefined} $mono={mono}>
       <Label>{label}</Label>
-      <Input ref={inputRef} placeholder={placeholder} autoComplete="off" spellCheck={false} />
+      <Input ref={inputRef} placeholder={placeholder} autoComplete={autoComplete} spellCheck={false} />
       {description && !error && <Text slot="description">{description}</Text>}
       {error && <FieldError className="error">{error}</FieldError>}
     </TextFrame>

@@ -117,6 +117,7 @@ export function Entry({
           <div>
             <Soft>
               {line.state === 'applied' ? '' : `${line.state} · `}
+              {line.by === null ? '' : `${line.by} · `}
               {count(line.files, 'file')}
               {line.paths > 0 && ` · ${count(line.paths, 'path')}`}
             </Soft>

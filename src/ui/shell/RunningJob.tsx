@@ -79,7 +79,7 @@ export function RunningJob({ job, more }: { job: JobView; more: number }) {
         {({ percentage }) => (
           <>
             <div className="text">
-              <strong>{job.title}</strong>
+              <strong>{job.who === null ? job.title : `${job.who}: ${job.title}`}</strong>
               {more > 0 && <Soft> +{more}</Soft>}
             </div>
             <div className="bar">

@@ -13,13 +13,15 @@ import {
   Settings2,
   ShoppingBasket,
   Spline,
+  Users,
   Waypoints,
 } from 'lucide-react';
 import Link from '../kit/Link';
 import { usePathname } from 'next/navigation';
 import styled from 'styled-components';
-import { useOverview, useStepHref } from '../kit/work';
+import { useOverview, useServerState, useStepHref } from '../kit/work';
 import { color, font, radius, space } from '../theme/theme';
+import { Me } from './Me';
 
 const steps = [
   { href: '/', name: 'Workspaces', icon: Layers },
@@ -32,6 +34,7 @@ const steps = [
   { href: '/carry', name: 'Carry over', icon: ArrowLeftRight },
   { href: '/travel', name: 'Travel', icon: Briefcase },
 ];
+const people = { href: '/people', name: 'People', icon: Users };
 const foot = [
   { href: '/ledger', name: 'Ledger', icon: NotebookText },
   { href: '/settings', name: 'Settings', icon: Settings2 },
@@ -121,6 +124,7 @@ export function Strap() {
   const pathname = usePathname();
   const href = useStepHref();
   const { data } = useOverview();
+  const me = useServerState().data?.me ?? null;
   const attention = data ? data.references - data.ready : 0;
   const line = ({ href: to, name, icon: Icon }: (typeof steps)[number]) => (
     <Step key={to} href={href(to)} aria-current={pathname === to ? 'page' : undefined}>
@@ -143,7 +147,9 @@ export function Strap() {
       </div>
       {steps.map(line)}
       <span className="grow" />
+      {me?.role === 'manage' && line(people)}
       {foot.map(line)}
+      {me && <Me me={me} />}
     </Frame>
   );
 }

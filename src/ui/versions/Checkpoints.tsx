@@ -93,6 +93,7 @@ function One({ checkpoint: c, now }: { checkpoint: CheckpointView; now: number }
     <>
       <Line>
         <span className="name">{c.name}</span>
+        {c.by !== null && <span>{c.by}</span>}
         <span>{count(c.files, 'file')}</span>
         <span title={exactBytes(c.bytes)}>{bytes(c.bytes)}</span>
         <span title={exactTime(time)}>{ago(time, now)}</span>

@@ -140,7 +140,7 @@ function wordsOf(entry: Entry) {
     const { version } = entry;
     return {
       name: lastPart(version.path),
-      note: version.note ? `“${version.note}”` : '',
+      note: [version.by, version.note && `“${version.note}”`].filter(Boolean).join(' · '),
       size: version.size,
     };
   }

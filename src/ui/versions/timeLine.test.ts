@@ -14,6 +14,7 @@ const version = (number: number, hoursAgo: number, note = '') => ({
   modified: now,
   note,
   saved: now - hoursAgo * hour,
+  by: null,
   compact: false,
 });
 const versions = (...list: VersionsView['versions']): VersionsView => ({

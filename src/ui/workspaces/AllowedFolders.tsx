@@ -15,6 +15,7 @@ import { ErrorNotice, Notice } from '../kit/notices';
 import { PlaceAdvice } from '../kit/places';
 import { Path } from '../kit/Path';
 import { useServerState } from '../kit/work';
+import { FolderRoles } from './FolderRoles';
 
 export function AllowedFolders() {
   const { data } = useServerState();
@@ -44,6 +45,7 @@ export function AllowedFolders() {
       setWide(null);
       await client.invalidateQueries();
     });
+  const mayManage = !data?.me || data.me.role === 'manage';
   const known = new Set(data?.allowed.map((p) => p.path));
   const suggested = (data?.suggestions ?? []).filter((s) => !known.has(s)).slice(0, 4);
   return (
@@ -71,35 +73,41 @@ export function AllowedFolders() {
                   <Gauge size={15} />
                 </IconButton>
               )}
-              <IconButton aria-label={`No longer allow ${p.path}`} onPress={() => void remove(p.path)}>
-                <X size={15} />
-              </IconButton>
+              {mayManage && (
+                <IconButton aria-label={`No longer allow ${p.path}`} onPress={() => void remove(p.path)}>
+                  <X size={15} />
+                </IconButton>
+              )}
             </Row>
             {p.tooWide && (
               <Notice tone="amber" title="More than work lies here">
                 {p.tooWide} Allow the folder in which your projects lie instead.
               </Notice>
             )}
+            {data.me?.role === 'manage' && <FolderRoles path={p.path} />}
             {p.there && <PlaceAdvice path={p.path} quiet={shown !== p.path} />}
           </Stack>
         ))}
-        <Form form={form} label="Allow a folder" onSubmit={(v) => add(v.path)}>
-          <FormText
-            name="path"
-            label="Allow a folder"
-            mono
-            placeholder={data && `${data.home}/Projects`}
-            description="Its whole path; everything below it is allowed too."
-          />
-          <Row>
-            <Button onPress={() => setChoosing(true)}>
-              <FolderSearch size={15} /> Choose…
-            </Button>
-            <Submit unless={form.values.path.trim() === ''}>
-              <Plus size={15} /> Allow this folder
-            </Submit>
-          </Row>
-        </Form>
+        {!mayManage && <Soft>Those who manage this server allow folders.</Soft>}
+        {mayManage && (
+          <Form form={form} label="Allow a folder" onSubmit={(v) => add(v.path)}>
+            <FormText
+              name="path"
+              label="Allow a folder"
+              mono
+              placeholder={data && `${data.home}/Projects`}
+              description="Its whole path; everything below it is allowed too."
+            />
+            <Row>
+              <Button onPress={() => setChoosing(true)}>
+                <FolderSearch size={15} /> Choose…
+              </Button>
+              <Submit unless={form.values.path.trim() === ''}>
+                <Plus size={15} /> Allow this folder
+              </Submit>
+            </Row>
+          </Form>
+        )}
         {suggested.length > 0 && (
           <Stack $gap={1}>
             <Soft>Often used:</Soft>

@@ -8,14 +8,17 @@ import type { JobView, WorkMessage } from '@/wire/jobs';
 import { answer } from '../../asks/questions';
 import { listAllowed } from '../../database/queries';
 import { migrate, overOneConnection, type Database, type Value } from '../../database/database';
-import type { Hub } from '../../hub';
+import { allowedPath, type Hub } from '../../hub';
 import { NetWatch } from '../../netWatch';
 import { BackupWatch } from '../../backupWatch';
 import { Drops } from '../../workspaces/drops';
-import type { JobRequest, Jobs } from '../../jobs/jobs';
+import type { JobRequest, Jobs, Work } from '../../jobs/jobs';
+import { writesTo } from '../../jobs/writes';
+import type { Who } from '../../who';
 import { carryOut } from '../../jobs/work';
 import { shapeOfError } from '../../errorShape';
 import { application } from '../app';
+import { keyDoor, type Door } from '../door';
 import { keyHeader } from '../guard';
 
 /** Does each job at once, in this thread; a scan's rows are stored as they come. */
@@ -32,12 +35,24 @@ class JobsHere {
     return this.jobs;
   }
 
+  as(who: Who): Work {
+    return {
+      list: () => this.jobs,
+      start: (request) => this.start({ ...request, who }),
+      ended: () => null,
+      cancel: () => false,
+      listen: () => () => undefined,
+      as: (other) => this.as(other),
+    };
+  }
+
   start(request: JobRequest): JobView {
     const view: JobView = {
       id: `j${this.jobs.length}`,
       work: request.order.work,
       title: request.title,
       workspace: request.workspace,
+      who: request.who?.name ?? null,
       state: 'running',
       ending: false,
       started: Date.now(),
@@ -59,9 +74,12 @@ class JobsHere {
             stored.push(request.onRows(m.rows, m.problems, m.files))
           );
         try {
+          if (request.who)
+            for (const at of writesTo(request.order))
+              await allowedPath({ db: this.db, who: request.who }, at, 'change');
           const result = await carryOut(request.order, new AbortController().signal, say, {
             parts: null,
-            allowed: [...(await listAllowed(this.db)), `${this.app}/incoming`],
+            allowed: [...(await listAllowed(this.db, request.who?.role)), `${this.app}/incoming`],
           });
           await Promise.all(stored);
           Object.assign(view, {
@@ -92,8 +110,8 @@ class JobsHere {
 
 const held = globalThis as { satchelHub?: Promise<Hub> };
 
-/** The server of a test: its folder, and ways to ask. */
-export async function startHere() {
+/** The server of a test: its folder, and ways to ask. `by`: the door, where it is not that of one's own machine. */
+export async function startHere(by: Door = keyDoor(() => 'the key')) {
   const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-http-')));
   for (const folder of ['work', 'secret', 'app']) fs.mkdirSync(path.join(base, folder));
   const pglite = await PGlite.create({ parsers: { 20: Number } });
@@ -112,6 +130,14 @@ export async function startHere() {
     indexed: new Map(),
     sheets: new Map(),
     ask: (question, ...asked) => answer(question, asked),
+    who: null,
+    as(who) {
+      const server = this as Hub;
+      return { ...server, who, jobs: jobs.as(who), asServer: () => server };
+    },
+    asServer() {
+      return this as Hub;
+    },
     drops: new Drops(path.join(base, 'app')),
     notices: [],
     dataFolder: path.join(base, 'app'),
@@ -123,7 +149,7 @@ export async function startHere() {
   backups.close();
   held.satchelHub = Promise.resolve({ ...h, net, backups });
 
-  const app = application(() => 'the key', true);
+  const app = application(() => by, true);
   /** A request as our own page sends it. */
   async function send(at: string, init: RequestInit = {}): Promise<Response> {
     const headers = new Headers(init.headers);
@@ -151,6 +177,7 @@ export async function startHere() {
   }
   return {
     base,
+    db,
     jobs,
     ask,
     send,

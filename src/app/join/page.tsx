@@ -1,0 +1,5 @@
+import { Join } from '@/ui/studio/Join';
+
+export default function Route() {
+  return <Join />;
+}

@@ -1,0 +1,5 @@
+import { PeoplePage } from '@/ui/studio/PeoplePage';
+
+export default function Route() {
+  return <PeoplePage />;
+}

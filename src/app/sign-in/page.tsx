@@ -1,0 +1,5 @@
+import { SignIn } from '@/ui/studio/SignIn';
+
+export default function Route() {
+  return <SignIn />;
+}
