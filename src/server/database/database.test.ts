@@ -2,25 +2,13 @@
 
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { PGlite } from '@electric-sql/pglite';
-import { execFileSync, spawnSync } from 'node:child_process';
-import fs from 'node:fs';
-import os from 'node:os';
-import path from 'node:path';
+import { spawnSync } from 'node:child_process';
 import type { IndexRow } from '@/wire/jobs';
 import { migrate, openServer, overOneConnection, type Database, type Value } from './database';
 import { migrations } from './migrations';
 import * as overview from './overviewQueries';
 import * as q from './queries';
-
-function postgresBin(): string | null {
-  const base = '/usr/lib/postgresql';
-  if (!fs.existsSync(base) || process.getuid?.() !== 0) return null;
-  const version = fs.readdirSync(base).sort().at(-1);
-  const bin = version ? path.join(base, version, 'bin') : '';
-  return bin && fs.existsSync(path.join(bin, 'initdb')) && spawnSync('id', ['postgres']).status === 0
-    ? bin
-    : null;
-}
+import { postgresBin, postgresHere, type PostgresHere } from './testing/postgres';
 
 const found = {
   references: 1,
@@ -220,23 +208,12 @@ describe('PGlite', () =>
 
 const bin = postgresBin();
 (bin ? describe : describe.skip)('PostgreSQL', () => {
-  const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-pg-'));
-  const port = 20000 + (process.pid % 20000);
-  const as = (command: string) => execFileSync('su', ['postgres', '-c', `${bin}/${command} >/dev/null`]);
-  const startServer = () =>
-    as(
-      `pg_ctl -D ${folder}/data -w -o "-p ${port} -k ${folder} -c listen_addresses=127.0.0.1 -c fsync=off" -l ${folder}/log start`,
-    );
-  const stopServer = () => as(`pg_ctl -D ${folder}/data -m immediate stop`);
-  const url = `postgres://postgres@127.0.0.1:${port}/postgres`;
-  afterAll(() => {
-    spawnSync('su', ['postgres', '-c', `${bin}/pg_ctl -D ${folder}/data -m immediate stop`]);
-    fs.rmSync(folder, { recursive: true, force: true });
-  });
+  let server!: PostgresHere;
+  let url = '';
+  afterAll(() => server.close());
   suite(async () => {
-    execFileSync('chown', ['postgres', folder]);
-    as(`initdb -D ${folder}/data -A trust -E UTF8`);
-    startServer();
+    server = postgresHere(bin!);
+    url = server.url();
     return openServer(url);
   });
 
@@ -291,7 +268,7 @@ const bin = postgresBin();
       const ended = spawnSync('su', [
         'postgres',
         '-c',
-        `${bin}/psql -h 127.0.0.1 -p ${port} -Atc "SELECT count(pg_terminate_backend(pid)) FROM pg_stat_activity WHERE pid <> pg_backend_pid() AND backend_type = 'client backend'"`,
+        `${bin}/psql -h 127.0.0.1 -p ${server.port} -Atc "SELECT count(pg_terminate_backend(pid)) FROM pg_stat_activity WHERE pid <> pg_backend_pid() AND backend_type = 'client backend'"`,
       ]);
       expect(Number(ended.stdout.toString())).toBeGreaterThanOrEqual(4);
     };
@@ -308,8 +285,7 @@ const bin = postgresBin();
   });
 
   test('cut off in the first migration: it starts again', async () => {
-    execFileSync('su', ['postgres', '-c', `${bin}/createdb -h 127.0.0.1 -p ${port} fresh`]);
-    const fresh = url.replace(/postgres$/, 'fresh');
+    const fresh = server.url('fresh');
     for (let n = 0; n < 12; n++) {
       const opening = codeOf(openServer(fresh).then((db) => db.close()));
       await new Promise((wait) => setTimeout(wait, n * 4));
@@ -325,10 +301,10 @@ const bin = postgresBin();
 
   test('a server that is away is said, and waited for by nobody; once it is back all goes on', async () => {
     const db = await openServer(url);
-    stopServer();
+    server.kill();
     expect(await codeOf(q.listAllowed(db))).toBe('no-database');
     expect(await codeOf(db.transaction((queries) => queries.query('SELECT 1')))).toBe('no-database');
-    startServer();
+    server.start();
     expect(await codeOf(q.listAllowed(db))).toBe('done');
     await db.close();
   }, 60_000);

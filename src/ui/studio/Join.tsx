@@ -68,7 +68,7 @@ function ComeIn({ way, token }: { way: Way; token: string }) {
     <Door title={isNew ? 'Come in' : `A new password for ${way.about}`}>
       {isNew && (
         <div>
-          You were invited: somebody who <strong>{roleName(way.role)}</strong>.
+          You were invited as somebody who <strong>{roleName(way.role)}</strong>.
         </div>
       )}
       <EnterForm onEnter={() => isWhole && void enter()}>

@@ -86,7 +86,7 @@ function Invite({ onMade }: { onMade: (made: Made) => void }) {
         <Stack>
           <Row $gap={4} $wrap style={{ alignItems: 'flex-end' }}>
             <FormText name="about" label="Whom" placeholder="Aya, props" />
-            <FormChoice name="role" label="Who" options={roleNames} />
+            <FormChoice name="role" label="Role" options={roleNames} />
             <Submit>
               <UserPlus size={16} /> Make a link
             </Submit>

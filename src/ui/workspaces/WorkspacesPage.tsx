@@ -100,8 +100,11 @@ export function WorkspacesPage() {
   if (address.get('do') === 'adopt') return <AdoptFolder onClose={close} />;
   if (address.get('do') === 'find') return <FindWorkspaces onClose={close} />;
   const hasAllowed = data.allowed.length > 0;
+  const mayAllow = data.me === null || data.me.role === 'manage';
   const answer = !hasAllowed
-    ? 'Loyal Satchel touches no folder you have not allowed. Allow the one your projects live in, then create a workspace there.'
+    ? !mayAllow
+      ? 'No folder is yours to see yet. Whoever manages this server allows folders, and says whose they are.'
+      : 'Loyal Satchel touches no folder you have not allowed. Allow the one your projects live in, then create a workspace there.'
     : data.workspaces.length === 0
       ? 'No workspace yet. Create one in an allowed folder, take over a folder you have, or open one that is there.'
       : answerOf(data.workspaces);
@@ -151,7 +154,9 @@ export function WorkspacesPage() {
                 A workspace is a project folder that knows where everything belongs.{' '}
                 {hasAllowed
                   ? 'Create the first, or take over a folder you have.'
-                  : 'First allow a folder on the right.'}
+                  : mayAllow
+                    ? 'First allow a folder on the right.'
+                    : 'They show here once a folder is yours to see.'}
               </Empty>
             ) : (
               <ByCategory workspaces={data.workspaces} open={open} attempt={attempt} />

@@ -8,6 +8,8 @@ import type { JobView, WorkMessage } from '@/wire/jobs';
 import { answer } from '../../asks/questions';
 import { listAllowed } from '../../database/queries';
 import { migrate, overOneConnection, type Database, type Value } from '../../database/database';
+import { Bounds } from '../../disk/bounds';
+import { setLimits } from '../../disk/limits';
 import { allowedPath, type Hub } from '../../hub';
 import { NetWatch } from '../../netWatch';
 import { BackupWatch } from '../../backupWatch';
@@ -20,6 +22,13 @@ import { shapeOfError } from '../../errorShape';
 import { application } from '../app';
 import { keyDoor, type Door } from '../door';
 import { keyHeader } from '../guard';
+
+/** As a thread is held to limits, but for where it may look: who it works for. */
+const limitsOf = (who: Who | null | undefined) => ({
+  bounds: new Bounds(null),
+  signal: null,
+  by: who?.name ?? null,
+});
 
 /** Does each job at once, in this thread; a scan's rows are stored as they come. */
 class JobsHere {
@@ -77,6 +86,7 @@ class JobsHere {
           if (request.who)
             for (const at of writesTo(request.order))
               await allowedPath({ db: this.db, who: request.who }, at, 'change');
+          setLimits(limitsOf(request.who));
           const result = await carryOut(request.order, new AbortController().signal, say, {
             parts: null,
             allowed: [...(await listAllowed(this.db, request.who?.role)), `${this.app}/incoming`],
@@ -89,6 +99,7 @@ class JobsHere {
         } catch (cause) {
           Object.assign(view, { state: 'failed', error: shapeOfError(cause) });
         }
+        setLimits(null);
         view.ended = Date.now();
       })(),
     );
@@ -133,7 +144,11 @@ export async function startHere(by: Door = keyDoor(() => 'the key')) {
     who: null,
     as(who) {
       const server = this as Hub;
-      return { ...server, who, jobs: jobs.as(who), asServer: () => server };
+      const ask: Hub['ask'] = (question, ...asked) => {
+        setLimits(limitsOf(who));
+        return answer(question, asked).finally(() => setLimits(null));
+      };
+      return { ...server, who, ask, jobs: jobs.as(who), asServer: () => server };
     },
     asServer() {
       return this as Hub;

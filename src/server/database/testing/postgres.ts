@@ -1,0 +1,63 @@
+// A PostgreSQL server of the test's own, where Debian's package is installed: in a folder of its own, on a port of its own, without fsync.
+
+import { execFileSync, spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+
+/** Where its programs lie; null: it is not on this machine, or there is no account that may run it. */
+export function postgresBin(): string | null {
+  const base = '/usr/lib/postgresql';
+  if (!fs.existsSync(base) || process.getuid?.() !== 0) return null;
+  const version = fs
+    .readdirSync(base)
+    .sort((a, b) => Number(a) - Number(b))
+    .at(-1);
+  const bin = version ? path.join(base, version, 'bin') : '';
+  return bin && fs.existsSync(path.join(bin, 'initdb')) && spawnSync('id', ['postgres']).status === 0
+    ? bin
+    : null;
+}
+
+export interface PostgresHere {
+  /** Of a database of this name; made where it is not there. */
+  url(name?: string): string;
+  port: number;
+  /** One of its programs, as its account. */
+  as(command: string): void;
+  start(): void;
+  /** At once, as if the machine was lost. */
+  kill(): void;
+  close(): void;
+}
+
+/** Starts one. `port`: the one it takes. */
+export function postgresHere(bin: string, port = 20000 + (process.pid % 20000)): PostgresHere {
+  const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-pg-'));
+  execFileSync('chown', ['postgres', folder]);
+  const as = (command: string) =>
+    void execFileSync('su', ['postgres', '-c', `${bin}/${command} >/dev/null 2>&1`]);
+  const start = () =>
+    as(
+      `pg_ctl -D ${folder}/data -w -o "-p ${port} -k ${folder} -c listen_addresses=127.0.0.1 -c fsync=off" -l ${folder}/log start`,
+    );
+  const kill = () => as(`pg_ctl -D ${folder}/data -m immediate stop`);
+  as(`initdb -D ${folder}/data -A trust -E UTF8`);
+  start();
+  const made = new Set(['postgres']);
+  return {
+    port,
+    as,
+    start,
+    kill,
+    url(name = 'postgres') {
+      if (!made.has(name)) as(`createdb -h 127.0.0.1 -p ${port} ${name}`);
+      made.add(name);
+      return `postgres://postgres@127.0.0.1:${port}/${name}`;
+    },
+    close() {
+      spawnSync('su', ['postgres', '-c', `${bin}/pg_ctl -D ${folder}/data -m immediate stop`]);
+      fs.rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}
