@@ -22,10 +22,12 @@ export interface RunningServer {
   pid: number;
   /** The demo's workspace. */
   root: string;
+  /** What it has printed so far. */
+  said(): string;
   stop(signal?: NodeJS.Signals): Promise<void>;
 }
 
-function freePort(): Promise<number> {
+export function freePort(): Promise<number> {
   return new Promise((resolve) => {
     const probe = net.createServer().listen(0, '127.0.0.1', () => {
       const { port } = probe.address() as net.AddressInfo;
@@ -59,7 +61,7 @@ export async function startServer(
     : [process.execPath, [next, 'start', '-H', '127.0.0.1', '-p', String(port)]];
   const child: ChildProcess = spawn(program, args, {
     cwd: release ?? project,
-    stdio: ['ignore', 'ignore', 'inherit'],
+    stdio: ['ignore', 'pipe', 'inherit'],
     env: {
       ...process.env,
       NODE_ENV: 'production',
@@ -70,13 +72,16 @@ export async function startServer(
       ...env,
     },
   });
+  let said = '';
+  child.stdout!.on('data', (part: Buffer) => (said = (said + part.toString()).slice(-20_000)));
   const ended = new Promise<void>((done) => child.once('exit', () => done()));
   const address = `http://127.0.0.1:${port}`;
   for (let n = 0; ; n++) {
     if (n > 600 || child.exitCode !== null) throw new Error('the server did not start');
     if (
       await fetch(`${address}/api/jobs`, { headers: keyHeaders }).then(
-        (r) => r.ok,
+        // On a server for several nobody has the key.
+        (r) => r.ok || (env.SATCHEL_MODE === 'studio' && r.status === 401),
         () => false,
       )
     )
@@ -87,6 +92,7 @@ export async function startServer(
     address,
     folder,
     pid: child.pid!,
+    said: () => said,
     root: path.join(demo, 'bench', 'work', '2026-11 Harbour Lantern'),
     async stop(signal = 'SIGTERM') {
       if (child.exitCode === null) child.kill(signal);

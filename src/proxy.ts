@@ -5,6 +5,7 @@ import { AppError } from '@/core/errors';
 import { NextResponse, type NextRequest } from 'next/server';
 import { door, isOpenPage } from '@/server/http/door';
 import {
+  awayPage,
   contentPolicy,
   cookieFor,
   dataPolicy,
@@ -31,17 +32,10 @@ export async function proxy(request: NextRequest): Promise<NextResponse> {
     ? null
     : cookieFor(request.nextUrl, request.headers.get('host') ?? '', keyOfThisStart());
   const isOpen = at.isForSeveral && isOpenPage(pathname);
-  if (cookie === null && !isOpen && (await at.who(request)) === 'nobody') {
-    if (at.isForSeveral) return toSignIn(request, at.origin);
-    return new NextResponse(wayIn, {
-      status: 401,
-      headers: {
-        ...Object.fromEntries(ownHeaders),
-        'content-type': 'text/html; charset=utf-8',
-        'content-security-policy': wayInPolicy,
-        'cache-control': 'no-store',
-      },
-    });
+  if (cookie === null && !isOpen) {
+    const who = await at.who(request).catch(() => 'unknown' as const);
+    if (who === 'unknown') return plainPage(awayPage, 503);
+    if (who === 'nobody') return at.isForSeveral ? toSignIn(request, at.origin) : plainPage(wayIn, 401);
   }
   if (pathname.startsWith('/api/'))
     return isText(pathname)
@@ -68,8 +62,23 @@ export async function proxy(request: NextRequest): Promise<NextResponse> {
   return response;
 }
 
+/** A page that needs nothing else of the server. */
+const plainPage = (page: string, status: number) =>
+  new NextResponse(page, {
+    status,
+    headers: {
+      ...Object.fromEntries(ownHeaders),
+      'content-type': 'text/html; charset=utf-8',
+      'content-security-policy': wayInPolicy,
+      'cache-control': 'no-store',
+    },
+  });
+
 /** To the page where one signs in, and from there to the one that was asked for. */
 function toSignIn(request: NextRequest, origin: string): NextResponse {
+  // Asked for by a page that is open, it would come to stand within that one's window: without an answer it is loaded anew.
+  if ((request.headers.get('sec-fetch-mode') ?? 'navigate') !== 'navigate')
+    return new NextResponse(null, { status: 401 });
   const { pathname, search } = request.nextUrl;
   const back = pathname === '/' && search === '' ? '' : `?to=${encodeURIComponent(pathname + search)}`;
   return NextResponse.redirect(`${origin}/sign-in${back}`, {

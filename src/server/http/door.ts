@@ -52,23 +52,28 @@ export const isOpenPage = (pathname: string): boolean =>
   pathname.startsWith('/_next/static/') ||
   pathname === '/icon.svg';
 
+const wrong = new AppError(
+  'not-signed-in',
+  'This address and this password do not belong together.',
+  'Nobody was let in.',
+);
+
 /** Signs in and out, by the accounts' package, in our own shape of answers; null: the request is for something else. */
 export async function throughAccounts(request: Request): Promise<Response | null> {
   if (!studio() || request.method !== 'POST' || !accountPaths.has(new URL(request.url).pathname)) return null;
-  const { accounts } = await studioAccounts();
+  const { accounts, personOf } = await studioAccounts();
   const answered = await accounts().auth.handler(request);
   if (answered.status === 429)
     return answerError(new AppError('too-many', 'That was tried too often.', 'Nobody was let in.'));
-  if (answered.status === 401 || answered.status === 400)
-    return answerError(
-      new AppError(
-        'not-signed-in',
-        'This address and this password do not belong together.',
-        'Nobody was let in.',
-      ),
-    );
+  if (answered.status === 401 || answered.status === 400) return answerError(wrong);
   if (!answered.ok)
     return answerError(new AppError('no-database', 'The accounts do not answer.', 'Nobody was let in.'));
+  const cookies = answered.headers.getSetCookie().map((c) => c.split(';')[0]!);
+  const isIn =
+    new URL(request.url).pathname === signOut.path ||
+    (await personOf(new Headers({ cookie: cookies.join('; ') })));
+  // The password may be right of somebody who does not come in any more: that is told as anything else.
+  if (!isIn) return answerError(wrong);
   const headers = new Headers({ 'content-type': 'application/json' });
   for (const cookie of answered.headers.getSetCookie()) headers.append('set-cookie', cookie);
   return new Response('null', { headers });

@@ -87,17 +87,26 @@ export function cookieFor(url: URL, host: string, key: string | null): string | 
   return `${cookieName(host)}=${key}; Path=/; HttpOnly; SameSite=Strict`;
 }
 
-/** What somebody sees who comes without the key. It needs nothing else of the server. */
-export const wayIn = `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><title>Loyal Satchel: locked</title>
-<meta name="viewport" content="width=device-width"><style>
+const plainStyle = `<style>
 body { font: 17px/1.5 system-ui, sans-serif; background: #f4ecdd; color: #2b241c; margin: 0; display: grid; place-items: center; min-height: 100vh }
 main { max-width: 34em; padding: 2em } h1 { font-size: 1.4em } code { background: #e6dac2; padding: .1em .35em; border-radius: 4px }
 @media (prefers-color-scheme: dark) { body { background: #1d1a16; color: #eee4d2 } code { background: #3a3329 } }
-</style></head><body><main><h1>Loyal Satchel is running, and locked</h1>
+</style>`;
+
+/** What somebody sees who comes without the key. It needs nothing else of the server. */
+export const wayIn = `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><title>Loyal Satchel: locked</title>
+<meta name="viewport" content="width=device-width">${plainStyle}</head><body><main><h1>Loyal Satchel is running, and locked</h1>
 <p>Only whoever started it gets in. Open the address that was printed at the start: it ends in <code>?key=…</code></p>
 <p>Each start makes a new key, so a page from before the last start asks for the new address, too. If the window in which it was started is
 gone, stop it and start it again with <code>npm start</code>.</p></main></body></html>`;
+
+/** What somebody sees while it cannot be told who they are. */
+export const awayPage = `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><title>Loyal Satchel: one moment</title>
+<meta name="viewport" content="width=device-width"><meta http-equiv="refresh" content="5">${plainStyle}</head>
+<body><main><h1>The accounts do not answer just now</h1>
+<p>The database of this server is away. No file is affected; this page tries again by itself.</p></main></body></html>`;
 
 /** The content security policy with a nonce for this answer's own scripts and styles. */
 export function contentPolicy(nonce: string, dev: boolean): string {

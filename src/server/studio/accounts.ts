@@ -3,6 +3,7 @@
 
 import { betterAuth } from 'better-auth';
 import { Pool } from 'pg';
+import { AppError } from '@/core/errors';
 import { roleSchema } from '@/wire/routes/roles';
 import type { Who } from '../who';
 import { leastPassword } from '@/wire/routes/people';
@@ -77,10 +78,18 @@ export function accounts(): Accounts {
   return (held.satchelAccounts ??= open(settings));
 }
 
-/** Who is signed in by a request's cookie; null: nobody, or somebody who is gone. */
+/** Who is signed in by a request's cookie; null: nobody, or somebody who is gone. Throws AppError('no-database') where it cannot be told. */
 export async function personOf(headers: Headers): Promise<Who | null> {
   if (!headers.has('cookie')) return null;
-  const session = await accounts().auth.api.getSession({ headers });
+  const session = await accounts()
+    .auth.api.getSession({ headers })
+    .catch(() => {
+      throw new AppError(
+        'no-database',
+        'The accounts of Loyal Satchel do not answer.',
+        'No file was changed.',
+      );
+    });
   const user = session?.user as { id: string; name: string; role: string; gone?: boolean } | undefined;
   const role = roleSchema.safeParse(user?.role);
   return user && user.gone !== true && role.success

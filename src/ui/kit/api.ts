@@ -19,6 +19,13 @@ const internal = (message: string, next: string): ErrorShape => ({
   details: [],
 });
 
+/** A session ended meanwhile: to where one signs in, and back here from there. What was typed is kept by its forms. */
+function toSignIn(): void {
+  const { pathname, search } = window.location;
+  if (pathname !== '/sign-in' && pathname !== '/join')
+    loadPage(`/sign-in?to=${encodeURIComponent(pathname + search)}`);
+}
+
 async function ask(path: string, init: RequestInit): Promise<unknown> {
   let response: Response;
   try {
@@ -36,6 +43,7 @@ async function ask(path: string, init: RequestInit): Promise<unknown> {
   const answer: unknown = await response.json().catch(() => null);
   if (response.ok) return answer;
   const known = errorShape.safeParse((answer as { error?: unknown } | null)?.error);
+  if (known.data?.code === 'not-signed-in') toSignIn();
   throw new ApiError(
     known.success ? known.data : internal(`The server answered ${response.status}.`, 'Try again.'),
   );

@@ -22,13 +22,19 @@ export function Join() {
   const [way, setWay] = useState<Way | null>(null);
   const { attempt, problem } = useAttempt();
   useEffect(() => {
-    const given = window.location.hash.slice(1);
-    void attempt(async () => {
-      setWay(await call(lookAtLinkRoute, {}, { token: given }));
-      setToken(given);
-      // It stays in no address that could be looked at over a shoulder.
-      window.history.replaceState(null, '', window.location.pathname);
-    });
+    const look = () => {
+      const given = window.location.hash.slice(1);
+      void attempt(async () => {
+        setWay(await call(lookAtLinkRoute, {}, { token: given }));
+        setToken(given);
+        // It stays in no address that could be looked at over a shoulder.
+        window.history.replaceState(null, '', window.location.pathname);
+      });
+    };
+    look();
+    // Another link in the same window loads no page anew.
+    window.addEventListener('hashchange', look);
+    return () => window.removeEventListener('hashchange', look);
   }, [attempt]);
   if (problem)
     return (
@@ -40,7 +46,7 @@ export function Join() {
       </Door>
     );
   if (!way) return <Door title="One moment …">{null}</Door>;
-  return <ComeIn way={way} token={token} />;
+  return <ComeIn key={token} way={way} token={token} />;
 }
 
 function ComeIn({ way, token }: { way: Way; token: string }) {

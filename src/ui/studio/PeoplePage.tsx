@@ -136,7 +136,7 @@ function People({
             <th>Signs in with</th>
             <th>Role</th>
             <th>Was here</th>
-            <th aria-label="What can be done" />
+            <td />
           </tr>
         </thead>
         <tbody>

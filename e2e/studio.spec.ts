@@ -1,0 +1,235 @@
+// A server for several, as its people use it: on a real PostgreSQL server, in browsers of their own. Skipped where Debian's package is not installed.
+
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import path from 'node:path';
+import { expect, test, type Browser, type BrowserContext, type Page } from '@playwright/test';
+import { postgresBin, postgresHere, type PostgresHere } from '../src/server/database/testing/postgres';
+import { ask, freePort, freshDemo, snapshot, startServer, type RunningServer } from './server';
+import { apply, axe, watch } from './steps';
+
+const bin = postgresBin();
+test.skip(bin === null, 'PostgreSQL is not installed here');
+test.describe.configure({ mode: 'serial' });
+
+let postgres: PostgresHere;
+let server: RunningServer;
+let env: Record<string, string>;
+let port: number;
+test.beforeAll(async () => {
+  port = await freePort();
+  postgres = postgresHere(bin!, await freePort());
+  env = {
+    SATCHEL_MODE: 'studio',
+    SATCHEL_DATABASE_URL: postgres.url('studio'),
+    SATCHEL_SECRET: 'c2VjcmV0LW9mLXRoZS1oYXJib3VyLW1hcmtldA==',
+    SATCHEL_ORIGIN: `http://127.0.0.1:${port}`,
+  };
+  server = await startServer(freshDemo(), env, port);
+});
+test.afterAll(async () => {
+  for (const context of Object.values(contexts)) await context.close();
+  await server.stop();
+  postgres.close();
+  fs.rmSync(server.folder, { recursive: true, force: true });
+});
+
+const passwords = { Marit: 'the first lantern', Aya: 'a boat in the harbour', Lena: 'looking at the sea' };
+type Name = keyof typeof passwords;
+const contexts: Record<string, BrowserContext> = {};
+
+/** A page in somebody's own browser. */
+async function pageOf(browser: Browser, name: Name): Promise<Page> {
+  contexts[name] ??= await browser.newContext();
+  const page = await contexts[name].newPage();
+  watch(page);
+  return page;
+}
+
+/** Comes in by a link. */
+async function comeIn(page: Page, name: Name, link: string): Promise<void> {
+  await page.goto(link);
+  await page.getByLabel('Your name').fill(name);
+  await page.getByLabel('E-mail address').fill(`${name.toLowerCase()}@studio.example`);
+  await page.getByLabel('Password').fill(passwords[name]);
+  await page.getByRole('button', { name: 'Come in' }).click();
+  await expect(page.getByRole('button', { name: new RegExp(`^${name}, who`) })).toBeVisible();
+  // What let them in stands in no address any more.
+  expect(page.url()).not.toContain('#');
+}
+
+test('without a secret, or over a network without TLS, it does not start, and says why', () => {
+  for (const [change, why] of [
+    [{ SATCHEL_SECRET: '' }, 'SATCHEL_SECRET'],
+    [{ SATCHEL_ORIGIN: 'http://satchel.studio.example' }, 'not encrypted'],
+  ] as const) {
+    const project = path.resolve(import.meta.dirname, '..');
+    const started = spawnSync(
+      process.execPath,
+      [path.join(project, 'node_modules/next/dist/bin/next'), 'start', '-H', '127.0.0.1', '-p', '0'],
+      {
+        cwd: project,
+        encoding: 'utf8',
+        timeout: 60_000,
+        env: {
+          ...process.env,
+          NODE_ENV: 'production',
+          SATCHEL_DATA: `${server.folder}/other`,
+          ...env,
+          ...change,
+        },
+      },
+    );
+    expect(started.status).toBe(3);
+    expect(started.stderr).toContain(why);
+  }
+});
+
+test('the first who manages comes in by the printed link, and invites two', async ({ browser }) => {
+  const marit = await pageOf(browser, 'Marit');
+  await marit.goto(`${server.address}/files?w=x`);
+  await expect(marit.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+  await axe(marit, 'sign in');
+  const link = /http:\S+\/join#\S+/.exec(server.said())![0];
+  await comeIn(marit, 'Marit', link);
+  // A link that was used leads nowhere.
+  const again = await pageOf(browser, 'Aya');
+  await again.goto(link);
+  await expect(again.getByText('does not hold any more')).toBeVisible();
+  await axe(again, 'a link that is over');
+
+  const links: Record<string, string> = {};
+  await marit.getByRole('link', { name: 'People' }).click();
+  for (const [name, role] of [
+    ['Aya', 'looks and changes'],
+    ['Lena', 'looks'],
+  ] as const) {
+    await marit.getByLabel('Whom').fill(`${name}, props`);
+    await marit.getByRole('button', { name: /Role/ }).first().click();
+    await marit.getByRole('option', { name: role, exact: true }).click();
+    await marit.getByRole('button', { name: 'Make a link' }).click();
+    const dialog = marit.getByRole('alertdialog');
+    links[name] = (await dialog.getByText('/join#').innerText()).trim();
+    if (name === 'Aya') await axe(marit, 'a link to hand on');
+    await dialog.getByRole('button', { name: 'Done' }).click();
+  }
+  await expect(marit.getByText('2 links wait')).toBeVisible();
+  await axe(marit, 'people');
+  await again.goto(links.Aya!);
+  await axe(again, 'come in');
+  await comeIn(again, 'Aya', links.Aya!);
+  await comeIn(await pageOf(browser, 'Lena'), 'Lena', links.Lena!);
+  await marit.reload();
+  await expect(marit.getByText('3 people come in')).toBeVisible();
+});
+
+/** Opens the demo's workspace from the list. */
+async function openWork(page: Page): Promise<string> {
+  await page.goto(server.address);
+  await page
+    .getByRole('link', { name: /Harbour Lantern/ })
+    .first()
+    .click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(/travel/);
+  return new URL(page.url()).search;
+}
+
+test('what somebody saves says who did it, in the ledger and beside the version', async ({ browser }) => {
+  const aya = await pageOf(browser, 'Aya');
+  const w = await openWork(aya);
+  await aya.goto(`${server.address}/versions${w}&scene=scenes/boat_v004.gltf`);
+  await aya.getByRole('textbox', { name: 'Note' }).fill('new rig');
+  await aya.getByRole('button', { name: 'Save boat_v005.gltf…' }).click();
+  await apply(aya);
+  expect(fs.existsSync(path.join(server.root, 'scenes', 'boat_v005.gltf'))).toBe(true);
+  const lena = await pageOf(browser, 'Lena');
+  await lena.goto(`${server.address}/versions${w}&scene=scenes/boat_v005.gltf`);
+  await expect(lena.getByText('Aya · “new rig”')).toBeVisible();
+  await lena.goto(`${server.address}/ledger${w}`);
+  await expect(lena.getByText(/^Aya · /).first()).toBeVisible();
+});
+
+test('who looks changes nothing: the page says so, and the disk stays as it is', async ({ browser }) => {
+  const lena = await pageOf(browser, 'Lena');
+  const w = await openWork(lena);
+  const before = snapshot(server.root);
+  await lena.goto(`${server.address}/versions${w}&scene=scenes/boat_v005.gltf`);
+  await lena.getByRole('button', { name: 'Save boat_v006.gltf…' }).click();
+  await expect(lena.getByText('You may look at everything here, and change nothing.')).toBeVisible();
+  await expect(lena.getByRole('link', { name: 'People' })).toHaveCount(0);
+  // Not by the address, either.
+  for (const [method, at, data] of [
+    ['POST', '/api/allowed', { path: server.folder }],
+    ['GET', '/api/people', undefined],
+    ['POST', '/api/workspaces/x/plans', { kind: 'travel' }],
+  ] as const) {
+    const answered = await lena.request.fetch(`${server.address}${at}`, {
+      method,
+      headers: { 'x-satchel': '1', origin: server.address },
+      ...(data ? { data } : {}),
+    });
+    expect([at, answered.status()]).toEqual([at, 403]);
+  }
+  expect(snapshot(server.root)).toEqual(before);
+});
+
+test('the database is away: that is said; once it is back everybody goes on, still signed in, also after a restart', async ({
+  browser,
+}) => {
+  const aya = await pageOf(browser, 'Aya');
+  const w = await openWork(aya);
+  postgres.kill();
+  const answered = await aya.request.get(`${server.address}/api/state`);
+  expect([answered.status(), ((await answered.json()) as { error: { code: string } }).error.code]).toEqual([
+    503,
+    'no-database',
+  ]);
+  await aya.goto(`${server.address}/files${w}`);
+  await expect(aya.getByRole('heading', { name: 'The accounts do not answer just now' })).toBeVisible();
+  postgres.start();
+  await aya.goto(`${server.address}/files${w}`);
+  await expect(aya.getByRole('heading', { name: 'Files' })).toBeVisible();
+  await server.stop('SIGKILL');
+  server = await startServer(server.folder, env, port);
+  expect(server.said()).not.toContain('/join#');
+  await aya.goto(`${server.address}/ledger${w}`);
+  await expect(aya.getByText(/^Aya · /).first()).toBeVisible();
+});
+
+test('a folder that is not theirs to see is not there for them', async ({ browser }) => {
+  const marit = await pageOf(browser, 'Marit');
+  await marit.goto(server.address);
+  const folder = path.join(server.folder, 'harbour-lantern');
+  await marit.getByRole('button', { name: `Who sees ${folder}` }).click();
+  await marit.getByRole('option', { name: 'seen by those who change' }).click();
+  await expect(marit.getByRole('button', { name: `Who sees ${folder}` })).toContainText('those who change');
+  const lena = await pageOf(browser, 'Lena');
+  await lena.goto(server.address);
+  await expect(lena.getByText('No folder is yours to see yet.')).toBeVisible();
+  await expect(lena.getByRole('link', { name: /Harbour Lantern/ })).toHaveCount(0);
+  await axe(lena, 'no folder yet');
+});
+
+test('who is sent away is out with the next click, and does not come in again', async ({ browser }) => {
+  const aya = await pageOf(browser, 'Aya');
+  const w = await openWork(aya);
+  const marit = await pageOf(browser, 'Marit');
+  await marit.goto(`${server.address}/people`);
+  await marit.getByRole('button', { name: 'Aya does not come in any more' }).click();
+  await expect(marit.getByText('does not come in any more')).toBeVisible();
+  await aya.getByRole('link', { name: 'Versions' }).click();
+  await expect(aya.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+  // Nothing of the window is left around it.
+  await expect(aya.getByRole('link', { name: 'Workspaces' })).toHaveCount(0);
+  await aya.getByLabel('E-mail address').fill('aya@studio.example');
+  await aya.getByLabel('Password').fill(passwords.Aya);
+  await aya.getByRole('button', { name: 'Sign in' }).click();
+  await expect(aya.getByText('do not belong together')).toBeVisible();
+  // The key of one's own machine opens nothing here.
+  await expect(ask(server.address, `/api/workspaces/${new URLSearchParams(w).get('w')}`)).rejects.toThrow(
+    '401',
+  );
+  // Who did it stays said.
+  await marit.goto(`${server.address}/ledger${w}`);
+  await expect(marit.getByText(/^Aya · /).first()).toBeVisible();
+});
