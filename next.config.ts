@@ -13,6 +13,7 @@ const config: NextConfig = {
     'mediainfo.js',
     'fontkit',
     'piscina',
+    'graphile-worker',
   ],
   poweredByHeader: false,
   // On one machine packing costs more than it saves; in a studio the proxy in front does it.

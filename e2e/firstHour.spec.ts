@@ -157,6 +157,7 @@ test('with work going on, an undo, and very long names, no page is wider than it
     work: 'duplicates',
     title: `Look for files that are there twice in ${long}`,
     workspace: id,
+    who: null,
     state: 'running',
     ending: false,
     started: Date.now() - 5000,

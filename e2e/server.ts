@@ -64,6 +64,8 @@ export async function startServer(
     stdio: ['ignore', 'pipe', 'inherit'],
     env: {
       ...process.env,
+      // As on a machine on which nothing was installed for it.
+      ...(release ? { HOME: path.join(release, '..', 'home'), PATH: '/usr/bin:/bin' } : {}),
       NODE_ENV: 'production',
       NEXT_TELEMETRY_DISABLED: '1',
       NEXT_MANUAL_SIG_HANDLE: 'true',

@@ -147,7 +147,7 @@ export const bundled = {
   minifyWhitespace: true,
   absWorkingDir: project,
   logLevel: 'error',
-  external: ['@napi-rs/blake-hash', '@electric-sql/pglite', 'pg'],
+  external: ['@napi-rs/blake-hash', '@electric-sql/pglite', 'pg', 'graphile-worker', 'piscina'],
   banner: {
     js: "import { createRequire as __cr } from 'node:module'; const require = __cr(import.meta.url);",
   },

@@ -3,6 +3,7 @@
 
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
+import os from 'node:os';
 import path from 'node:path';
 import { fetchSamples } from './samples.mjs';
 import { buildApp, buildCli, checkNode, install, project, run, say, stop } from './setup.mjs';
@@ -18,7 +19,8 @@ const lists = () =>
     spawnSync('apt-get', ['update', '-qq'], { cwd: project, stdio: ['ignore', 2, 2], ...system }).status ===
     0);
 
-// Chromium for the interface; unzip, assimp, pycollada, ffmpeg and view3dscene to check bags, readers, clips and conversions against.
+// Chromium for the interface; unzip, assimp, pycollada, ffmpeg and view3dscene to check bags, readers, clips and conversions against; a PostgreSQL server for a
+// server for several.
 const chromium = process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium';
 const mayInstall = isRoot && has('apt-get');
 const runs = (program, ...args) => spawnSync(program, args, { stdio: 'ignore' }).status === 0;
@@ -28,6 +30,7 @@ const wanted = [
   ['assimp-utils', runs('assimp', 'version')],
   ['view3dscene', runs('tovrmlx3d', '--version')],
   ['ffmpeg', runs('ffmpeg', '-version')],
+  ['postgresql', fs.existsSync('/usr/lib/postgresql')],
   ['python3-collada', runs('/usr/bin/python3', '-c', 'import collada')],
 ]
   .filter(([, there]) => !there)
@@ -137,10 +140,33 @@ try {
 }
 
 await buildApp();
+// What is given out is what is tried: unpacked in an empty home, with no npm and no Node.js of the system in its path.
+const home = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-release-'));
+const release = path.join(home, 'loyal-satchel');
+const target = `${process.platform}-${process.arch}`;
+await check('the release', async () => {
+  const failed = await run(process.execPath, [
+    path.join(project, 'scripts', 'release.mjs'),
+    target,
+    '--quick',
+  ]);
+  if (failed) return failed;
+  const tar = await import('tar');
+  for (const folder of [release, path.join(home, 'home')]) fs.mkdirSync(folder);
+  const folder = path.join(project, 'release');
+  const archive = fs.readdirSync(folder).find((f) => f.endsWith(`${target}.tar.gz`));
+  await tar.x({ file: path.join(folder, archive), cwd: release, strip: 1 });
+  // Too heavy to be handed to an artist: no release.
+  return fs.statSync(path.join(folder, archive)).size < 150e6 ? 0 : 1;
+});
 say('— end-to-end tests');
 const e2eReport = path.join(project, 'test-results', 'e2e.json');
 fs.rmSync(e2eReport, { force: true });
-await node({ at: ['@playwright', 'test', 'cli.js'] }, ['test'], { SATCHEL_CHROMIUM: chromium });
+await node({ at: ['@playwright', 'test', 'cli.js'] }, ['test'], {
+  SATCHEL_CHROMIUM: chromium,
+  ...(fs.existsSync(path.join(release, 'loyal-satchel')) ? { SATCHEL_RELEASE: release } : {}),
+});
+fs.rmSync(home, { recursive: true, force: true });
 try {
   const { stats, suites } = JSON.parse(fs.readFileSync(e2eReport, 'utf8'));
   passed += stats.expected;

@@ -412,6 +412,20 @@ export const verbs: Record<string, VerbHead> = {
     words: [1, 1],
     load: async () => (await import('./backups')).backupVerbs['bring-back']!,
   },
+  worker: {
+    use: 'worker [--place HEAD…] [--name NAME] [--at-once N] [--data FOLDER]',
+    about:
+      'does work of a studio’s server on this machine until it is stopped (docs/studio.md): of the allowed folders that are there, or only of those below --place. SATCHEL_DATABASE_URL names the database',
+    example: 'SATCHEL_DATABASE_URL=postgres://satchel@db/satchel satchel worker --place /mnt/show',
+    flags: {
+      place: { type: 'string', multiple: true },
+      name: { type: 'string' },
+      'at-once': { type: 'string' },
+      data: { type: 'string' },
+    },
+    words: [0, 0],
+    load: async () => (await import('./worker')).worker,
+  },
   'hand-in': {
     use: 'hand-in DIR --list FILE.json [--to BAG] [--anyway] | hand-in FOLDER --list FILE.json --each [--csv FILE]',
     about:

@@ -33,7 +33,6 @@ beforeAll(() => {
     jobs: {} as Hub['jobs'],
     plans: new Map(),
     watched: new Map(),
-    indexed: new Map(),
     sheets: new Map(),
     ask: () => Promise.reject(new Error('nothing is asked here')),
     drops: new Drops(base),
@@ -42,6 +41,7 @@ beforeAll(() => {
     notices: [],
     dataFolder: base,
     lock: null,
+    end: () => Promise.resolve(),
   };
 });
 afterAll(() => fs.rmSync(base, { recursive: true }));

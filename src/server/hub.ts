@@ -21,7 +21,8 @@ import type { Ask } from './asks/questions';
 import { NetWatch } from './netWatch';
 import { BackupWatch } from './backupWatch';
 import { keepingKnown, recallKnown } from './known';
-import { Jobs, type Work } from './jobs/jobs';
+import { Jobs, type Rights, type Work } from './jobs/jobs';
+import { studio } from './studio/mode';
 import { stagingFolder } from './workspaces/stage';
 import { Drops } from './workspaces/drops';
 import type { HeldSheet } from './sheets';
@@ -53,8 +54,6 @@ export interface Hub {
   plans: Map<string, WaitingPlan>;
   /** Workspaces whose folders are watched, those looked at last at the end. */
   watched: Map<string, { close(): void }>;
-  /** The scan by which each workspace's index was made last: the thread that made it need send only what differs. */
-  indexed: Map<string, string>;
   /** Tables of references, of the workspaces looked at last. */
   sheets: Map<string, HeldSheet>;
   drops: Drops;
@@ -65,6 +64,8 @@ export interface Hub {
   dataFolder: string;
   /** The lock on the data folder; null in tests. */
   lock: FolderLock | null;
+  /** Ends the server's work, gives back what it holds. */
+  end(): Promise<void>;
 }
 
 async function open(): Promise<Hub> {
@@ -77,15 +78,15 @@ async function open(): Promise<Hub> {
     writeDataFormat(folder);
     // Beside what the user allows: what was dropped, and the records of folders that hold workspaces.
     const own = [stagingFolder(folder), `${fromSystem(folder)}/shelves`];
-    const see = async (who: Who | null) => [...(await listAllowed(db, who?.role)), ...own];
-    const jobs = new Jobs(partsFolder(folder), {
-      see,
-      async change(who, paths) {
-        for (const path of paths)
-          if (!own.some((o) => isWithin(path, o))) await allowedPath({ db, who }, path, 'change');
-      },
-    });
-    const asker = new Asker(see);
+    const rights = rightsOn(db, own);
+    const settings = studio();
+    const working = settings
+      ? await (
+          await import('./studio/open')
+        ).openWorking(settings.databaseUrl, { db, dataFolder: folder, parts: partsFolder(folder), rights })
+      : null;
+    const jobs: Work = working?.work ?? new Jobs(partsFolder(folder), rights);
+    const asker = new Asker((who) => rights.see(who));
     const h: Omit<Hub, 'net' | 'backups'> = {
       db,
       who: null,
@@ -100,12 +101,16 @@ async function open(): Promise<Hub> {
       },
       plans: new Map(),
       watched: new Map(),
-      indexed: new Map(),
       sheets: new Map(),
       drops: new Drops(folder),
       notices,
       dataFolder: folder,
       lock,
+      async end() {
+        await working?.close();
+        await db.close();
+        lock.release();
+      },
     };
     return Object.assign(h, { net: new NetWatch(h), backups: new BackupWatch(h) });
   } catch (cause) {
@@ -113,6 +118,15 @@ async function open(): Promise<Hub> {
     throw cause;
   }
 }
+
+/** What somebody may see and change. `own`: folders of the application itself. */
+export const rightsOn = (db: Database, own: readonly string[]): Rights => ({
+  see: async (who) => [...(await listAllowed(db, who?.role)), ...own],
+  async change(who, paths) {
+    for (const path of paths)
+      if (!own.some((o) => isWithin(path, o))) await allowedPath({ db, who }, path, 'change');
+  },
+});
 
 /** The database, with what the user has to know of how it was opened. */
 async function openDatabase(folder: string): Promise<{ db: Database; notices: string[] }> {
@@ -133,7 +147,7 @@ async function openDatabase(folder: string): Promise<{ db: Database; notices: st
 export const partsFolder = (dataFolder: string): string => `${fromSystem(dataFolder)}/parts`;
 
 /** Two processes on one embedded database destroy it; on one data folder they clear each other's parts away. */
-function lockData(folder: string): FolderLock {
+export function lockData(folder: string): FolderLock {
   const taken = takeFolderLock(folder);
   if ('lock' in taken) return taken.lock;
   throw new AppError(

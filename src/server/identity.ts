@@ -19,6 +19,22 @@ function readIdentity(file: string): Identity | null {
   }
 }
 
+/** The identity as text, to be given to other machines of the same installation; null where there is none and none can be made. */
+export function ownIdentity(): string | null {
+  const own = identity(true);
+  return own && JSON.stringify(own);
+}
+
+/** Takes over an identity that another machine of the same installation gave. */
+export function adoptIdentity(text: string): void {
+  const given = shape.parse(JSON.parse(text));
+  const file = path.join(dataFolder(), 'installation.json');
+  const temporary = `${file}.${process.pid}.new`;
+  fs.mkdirSync(path.dirname(file), { recursive: true, mode: 0o700 });
+  fs.writeFileSync(temporary, JSON.stringify(given), { mode: 0o600, flush: true });
+  fs.renameSync(temporary, file);
+}
+
 /** The identity; null where none is there and none can be written. */
 function identity(makes: boolean): Identity | null {
   const file = path.join(dataFolder(), 'installation.json');

@@ -1,13 +1,15 @@
 // Readings of whole workspaces into the index: when they are asked for, and when something has changed on disk.
 
 import { randomUUID } from 'node:crypto';
-import { scanResult } from '@/wire/jobs';
+import { scanResult, type IndexFile, type IndexProblem, type IndexRow, type JobView } from '@/wire/jobs';
+import type { Database } from './database/database';
 import {
   addFiles,
   addProblems,
   addRows,
   beginScan,
   endScan,
+  findWorkspace,
   mergeScan,
   type WorkspaceRow,
 } from './database/queries';
@@ -15,31 +17,40 @@ import { watchFolder } from './disk/watch';
 import type { Hub } from './hub';
 import { refreshSheet } from './sheets';
 
+/** Where the rows of a scan go: under the next number of a workspace, and shown once all of it is there. `next`: what that state is called. */
+export function scanStore(db: Database, id: string, next: string) {
+  let generation: Promise<number> | null = null;
+  const number = () => (generation ??= beginScan(db, id));
+  return {
+    async onRows(rows: IndexRow[], problems: IndexProblem[], files: IndexFile[]): Promise<void> {
+      await addRows(db, id, await number(), rows);
+      await addProblems(db, id, await number(), problems);
+      await addFiles(db, id, await number(), files);
+    },
+    async commit(given: unknown): Promise<void> {
+      const { found, delta } = scanResult.parse(given);
+      if (delta) await mergeScan(db, id, { found, delta, token: next });
+      else await endScan(db, id, await number(), found, next);
+    },
+  };
+}
+
 /** Starts a scan of a workspace, unless one is on its way. It is the server's own: the index is everybody's, whatever the one may see who asked for it. */
-export function startScan(asked: Hub, id: string, root: string, name: string) {
+export async function startScan(asked: Hub, id: string, root: string, name: string): Promise<JobView> {
   const h = asked.asServer();
+  const base = (await findWorkspace(h.db, id))?.token ?? null;
   const running = h.jobs.list().find((j) => j.work === 'scan' && j.workspace === id && j.ended === null);
   if (running) return running;
-  let generation: Promise<number> | null = null;
-  const number = () => (generation ??= beginScan(h.db, id));
   const next = randomUUID();
   return h.jobs.start({
-    order: { work: 'scan', root, base: h.indexed.get(id) ?? null, next },
+    order: { work: 'scan', root, base, next },
     title: `Read ${name}`,
     workspace: id,
-    onRows: async (rows, problems, files) => {
-      await addRows(h.db, id, await number(), rows);
-      await addProblems(h.db, id, await number(), problems);
-      await addFiles(h.db, id, await number(), files);
-    },
+    ...scanStore(h.db, id, next),
     finish: async (given) => {
-      const result = scanResult.parse(given);
-      h.indexed.delete(id);
-      if (result.delta) await mergeScan(h.db, id, { found: result.found, delta: result.delta });
-      else await endScan(h.db, id, await number(), result.found);
-      h.indexed.set(id, next);
-      await refreshSheet(h, id, result.delta?.scenes ?? null);
-      return result.found;
+      const { found, delta } = scanResult.parse(given);
+      await refreshSheet(h, id, delta?.scenes ?? null);
+      return found;
     },
   });
 }
@@ -62,7 +73,7 @@ export function keepWatch(asked: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'n
     if (own.some((j) => j.ended === null))
       setTimeout(again, settled).unref(); // its end may come before this change
     else if (!own.some((j) => j.work === 'apply' && j.ended !== null && Date.now() - j.ended < settled))
-      startScan(h, row.id, row.root, row.name);
+      void startScan(h, row.id, row.root, row.name).catch(() => undefined);
   };
   h.watched.set(row.id, watchFolder(row.root, again));
   for (const [id, watching] of h.watched) {

@@ -19,10 +19,7 @@ export async function startUp(): Promise<void> {
     if (settings) await tellFirstLink(h, settings);
     await repairShelves(h.dataFolder);
     const close = () => {
-      void h.db.close().finally(() => {
-        h.lock?.release();
-        process.exit(0);
-      });
+      void h.end().finally(() => process.exit(0));
       setTimeout(() => process.exit(0), 3000).unref();
     };
     process.once('SIGTERM', close);

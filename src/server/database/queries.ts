@@ -47,9 +47,11 @@ export interface WorkspaceRow {
   generation: number;
   /** What the last scan found, as JSON; null before the first. */
   found: string | null;
+  /** The state that the index is in, as the scan named it that made it. */
+  token: string | null;
 }
 
-const workspaceColumns = `id, root, name, generation, found, (extract(epoch from opened) * 1000)::float8 AS opened, (extract(epoch from scanned) * 1000)::float8 AS scanned`;
+const workspaceColumns = `id, root, name, generation, found, token, (extract(epoch from opened) * 1000)::float8 AS opened, (extract(epoch from scanned) * 1000)::float8 AS scanned`;
 
 export function listWorkspaces(db: Database): Promise<WorkspaceRow[]> {
   return db.query<WorkspaceRow>(
@@ -181,15 +183,20 @@ export function listSeen(db: Database, id: string): Promise<{ path: string; size
   return db.query('SELECT path, size FROM seen_file WHERE workspace = $1 ORDER BY path LIMIT 100000', [id]);
 }
 
-/** Shows a whole scan; the one before goes. */
-export function endScan(db: Database, id: string, generation: number, found: ScanFound): Promise<void> {
+/** Shows a whole scan; the one before goes. `token`: what the state is called. */
+export function endScan(
+  db: Database,
+  id: string,
+  generation: number,
+  found: ScanFound,
+  token: string | null = null,
+): Promise<void> {
   return db.transaction(async (queries) => {
     await queries.query(keepSeen('generation <> $2'), [id, generation]);
-    await queries.query('UPDATE workspace SET generation = $2, found = $3, scanned = now() WHERE id = $1', [
-      id,
-      generation,
-      JSON.stringify(found),
-    ]);
+    await queries.query(
+      'UPDATE workspace SET generation = $2, found = $3, token = $4, scanned = now() WHERE id = $1',
+      [id, generation, JSON.stringify(found), token],
+    );
     for (const table of ['reference_row', 'scene_problem', 'file_row'])
       await queries.query(`DELETE FROM ${table} WHERE workspace = $1 AND generation <> $2`, [id, generation]);
   });
@@ -199,7 +206,7 @@ export function endScan(db: Database, id: string, generation: number, found: Sca
 export function mergeScan(
   db: Database,
   id: string,
-  scan: { found: ScanFound; delta: NonNullable<ScanResult['delta']> },
+  scan: { found: ScanFound; delta: NonNullable<ScanResult['delta']>; token?: string },
 ): Promise<void> {
   return db.transaction((queries) => mergeIn(queries, id, scan));
 }
@@ -207,7 +214,7 @@ export function mergeScan(
 async function mergeIn(
   db: Queries,
   id: string,
-  { found, delta }: { found: ScanFound; delta: NonNullable<ScanResult['delta']> },
+  { found, delta, token }: { found: ScanFound; delta: NonNullable<ScanResult['delta']>; token?: string },
 ): Promise<void> {
   const current = '(SELECT generation FROM workspace WHERE id = $1)';
   for (const [table, key, gone] of [
@@ -227,9 +234,10 @@ async function mergeIn(
       [id],
     );
   }
-  await db.query('UPDATE workspace SET found = $2, scanned = now() WHERE id = $1', [
+  await db.query('UPDATE workspace SET found = $2, token = $3, scanned = now() WHERE id = $1', [
     id,
     JSON.stringify(found),
+    token ?? null,
   ]);
 }
 

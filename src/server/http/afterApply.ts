@@ -18,7 +18,7 @@ export async function afterApply(
   if (waiting.workspace !== null) {
     const row = await findWorkspace(h.db, waiting.workspace);
     if (gone) await forgetWorkspace(h.db, waiting.workspace);
-    else if (row) startScan(h, row.id, row.root, row.name);
+    else if (row) await startScan(h, row.id, row.root, row.name);
     return {};
   }
   if (waiting.records === null || waiting.makes)
@@ -53,7 +53,7 @@ async function moveKnown(h: Hub, container: string, plan: Plan): Promise<void> {
   }
   for (const row of await listWorkspaces(h.db))
     if (row.scanned !== null && [...touched].some((p) => isWithin(p, row.root)))
-      startScan(h, row.id, row.root, row.name);
+      await startScan(h, row.id, row.root, row.name);
 }
 
 async function rememberIfMarked(h: Hub, root: string): Promise<void> {

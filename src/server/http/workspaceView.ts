@@ -43,7 +43,7 @@ export async function openRoot(h: Hub, root: string): Promise<WorkspaceView> {
   const file = await h.ask('workspace', root);
   const id = workspaceId(root);
   await rememberWorkspace(h.db, id, root, file.name);
-  startScan(h, id, root, file.name);
+  await startScan(h, id, root, file.name);
   return workspaceView(h, (await findWorkspace(h.db, id))!);
 }
 

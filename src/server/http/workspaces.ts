@@ -104,7 +104,7 @@ export const workspaceEndpoints = [
   endpoint(readOverview, async (h, _, { id }): Promise<OverviewView> => {
     const row = await workspaceOf(h, id!);
     const file = await h.ask('workspace', row.root);
-    if (row.scanned === null) startScan(h, row.id, row.root, row.name);
+    if (row.scanned === null) await startScan(h, row.id, row.root, row.name);
     keepWatch(h, row);
     const totals = await readTotals(h.db, row.id);
     return {
@@ -132,7 +132,7 @@ export const workspaceEndpoints = [
     const row = await workspaceOf(h, id!);
     if (input.leave) await h.ask('leaveAsIs', row.root, input.id);
     const done = input.leave ? [] : await h.ask('settle', row.root, input.id);
-    startScan(h, row.id, row.root, row.name);
+    await startScan(h, row.id, row.root, row.name);
     return { done };
   }),
   endpoint(scanWorkspace, async (h, _, { id }) => {

@@ -68,6 +68,8 @@ export interface JobRequest {
   quiet?: boolean;
   /** Called for each batch of index rows, one after another. */
   onRows?: (rows: IndexRow[], problems: IndexProblem[], files: IndexFile[]) => Promise<void>;
+  /** Shows what the rows come to, before `finish`. Both are done where the rows come in: on a server for several that is the worker's machine. */
+  commit?: (result: unknown) => Promise<void>;
   /** Turns the thread's result into what the browser gets; runs before the job counts as done. */
   finish?: (result: unknown) => Promise<unknown>;
 }
@@ -288,7 +290,8 @@ export class Jobs implements Work {
   private async finish(job: Job, result: unknown): Promise<void> {
     const { id } = job.view;
     try {
-      const { finish } = job.request;
+      const { commit, finish } = job.request;
+      await commit?.(result);
       this.end(id, { state: 'done', result: finish ? await finish(result) : result });
     } catch (cause) {
       // What is applied is applied, whatever became of the index: that is made again from the folder.
@@ -310,7 +313,7 @@ export class Jobs implements Work {
 }
 
 /** The folder that has to be there for the work; null: none. */
-function worksIn(order: WorkOrder): string | null {
+export function worksIn(order: WorkOrder): string | null {
   if (!('root' in order)) return null;
   // A new folder is made by the work itself.
   return order.work === 'apply' && order.makes ? folderOf(order.root) || '/' : order.root;

@@ -17,6 +17,18 @@ export async function afterLoss(
   why: string,
   settle: (order: WorkOrder) => Promise<WorkEnd>,
 ): Promise<ErrorShape> {
+  if (order.work === 'apply')
+    for (const folder of lockedFolders(order.root, order.records, order.plan.steps))
+      dropLockOfThread(folder, thread);
+  return settledAfterLoss(order, why, settle);
+}
+
+/** The same where not a thread but the whole machine was lost: its locks are taken over as any of a process that is gone. */
+export async function settledAfterLoss(
+  order: WorkOrder,
+  why: string,
+  settle: (order: WorkOrder) => Promise<WorkEnd>,
+): Promise<ErrorShape> {
   const lost = (unchanged: string, details: readonly string[] = []): ErrorShape => {
     const { code, message, next } = new AppError('lost-work', `The work ended before its time: ${why}`);
     return { code, message, next, unchanged, details: [...details] };
@@ -24,8 +36,6 @@ export async function afterLoss(
   if (order.work === 'pack' || order.work === 'unpack')
     return lost('What was written so far was taken away again.');
   if (order.work !== 'apply') return lost('Nothing was changed.');
-  for (const folder of lockedFolders(order.root, order.records, order.plan.steps))
-    dropLockOfThread(folder, thread);
   const { root, records } = order;
   try {
     const ended = await settle({ work: 'settle', root, records });

@@ -92,6 +92,7 @@ class JobsHere {
             allowed: [...(await listAllowed(this.db, request.who?.role)), `${this.app}/incoming`],
           });
           await Promise.all(stored);
+          await request.commit?.(result);
           Object.assign(view, {
             state: 'done',
             result: request.finish ? await request.finish(result) : result,
@@ -138,7 +139,6 @@ export async function startHere(by: Door = keyDoor(() => 'the key')) {
     jobs: jobs as unknown as Jobs,
     plans: new Map(),
     watched: new Map(),
-    indexed: new Map(),
     sheets: new Map(),
     ask: (question, ...asked) => answer(question, asked),
     who: null,
@@ -157,6 +157,7 @@ export async function startHere(by: Door = keyDoor(() => 'the key')) {
     notices: [],
     dataFolder: path.join(base, 'app'),
     lock: null,
+    end: () => db.close(),
   };
   const net = new NetWatch(h);
   net.close(); // rounds are asked for

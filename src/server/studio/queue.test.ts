@@ -1,0 +1,290 @@
+// The queue of a server for several with a worker, on a real PostgreSQL server (where Debian's package is installed): the suite that all work owes; then workers
+// that are killed, connections that are cut, folders that one of two reaches. Workers that are killed are processes of their own.
+
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { spawn, type ChildProcess } from 'node:child_process';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { shippedLayouts } from '@/core/layouts/layout';
+import type { JobView, WorkOrder } from '@/wire/jobs';
+import { planSchema } from '@/wire/plan';
+import { openServer, type Database } from '../database/database';
+import { addAllowed, listAllRows, rememberWorkspace } from '../database/queries';
+import { postgresBin, postgresHere, type PostgresHere } from '../database/testing/postgres';
+import { listWorkers } from '../database/workQueries';
+import { Jobs } from '../jobs/jobs';
+import { workSuite } from '../jobs/testing/workSuite';
+import { scanStore } from '../scans';
+import { createWorkspace } from '../workspaces/open';
+import { Queue } from './queue';
+import { flagsOf, keepsTo } from './reach';
+import { Worker } from './worker';
+
+describe('which work is whose', () => {
+  const places = ['/mnt/show', '/mnt/show/libraries', '/home/aya'];
+  const own = { folder: '/data', owner: 's1' };
+  const flags = (order: object) => flagsOf(order as WorkOrder, places, own);
+  test('of each path the innermost allowed folder; the server’s own folder is the server’s', () => {
+    expect(flags({ work: 'measure', root: '/mnt/show/boat' })).toEqual(['place:/mnt/show']);
+    expect(
+      flags({ work: 'carry-look', root: '/mnt/show/boat', request: { from: '/mnt/show/libraries/kit' } }),
+    ).toEqual(['place:/mnt/show', 'place:/mnt/show/libraries']);
+    expect(flags({ work: 'plan', root: '/home/aya/x', request: { from: '/data/incoming/1' } })).toEqual([
+      'own:s1',
+      'place:/home/aya',
+    ]);
+    // A temporary folder is each worker's own, and what scenes say is no path of this machine.
+    expect(
+      flags({ work: 'pack', root: '/mnt/show/boat', to: '/home/aya/x.zip', temporary: '/data/incoming' }),
+    ).toEqual(['place:/home/aya', 'place:/mnt/show']);
+    expect(
+      flags({ work: 'apply', root: '/mnt/show/boat', plan: { paths: [{ before: '/home/aya/a.png' }] } }),
+    ).toEqual(['place:/mnt/show']);
+  });
+  test('what a worker is told to keep to', () => {
+    expect([keepsTo([], '/a'), keepsTo(['/mnt'], '/mnt/show'), keepsTo(['/mnt/show'], '/mnt/shows')]).toEqual(
+      [true, true, false],
+    );
+  });
+});
+
+const bin = postgresBin();
+(bin ? describe : describe.skip)('on a PostgreSQL server', () => {
+  let server: PostgresHere;
+  let number = 0;
+  beforeAll(() => {
+    server = postgresHere(bin!, 30000 + (process.pid % 10000));
+  }, 60_000);
+  afterAll(() => server.close());
+
+  const database = () => server.url(`work${number++}`);
+
+  describe('the suite', () =>
+    workSuite(async (base, rights) => {
+      const url = database();
+      const db = await openServer(url);
+      await addAllowed(db, `${base}/work`);
+      const of = { url, dataFolder: `${base}/data`, name: 'here' };
+      const queue = new Queue(db, { ...of, places: () => rights.see(null) });
+      await queue.open();
+      const jobs = new Jobs(`${base}/parts`, rights);
+      const worker = new Worker({ ...of, db, jobs, heads: [], of: queue.id });
+      await worker.open();
+      return {
+        work: queue,
+        async close() {
+          await worker.close();
+          await jobs.close();
+          await queue.close();
+          await db.close();
+        },
+      };
+    }));
+
+  describe('workers that are processes', () => {
+    let base = '';
+    let url = '';
+    let db: Database;
+    let queue: Queue;
+    const processes: ChildProcess[] = [];
+    const lease = 3; // s
+    beforeEach(async () => {
+      base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-queue-')));
+      for (const f of ['work', 'far']) fs.mkdirSync(`${base}/${f}`);
+      url = database();
+      db = await openServer(url);
+      for (const f of ['work', 'far']) await addAllowed(db, `${base}/${f}`);
+      queue = await opened();
+    }, 60_000);
+    afterEach(async () => {
+      for (const child of processes.splice(0)) child.kill('SIGKILL');
+      await queue.close();
+      await db.close();
+      fs.rmSync(base, { recursive: true, force: true });
+    });
+    const opened = async () => {
+      const places = () => Promise.resolve([`${base}/work`, `${base}/far`]);
+      const q = new Queue(db, { url, dataFolder: `${base}/data`, places, name: 'server', lease });
+      await q.open();
+      return q;
+    };
+    const bundle = path.resolve(process.cwd(), 'dist', 'satchel.mjs');
+    const worker = (name: string, more: string[] = []) => {
+      const child = spawn(
+        process.execPath,
+        [bundle, 'worker', '--name', name, '--data', `${base}/data-${name}`, ...more],
+        {
+          stdio: ['ignore', 'ignore', 'pipe'],
+          env: { ...process.env, NODE_OPTIONS: '', SATCHEL_DATABASE_URL: url, SATCHEL_LEASE: String(lease) },
+        },
+      );
+      processes.push(child);
+      return new Promise<ChildProcess>((done, fail) => {
+        let said = '';
+        child.stderr!.on('data', (part: Buffer) => {
+          said += part.toString();
+          if (said.includes('is at work')) done(child);
+        });
+        child.once('exit', () => fail(new Error(`the worker ended: ${said}`)));
+      });
+    };
+    const make = (name: string, parent = 'work') =>
+      createWorkspace({
+        parent: `${base}/${parent}`,
+        name,
+        layout: shippedLayouts.find((l) => l.id === 'game-environment')!,
+        without: [],
+      });
+    const start = (order: object, workspace: string | null = 'w') =>
+      queue.start({ order: order as WorkOrder, title: 'It', workspace });
+    const ended = async (job: JobView) => (await queue.ended(job.id))!;
+    const until = async (what: () => boolean | Promise<boolean>, most = 30_000) => {
+      const over = Date.now() + most;
+      while (!(await what())) {
+        if (Date.now() > over) throw new Error('it did not come to that');
+        await new Promise((wait) => setTimeout(wait, 20));
+      }
+    };
+    const runs = (job: JobView) => () => queue.list().find((j) => j.id === job.id)?.state === 'running';
+
+    test('each takes what it reaches; what nobody reaches waits for one that does', async () => {
+      const near = (await make('Near')).root;
+      const far = (await make('Far', 'far')).root;
+      await worker('near', ['--place', `${base}/work`]);
+      const waits = start({ work: 'measure', root: far }, 'far');
+      expect((await ended(start({ work: 'measure', root: near }, 'near'))).state).toBe('done');
+      await new Promise((wait) => setTimeout(wait, 1500));
+      expect(queue.list().find((j) => j.id === waits.id)!.state).toBe('waiting');
+      const rows = await listWorkers(db);
+      expect(rows.map((w) => [w.kind, w.name, (JSON.parse(w.reaches) as string[]).length])).toEqual([
+        ['server', 'server', 0],
+        ['worker', 'near', 1],
+      ]);
+      await worker('far', ['--place', `${base}/far`]);
+      expect((await ended(waits)).state).toBe('done');
+    }, 60_000);
+
+    test('a worker is killed while it reads: another takes the work up, and the index is there once', async () => {
+      const { root } = await make('Harbour');
+      for (let n = 0; n < 1500; n++)
+        fs.writeFileSync(
+          `${root}/scenes/s${n}.gltf`,
+          JSON.stringify({ asset: { version: '2.0' }, images: [{ uri: `../textures/${n}.png` }] }),
+        );
+      await rememberWorkspace(db, 'w', root, 'Harbour');
+      const first = await worker('first');
+      const next = 'state';
+      const job = queue.start({
+        order: { work: 'scan', root, base: null, next },
+        title: 'Read it',
+        workspace: 'w',
+        ...scanStore(db, 'w', next),
+      });
+      await until(runs(job));
+      await new Promise((wait) => setTimeout(wait, 250));
+      first.kill('SIGKILL');
+      await worker('second');
+      const done = await ended(job);
+      expect([done.state, done.error]).toEqual(['done', null]);
+      expect((await listAllRows(db, 'w')).length).toBe(1500);
+      // The dead one is not among those that are there any more.
+      expect((await listWorkers(db)).map((w) => w.name)).not.toContain('first');
+    }, 60_000);
+
+    test('a worker is killed while it changes files: what it had done is put back or all of it is done, and nothing is done twice', async () => {
+      const { root } = await make('Harbour');
+      for (let n = 0; n < 1200; n++)
+        fs.writeFileSync(`${root}/textures/t${n}.png`, Buffer.alloc(2000, n % 250));
+      const snapshot = () =>
+        fs
+          .readdirSync(root, { recursive: true, encoding: 'utf8' })
+          .filter((f) => !f.startsWith('.satchel'))
+          .sort();
+      const moves = Array.from({ length: 1200 }, (_, n) => ({
+        path: `textures/t${n}.png`,
+        to: `textures/moved/t${n}.png`,
+      }));
+      const ends = new Set<string>();
+      for (const delay of [0, 200, 600]) {
+        const before = snapshot();
+        const first = await worker(`first${delay}`);
+        const planned = await ended(
+          start({
+            ...{ work: 'plan', root, request: { kind: 'move', moves }, seen: [], layout: null },
+            ...{ staging: null, neighbours: [], notes: [] },
+          }),
+        );
+        const plan = planSchema.parse(planned.result);
+        const job = start({ work: 'apply', root, plan, records: null });
+        await until(runs(job));
+        await new Promise((wait) => setTimeout(wait, delay));
+        first.kill('SIGKILL');
+        const second = await worker(`second${delay}`);
+        const done = await ended(job);
+        const after = snapshot();
+        const isMoved = after.includes('textures/moved/t0.png');
+        ends.add(`${done.state} ${isMoved ? 'moved' : 'as before'}`);
+        if (isMoved) expect(after.filter((f) => f.startsWith('textures/moved/')).length).toBe(1200);
+        else expect(after).toEqual(before);
+        if (done.state === 'failed') expect(done.error!.code).toBe('lost-work');
+        // The ledger has it once, and nothing is open.
+        const open = fs.readdirSync(`${root}/.satchel/journal`);
+        expect(open.filter((f) => f.endsWith('.jsonl')).length).toBe(
+          open.filter((f) => f.endsWith('.json')).length,
+        );
+        second.kill('SIGKILL');
+        if (isMoved) break;
+      }
+      expect([...ends].some((e) => e.startsWith('failed'))).toBe(true);
+    }, 120_000);
+
+    test('the database is lost for a moment: the worker goes on, and the end is heard', async () => {
+      const { root } = await make('Harbour');
+      for (let n = 0; n < 600; n++)
+        fs.writeFileSync(`${root}/textures/t${n}.png`, Buffer.alloc(150_000, n % 250));
+      await worker('one');
+      const job = start({ work: 'duplicates', root });
+      await until(runs(job));
+      server.kill();
+      await new Promise((wait) => setTimeout(wait, 300));
+      server.start();
+      const done = await ended(job);
+      expect([done.state, done.error?.code ?? null]).toEqual(['done', null]);
+    }, 60_000);
+
+    test('the server is lost: the next one ends what it had asked for, an applied plan as done', async () => {
+      const { root } = await make('Harbour');
+      fs.writeFileSync(`${root}/scenes/boat.gltf`, '{"asset":{"version":"2.0"}}');
+      await worker('one');
+      const planned = await ended(
+        start({
+          ...{
+            work: 'plan',
+            root,
+            request: { kind: 'save', scenes: null, note: '' },
+            seen: [],
+            layout: null,
+          },
+          ...{ staging: null, neighbours: [], notes: [] },
+        }),
+      );
+      for (const child of processes.splice(0)) child.kill('SIGKILL');
+      const looking = start({ work: 'measure', root }, 'v');
+      const applying = start({ work: 'apply', root, plan: planned.result, records: null }, 'w');
+      await until(async () => (await db.query('SELECT id FROM work WHERE ended IS NULL')).length === 2);
+      // As a server that is gone: it says nothing more, and hears nothing.
+      const lost = queue;
+      Object.assign(lost, { beThere: () => Promise.resolve(), take: () => Promise.resolve() });
+      await db.query('DELETE FROM worker');
+      queue = await opened();
+      await worker('two');
+      const view = (job: JobView) => queue.list().find((j) => j.id === job.id);
+      await until(() => view(looking)?.ended != null && view(applying)?.ended != null);
+      expect([view(looking)!.state, view(looking)!.error!.code]).toEqual(['failed', 'lost-work']);
+      expect(view(applying)!.state).toBe('done');
+      expect(fs.readdirSync(`${root}/scenes`).filter((f) => f.startsWith('boat')).length).toBe(2);
+      await lost.close();
+    }, 60_000);
+  });
+});

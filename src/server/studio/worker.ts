@@ -1,0 +1,227 @@
+// A worker: takes work of a server for several from the queue and does it on its own machine, in the same pool of threads that one's own machine uses
+// (jobs/jobs.ts). A server has one inside; `satchel worker` is another.
+//
+// 1. It takes only what it reaches: a job whose folders are not there just now stays for others, or for later.
+// 2. Three times in each lease it says that it is there. One that does not is taken to be gone, and what it had is taken up by another, which first puts back what was
+//    half done. Work that writes is not begun a second time: its end tells what became of it.
+// 3. Its end counts once, and only from who has the job.
+
+import { randomBytes } from 'node:crypto';
+import { EventEmitter } from 'node:events';
+import { Logger, run, type Runner } from 'graphile-worker';
+import { Pool } from 'pg';
+import { workOrder, type ErrorShape, type JobView, type WorkOrder } from '@/wire/jobs';
+import type { Database } from '../database/database';
+import { listAllowed } from '../database/queries';
+import {
+  beGone,
+  beSeen,
+  endChannel,
+  leaveWork,
+  sayOutcome,
+  sayProgress,
+  takeWork,
+} from '../database/workQueries';
+import { isThere } from '../disk/asking';
+import { shapeOfError } from '../errorShape';
+import { worksIn, type Jobs } from '../jobs/jobs';
+import { settledAfterLoss } from '../jobs/lost';
+import { writesTo } from '../jobs/writes';
+import { scanStore } from '../scans';
+import { hear } from './hear';
+import { addTask, leaseSeconds, outcomeSchema, taskName, whoSchema } from './queue';
+import { flagsOf, keepsTo, ownFlag, placeFlag } from './reach';
+
+export interface WorkerOptions {
+  url: string;
+  db: Database;
+  /** Does the work in this process. */
+  jobs: Jobs;
+  /** Its own data folder ('/'-separated), for what is only passing through. */
+  dataFolder: string;
+  /** What people call it. */
+  name: string;
+  /** Path heads that it keeps to; empty: every allowed folder that is there on this machine. */
+  heads: readonly string[];
+  /** The server of whose own data folder it may take work; null: of none. */
+  of: string | null;
+  /** How many jobs at a time. */
+  atOnce?: number;
+  /** s. */
+  lease?: number;
+}
+
+/** Files below the data folder are worked on by the server's own worker alone: they lie nowhere else. */
+const passing = (folder: string) => `${folder}/passing`;
+const saysEvery = 400; // ms
+const looksAgain = 3; // s
+
+type Taken = NonNullable<Awaited<ReturnType<typeof takeWork>>>;
+
+export class Worker {
+  readonly id = randomBytes(8).toString('hex');
+  private readonly queueIds = new Set<string>();
+  private readonly local = new Map<string, string>();
+  private runner: Runner | null = null;
+  private ear: { close(): Promise<void> } | null = null;
+  private beat: NodeJS.Timeout | null = null;
+  private readonly pool: Pool;
+  private readonly lease: number;
+
+  constructor(private readonly options: WorkerOptions) {
+    this.lease = options.lease ?? leaseSeconds;
+    this.pool = new Pool({
+      connectionString: options.url,
+      max: 6,
+      connectionTimeoutMillis: 5000,
+      keepAlive: true,
+    });
+    this.pool.on('error', () => undefined);
+  }
+
+  async open(): Promise<void> {
+    const events = new EventEmitter();
+    events.on('worker:create', ({ worker }: { worker: { workerId: string } }) => {
+      this.queueIds.add(worker.workerId);
+      void this.beThere().catch(() => undefined);
+    });
+    await this.beThere();
+    this.beat = setInterval(() => void this.beThere().catch(() => undefined), (this.lease / 3) * 1000);
+    this.beat.unref();
+    this.ear = hear(this.options.url, { [endChannel]: (id) => this.end(id) }, () => undefined);
+    this.runner = await run({
+      pgPool: this.pool,
+      concurrency: this.options.atOnce ?? 2,
+      pollInterval: 1000,
+      noHandleSignals: true,
+      logger: new Logger(() => () => undefined),
+      events: events as never,
+      forbiddenFlags: () => this.forbidden(),
+      taskList: { [taskName]: (payload) => this.take((payload as { id: string }).id) },
+    });
+  }
+
+  /** Folders that are allowed and not to be reached from here just now, as flags; and other servers' own. */
+  private async forbidden(): Promise<string[]> {
+    const { db, heads } = this.options;
+    const places = await listAllowed(db);
+    const there = await Promise.all(places.map(async (p) => keepsTo(heads, p) && (await isThere(p))));
+    const servers = await db.query<{ id: string }>(
+      'SELECT DISTINCT owner AS id FROM work WHERE ended IS NULL',
+    );
+    return [
+      ...places.filter((_, i) => !there[i]).map(placeFlag),
+      ...servers
+        .map((s) => s.id)
+        .filter((id) => id !== this.options.of)
+        .map(ownFlag),
+    ];
+  }
+
+  private async beThere(): Promise<void> {
+    const { db, name, heads } = this.options;
+    const places = await listAllowed(db);
+    const there = await Promise.all(places.map(async (p) => keepsTo(heads, p) && (await isThere(p))));
+    await beSeen(db, {
+      ...{ id: this.id, name, kind: 'worker', queueIds: [...this.queueIds] },
+      reaches: places.filter((_, i) => there[i]),
+    });
+  }
+
+  private end(id: string): void {
+    const local = this.local.get(id);
+    if (local !== undefined) this.options.jobs.cancel(local);
+  }
+
+  /** Takes up one job, to its end. Never throws for what becomes of the work: that is told. */
+  private async take(id: string): Promise<void> {
+    const { db } = this.options;
+    const taken = await takeWork(db, id, this.id);
+    if (!taken) return;
+    const order = workOrder.parse(JSON.parse(taken.order));
+    const root = worksIn(order);
+    if (root !== null && !(await isThere(root))) return this.leave(id, order, taken, root);
+    const outcome = await this.outcomeOf(id, order, taken);
+    // Whoever is gone may be taken for alive for a while yet by the lock that it left.
+    if (outcome === 'later') return this.leave(id, order, taken, root ?? '');
+    await sayOutcome(db, id, this.id, JSON.stringify(outcomeSchema.parse(outcome)));
+  }
+
+  private async outcomeOf(id: string, order: WorkOrder, taken: Taken) {
+    if (taken.ending)
+      return { state: 'cancelled' as const, error: shapeOfError(new DOMException('', 'AbortError')) };
+    if (taken.tries === 1 || writesTo(order).length === 0) return this.carryOut(id, order, taken);
+    const error = await this.settle(order);
+    return error === 'later' ? error : { state: 'failed' as const, error };
+  }
+
+  /** What it works on went away since it was taken: somebody takes it up again after a while. */
+  private async leave(id: string, order: WorkOrder, taken: Taken, root: string): Promise<void> {
+    const { db, dataFolder, of } = this.options;
+    const progress = { files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path: `waits for ${root}` };
+    await leaveWork(db, id, this.id, {
+      progress: JSON.stringify(progress),
+      isUntouched: taken.tries === 1,
+    });
+    const flags = flagsOf(order, await listAllowed(db), { folder: dataFolder, owner: of ?? '' });
+    await addTask(db, id, taken.workspace, flags, looksAgain);
+  }
+
+  /** Another worker had it and is gone: what it had begun is put back, and told. */
+  private async settle(order: WorkOrder): Promise<ErrorShape | 'later'> {
+    const { jobs } = this.options;
+    let isBusy = false;
+    const error = await settledAfterLoss(order, 'the machine that did it is gone.', async (settling) => {
+      const job = jobs.start({ order: settling, title: 'Put back', workspace: null, quiet: true });
+      const ended = (await jobs.ended(job.id))!;
+      isBusy = ended.error?.code === 'busy';
+      return ended.error ? { error: ended.error } : { result: ended.result };
+    });
+    return isBusy ? 'later' : error;
+  }
+
+  private async carryOut(id: string, order: WorkOrder, of: Taken) {
+    const { jobs, db, dataFolder } = this.options;
+    const here =
+      'temporary' in order && order.temporary !== undefined
+        ? { ...order, temporary: passing(dataFolder) }
+        : order;
+    const job = jobs.start({
+      order: here as WorkOrder,
+      title: of.title,
+      workspace: of.workspace,
+      who: of.who === null ? null : whoSchema.parse(JSON.parse(of.who)),
+      ...(order.work === 'scan' && of.workspace !== null ? scanStore(db, of.workspace, order.next) : {}),
+    });
+    this.local.set(id, job.id);
+    const leave = jobs.listen(this.telling(id, job.id));
+    try {
+      const ended = (await jobs.ended(job.id))!;
+      if (ended.state === 'done') return { state: 'done' as const, result: ended.result ?? null };
+      const error = ended.error ?? shapeOfError(new DOMException('', 'AbortError'));
+      return { state: ended.state === 'cancelled' ? ('cancelled' as const) : ('failed' as const), error };
+    } finally {
+      leave();
+      this.local.delete(id);
+    }
+  }
+
+  /** Says how far a job is, now and then. */
+  private telling(id: string, local: string): (view: JobView) => void {
+    let last = 0;
+    return (view) => {
+      if (view.id !== local || view.progress === null || Date.now() - last < saysEvery) return;
+      last = Date.now();
+      void sayProgress(this.options.db, id, this.id, JSON.stringify(view.progress)).catch(() => undefined);
+    };
+  }
+
+  /** Takes nothing more, and ends once what it has in hand is done; `now`: at once. */
+  async close(): Promise<void> {
+    if (this.beat) clearInterval(this.beat);
+    await this.ear?.close();
+    await this.runner?.stop().catch(() => undefined);
+    await beGone(this.options.db, this.id).catch(() => undefined);
+    await this.pool.end();
+  }
+}
