@@ -134,16 +134,17 @@ export async function endWork(
   return done.length > 0;
 }
 
-/** Asks for its end: what nobody has begun is ended at once ('waiting'), what goes on is told to; null: it has ended. */
-export async function askForEnd(db: Queries, id: string): Promise<'waiting' | 'running' | null> {
-  const [asked] = await db.query<{ state: 'waiting' | 'running' }>(
-    `UPDATE work SET ending = true WHERE id = $1 AND ended IS NULL AND outcome IS NULL RETURNING state`,
-    [id],
+/** Asks for its end: what nobody has begun is ended at once, what goes on is told to. */
+export async function askForEnd(db: Queries, id: string, now: number): Promise<void> {
+  const asked = await db.query(
+    `UPDATE work SET ending = (state <> 'waiting'), ended = CASE WHEN state = 'waiting' THEN $2::float8 END,
+       state = CASE WHEN state = 'waiting' THEN 'cancelled' ELSE state END
+     WHERE id = $1 AND ended IS NULL AND outcome IS NULL RETURNING id`,
+    [id, now],
   );
-  if (!asked) return null;
+  if (asked.length === 0) return;
   await tell(db, endChannel, id);
   await tell(db, workChannel, id);
-  return asked.state;
 }
 
 /** Takes over what servers that are gone would have heard the end of; returns the ids. */

@@ -6,7 +6,7 @@
 //    ends the job: an applied plan as done, since it is, and anything else as work that was lost with the restart.
 
 import { randomBytes } from 'node:crypto';
-import { makeWorkerUtils, type WorkerUtils } from 'graphile-worker';
+import { Logger, makeWorkerUtils, type WorkerUtils } from 'graphile-worker';
 import { Pool } from 'pg';
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
@@ -40,6 +40,9 @@ export const taskName = 'satchel';
 export const leaseSeconds = 30;
 const remembered = 50;
 
+/** What the queue says of connections that come and go is told to who asks for work. */
+export const silent = new Logger(() => () => undefined);
+
 export const whoSchema = z.object({ id: z.string(), name: z.string(), role: roleSchema });
 export const outcomeSchema = z.union([
   z.object({ result: z.unknown(), state: z.literal('done') }),
@@ -66,6 +69,8 @@ const viewOf = (row: WorkRow): JobView => ({
 
 interface Asked {
   request: JobRequest;
+  /** Once it is in the table. */
+  placed: Promise<void>;
   settled: Promise<JobView>;
   settle: (view: JobView) => void;
 }
@@ -128,7 +133,7 @@ export class Queue implements Work {
 
   /** The queue's own functions; its tables are made, or brought up to date, at the first call. */
   private queue(): Promise<WorkerUtils> {
-    return (this.utils ??= makeWorkerUtils({ pgPool: this.pool }).catch((cause: unknown) => {
+    return (this.utils ??= makeWorkerUtils({ pgPool: this.pool, logger: silent }).catch((cause: unknown) => {
       this.utils = null;
       throw cause;
     }));
@@ -183,11 +188,12 @@ export class Queue implements Work {
       ...{ started: Date.now(), ended: null, progress: null, error: null, result: null },
     };
     if (quiet) this.quiet.add(id);
-    this.asked.set(id, { request, settled, settle });
     this.tell(view);
-    void this.put(view, request).catch((cause: unknown) =>
-      this.settleHere(id, { ...view, state: 'failed', ended: Date.now(), error: shapeOfError(cause) }),
+    const placed = this.put(view, request);
+    placed.catch((cause: unknown) =>
+      this.settleHere({ ...view, state: 'failed', ended: Date.now(), error: shapeOfError(cause) }),
     );
+    this.asked.set(id, { request, placed, settled, settle });
     return view;
   }
 
@@ -208,11 +214,8 @@ export class Queue implements Work {
   cancel(id: string): boolean {
     const view = this.views.get(id);
     if (!view || view.ended !== null) return false;
-    void askForEnd(this.db, id)
-      .then(async (state) => {
-        if (state === 'waiting')
-          await endWork(this.db, id, { state: 'cancelled', ended: Date.now(), error: null, result: null });
-      })
+    void Promise.resolve(this.asked.get(id)?.placed)
+      .then(() => askForEnd(this.db, id, Date.now()))
       .catch(() => undefined);
     return true;
   }
@@ -264,8 +267,8 @@ export class Queue implements Work {
       }
       return;
     }
-    this.show(row);
-    if (row.ended !== null) this.settleHere(row.id, viewOf(row));
+    if (row.ended === null) this.show(row);
+    else this.settleHere(viewOf(row));
   }
   private readonly finishing = new Set<string>();
 
@@ -293,9 +296,9 @@ export class Queue implements Work {
     }
   }
 
-  private settleHere(id: string, view: JobView): void {
-    if (this.views.get(id) !== view) this.tell(view);
-    this.asked.get(id)?.settle(view);
+  private settleHere(view: JobView): void {
+    this.tell(view);
+    this.asked.get(view.id)?.settle(view);
     // Whoever waits has it; who asks later finds it among the views, as long as it is one of the last.
     const old = [...this.views.values()].filter((v) => v.ended !== null).slice(0, -remembered);
     for (const { id: gone } of old) {

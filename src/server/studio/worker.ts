@@ -8,7 +8,7 @@
 
 import { randomBytes } from 'node:crypto';
 import { EventEmitter } from 'node:events';
-import { Logger, run, type Runner } from 'graphile-worker';
+import { run, type Runner } from 'graphile-worker';
 import { Pool } from 'pg';
 import { workOrder, type ErrorShape, type JobView, type WorkOrder } from '@/wire/jobs';
 import type { Database } from '../database/database';
@@ -29,7 +29,7 @@ import { settledAfterLoss } from '../jobs/lost';
 import { writesTo } from '../jobs/writes';
 import { scanStore } from '../scans';
 import { hear } from './hear';
-import { addTask, leaseSeconds, outcomeSchema, taskName, whoSchema } from './queue';
+import { addTask, leaseSeconds, outcomeSchema, silent, taskName, whoSchema } from './queue';
 import { flagsOf, keepsTo, ownFlag, placeFlag } from './reach';
 
 export interface WorkerOptions {
@@ -55,13 +55,16 @@ export interface WorkerOptions {
 const passing = (folder: string) => `${folder}/passing`;
 const saysEvery = 400; // ms
 const looksAgain = 3; // s
+const saysFor = 600; // times, one each second
 
 type Taken = NonNullable<Awaited<ReturnType<typeof takeWork>>>;
 
 export class Worker {
   readonly id = randomBytes(8).toString('hex');
   private readonly queueIds = new Set<string>();
+  /** Jobs in hand, as the pool here calls them; and those whose end was asked for before. */
   private readonly local = new Map<string, string>();
+  private readonly toEnd = new Set<string>();
   private runner: Runner | null = null;
   private ear: { close(): Promise<void> } | null = null;
   private beat: NodeJS.Timeout | null = null;
@@ -94,7 +97,7 @@ export class Worker {
       concurrency: this.options.atOnce ?? 2,
       pollInterval: 1000,
       noHandleSignals: true,
-      logger: new Logger(() => () => undefined),
+      logger: silent,
       events: events as never,
       forbiddenFlags: () => this.forbidden(),
       taskList: { [taskName]: (payload) => this.take((payload as { id: string }).id) },
@@ -131,11 +134,15 @@ export class Worker {
   private end(id: string): void {
     const local = this.local.get(id);
     if (local !== undefined) this.options.jobs.cancel(local);
+    // It may just be beginning.
+    else this.toEnd.add(id);
+    if (this.toEnd.size > 1000) this.toEnd.clear();
   }
 
   /** Takes up one job, to its end. Never throws for what becomes of the work: that is told. */
   private async take(id: string): Promise<void> {
     const { db } = this.options;
+    this.toEnd.delete(id);
     const taken = await takeWork(db, id, this.id);
     if (!taken) return;
     const order = workOrder.parse(JSON.parse(taken.order));
@@ -144,7 +151,16 @@ export class Worker {
     const outcome = await this.outcomeOf(id, order, taken);
     // Whoever is gone may be taken for alive for a while yet by the lock that it left.
     if (outcome === 'later') return this.leave(id, order, taken, root ?? '');
-    await sayOutcome(db, id, this.id, JSON.stringify(outcomeSchema.parse(outcome)));
+    const said = JSON.stringify(outcomeSchema.parse(outcome));
+    // What is done is done, also while the database is away: it is told as soon as it is back.
+    for (let n = 0; ; n++)
+      try {
+        await sayOutcome(db, id, this.id, said);
+        return;
+      } catch (cause) {
+        if (n >= saysFor) throw cause;
+        await new Promise((wait) => setTimeout(wait, 1000));
+      }
   }
 
   private async outcomeOf(id: string, order: WorkOrder, taken: Taken) {
@@ -194,6 +210,7 @@ export class Worker {
       ...(order.work === 'scan' && of.workspace !== null ? scanStore(db, of.workspace, order.next) : {}),
     });
     this.local.set(id, job.id);
+    if (this.toEnd.delete(id)) jobs.cancel(job.id);
     const leave = jobs.listen(this.telling(id, job.id));
     try {
       const ended = (await jobs.ended(job.id))!;

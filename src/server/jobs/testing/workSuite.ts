@@ -1,6 +1,6 @@
 // What everything that does work outside the page owes to who asks for it: one's own pool of threads, and the queue of a server for several.
 
-import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -136,12 +136,16 @@ export function workSuite(open: (base: string, rights: Rights) => Promise<WorkHe
   }, 60_000);
 
   test('what is wrong is told in words, whatever it was', async () => {
+    // What nobody foresaw is also written down where the server says such things.
+    const written = jest.spyOn(console, 'error').mockImplementation(() => undefined);
     const gone = await ended(start({ work: 'verify', bag: `${base}/work/none.zip` }, { workspace: null }));
     expect([gone.state, typeof gone.error?.message, gone.result]).toEqual(['failed', 'string', null]);
     const unfinished = await ended(
       start({ work: 'measure', root }, { finish: () => Promise.reject(new Error('what was made of it')) }),
     );
     expect([unfinished.state, unfinished.error?.code]).toEqual(['failed', 'internal']);
+    expect(written).toHaveBeenCalled();
+    written.mockRestore();
   }, 60_000);
 
   test('who asked is named, and the journal says it', async () => {
