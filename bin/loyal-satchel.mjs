@@ -46,8 +46,11 @@ if (!fs.existsSync(settings))
   leave('This copy of Loyal Satchel is not whole: the built application is missing. Unpack it again.', 2);
 const first = values.port === undefined ? 4680 : Number(values.port);
 if (!Number.isInteger(first) || first < 1 || first > 65_485) leave('--port takes a number, such as 4680.', 2);
-const port = await freePortFrom(first);
-if (port === null) leave(`No free port between ${first} and ${first + 49}.`, 2);
+// A server for several is where its proxy looks for it; one's own may move on.
+const isStudio = process.env.SATCHEL_MODE === 'studio';
+const port = await freePortFrom(first, isStudio ? 1 : 50);
+if (port === null)
+  leave(isStudio ? `Port ${first} is taken.` : `No free port between ${first} and ${first + 49}.`, 2);
 
 // One that is given is for tests, which bring it themselves.
 const key = process.env.SATCHEL_KEY ?? newKey();
@@ -71,7 +74,9 @@ await startServer({
 });
 const address = `http://127.0.0.1:${port}`;
 if (!(await answers(address, key))) leave('The server did not answer within a minute.', 2);
-const entry = entryTo(address, key);
+const entry = isStudio
+  ? `${process.env.SATCHEL_ORIGIN.split(/[\s,]+/)[0]} (by ${address})`
+  : entryTo(address, key);
 console.log(`Loyal Satchel is ready at ${entry}`);
-if (!values['no-open']) await openInBrowser(entry);
+if (!values['no-open'] && !isStudio) await openInBrowser(entry);
 console.error('Stop it with Ctrl+C.');

@@ -13,6 +13,20 @@ const project = path.resolve(import.meta.dirname, '..');
 // An unpacked release to be tried instead of the build in this folder.
 const release = process.env.SATCHEL_RELEASE;
 
+/** The environment of a machine on which nothing was installed for it: an empty home, and no program in the path but what its starter itself calls. */
+function bareHome(release: string): Record<string, string> {
+  const [home, tools] = ['home', 'tools'].map((f) => path.join(release, '..', f)) as [string, string];
+  for (const folder of [home, tools]) fs.mkdirSync(folder, { recursive: true });
+  for (const tool of ['readlink', 'dirname'])
+    try {
+      fs.symlinkSync(`/usr/bin/${tool}`, path.join(tools, tool));
+    } catch (cause) {
+      // Another process of the run has made it.
+      if ((cause as NodeJS.ErrnoException).code !== 'EEXIST') throw cause;
+    }
+  return { HOME: home, PATH: tools };
+}
+
 /** What a request brings to be let in. */
 export const keyHeaders: Record<string, string> = { 'x-satchel-key': process.env.SATCHEL_KEY ?? '' };
 
@@ -47,11 +61,25 @@ export function freshDemo(): string {
   return folder;
 }
 
+/** The status with which a server answers, asked by a name. */
+const isUp = (address: string, name = address) =>
+  new Promise<number>((resolve, reject) => {
+    const headers = { ...keyHeaders, host: new URL(name).host };
+    http
+      .get(`${address}/api/jobs`, { agent: false, headers }, (answer) => {
+        answer.resume();
+        resolve(answer.statusCode ?? 0);
+      })
+      .on('error', reject);
+  });
+
 /** Starts the server; `folder` from an earlier run goes on where that left off. */
 export async function startServer(
   folder = freshDemo(),
   env: Record<string, string> = {},
   onPort?: number,
+  /** The name that it answers to, where that is not its own address. */
+  name?: string,
 ): Promise<RunningServer> {
   const port = onPort ?? (await freePort());
   const demo = path.join(folder, 'harbour-lantern');
@@ -64,8 +92,7 @@ export async function startServer(
     stdio: ['ignore', 'pipe', 'inherit'],
     env: {
       ...process.env,
-      // As on a machine on which nothing was installed for it.
-      ...(release ? { HOME: path.join(release, '..', 'home'), PATH: '/usr/bin:/bin' } : {}),
+      ...(release ? bareHome(release) : {}),
       NODE_ENV: 'production',
       NEXT_TELEMETRY_DISABLED: '1',
       NEXT_MANUAL_SIG_HANDLE: 'true',
@@ -81,9 +108,9 @@ export async function startServer(
   for (let n = 0; ; n++) {
     if (n > 600 || child.exitCode !== null) throw new Error('the server did not start');
     if (
-      await fetch(`${address}/api/jobs`, { headers: keyHeaders }).then(
+      await isUp(address, name).then(
         // On a server for several nobody has the key.
-        (r) => r.ok || (env.SATCHEL_MODE === 'studio' && r.status === 401),
+        (status) => status === 200 || (env.SATCHEL_MODE === 'studio' && status === 401),
         () => false,
       )
     )

@@ -2,6 +2,9 @@
 
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
+import http from 'node:http';
+import https from 'node:https';
+import os from 'node:os';
 import path from 'node:path';
 import { expect, test, type Browser, type BrowserContext, type Page } from '@playwright/test';
 import { postgresBin, postgresHere, type PostgresHere } from '../src/server/database/testing/postgres';
@@ -33,6 +36,11 @@ test.afterAll(async () => {
   postgres.close();
   fs.rmSync(server.folder, { recursive: true, force: true });
 });
+
+interface JobSeen {
+  id: string;
+  state: string;
+}
 
 const passwords = { Marit: 'the first lantern', Aya: 'a boat in the harbour', Lena: 'looking at the sea' };
 type Name = keyof typeof passwords;
@@ -194,6 +202,90 @@ test('the database is away: that is said; once it is back everybody goes on, sti
   expect(server.said()).not.toContain('/join#');
   await aya.goto(`${server.address}/ledger${w}`);
   await expect(aya.getByText(/^Aya · /).first()).toBeVisible();
+});
+
+/** What stands before a server in a studio: TLS, the name it was asked for, the address of who asks. */
+function proxyTo(port: number, folder: string, onPort: number): https.Server {
+  const [key, cert] = ['key.pem', 'cert.pem'].map((f) => path.join(folder, f)) as [string, string];
+  spawnSync('openssl', [
+    ...['req', '-x509', '-newkey', 'rsa:2048', '-nodes', '-days', '2', '-subj', '/CN=localhost'],
+    ...['-keyout', key, '-out', cert],
+  ]);
+  return https
+    .createServer({ key: fs.readFileSync(key), cert: fs.readFileSync(cert) }, (asked, answer) => {
+      const headers = { ...asked.headers, 'x-forwarded-for': asked.socket.remoteAddress };
+      const on = http.request(
+        { host: '127.0.0.1', port, path: asked.url, method: asked.method, headers },
+        (got) => {
+          answer.writeHead(got.statusCode!, got.headers);
+          got.pipe(answer);
+        },
+      );
+      on.on('error', () => answer.destroy());
+      asked.pipe(on);
+    })
+    .listen(onPort, '127.0.0.1');
+}
+
+test('behind a proxy with TLS: cookies go by TLS alone, links and redirects name the outside; two servers on one database', async ({
+  browser,
+}) => {
+  const [outside, inside] = [await freePort(), await freePort()];
+  const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-tls-'));
+  const origin = `https://localhost:${outside}`;
+  const proxy = proxyTo(inside, folder, outside);
+  // By the proxy's own name it is not asked whether it is there.
+  const other = await startServer(
+    folder,
+    { ...env, SATCHEL_ORIGIN: origin, SATCHEL_DEMO: path.join(server.folder, 'harbour-lantern') },
+    inside,
+    origin,
+  );
+  const context = await browser.newContext({ ignoreHTTPSErrors: true });
+  const page = await context.newPage();
+  watch(page);
+  await page.goto(`${origin}/people`);
+  expect(page.url()).toBe(`${origin}/sign-in?to=%2Fpeople`);
+  await page.getByLabel('E-mail address').fill('marit@studio.example');
+  await page.getByLabel('Password').fill(passwords.Marit);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await expect(page.getByRole('heading', { name: 'People' })).toBeVisible();
+  const cookies = (await context.cookies()).filter((c) => c.name.includes('session'));
+  expect(cookies.map((c) => [c.name.startsWith('__Secure-'), c.secure, c.httpOnly, c.sameSite])).toEqual([
+    [true, true, true, 'Strict'],
+  ]);
+  // Both do the work of one queue, each with a worker of its own; that of the server that was killed is there until it is missed.
+  await expect(page.getByLabel('Machines that do the work').getByText('was heard of')).toHaveCount(2, {
+    timeout: 60_000,
+  });
+  await page.getByRole('button', { name: /^A new password for Lena/ }).click();
+  await expect(page.getByRole('alertdialog').getByText(`${origin}/join#`)).toBeVisible();
+  await page.getByRole('button', { name: 'Done' }).click();
+  // What one of them is asked for is seen by the other.
+  const marit = await pageOf(browser, 'Marit');
+  const w = await openWork(marit);
+  await page.goto(`${origin}/overview${w}`);
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(/travel/);
+  const asked = await page.request.post(
+    `${origin}/api/workspaces/${new URLSearchParams(w).get('w')}/measure`,
+    {
+      headers: { 'x-satchel': '1', origin },
+      data: {},
+    },
+  );
+  const { id } = (await asked.json()) as { id: string };
+  await expect
+    .poll(async () => {
+      const jobs = (await (await marit.request.get(`${server.address}/api/jobs`)).json()) as JobSeen[];
+      return jobs.find((j) => j.id === id)?.state;
+    })
+    .toBe('done');
+  // The name of the inside is nobody's way in.
+  expect((await page.request.get(`http://127.0.0.1:${inside}/sign-in`)).status()).toBe(421);
+  await context.close();
+  await other.stop();
+  proxy.close();
+  fs.rmSync(folder, { recursive: true, force: true });
 });
 
 test('a folder that is not theirs to see is not there for them', async ({ browser }) => {

@@ -7,7 +7,7 @@ import { hasMarker, readWorkspace } from './workspaces/open';
 
 /** Whether a root is the demo's workspace that has one of every kind of trouble. */
 export const isGuided = (root: string): boolean =>
-  process.env.SATCHEL_DEMO !== undefined &&
+  !!process.env.SATCHEL_DEMO &&
   root === `${cleanPath(process.env.SATCHEL_DEMO)}/bench/work/2026-11 Harbour Lantern`;
 
 /** Allows the folder SATCHEL_DEMO names, where it does, and remembers the workspaces that lie right in its `work` folder. */

@@ -127,7 +127,7 @@ export async function endWork(
   end: { state: WorkRow['state']; ended: number; error: string | null; result: string | null },
 ): Promise<boolean> {
   const done = await db.query(
-    'UPDATE work SET state = $2, ended = $3, error = $4, result = $5, ending = false WHERE id = $1 AND ended IS NULL RETURNING id',
+    `UPDATE work SET state = $2, ended = $3, error = $4, result = $5, ending = false, outcome = NULL, work_order = '' WHERE id = $1 AND ended IS NULL RETURNING id`,
     [id, end.state, end.ended, end.error, end.result],
   );
   if (done.length > 0) await tell(db, workChannel, id);

@@ -3,6 +3,7 @@
 import { OpenAPIRegistry, OpenApiGeneratorV31 } from '@asteasolutions/zod-to-openapi';
 import { z } from 'zod';
 import { errorShape } from '@/wire/jobs';
+import { needs } from '@/wire/routes/roles';
 import type { Endpoint } from './handle';
 
 const errors = z.object({ error: errorShape });
@@ -29,6 +30,7 @@ export function openApiOf(endpoints: readonly Endpoint[]): object {
       path: route.path.replace(/:(\w+)/g, '{$1}'),
       summary: route.about,
       tags: [subjectOf(route.path)],
+      'x-least-role': needs(route),
       ...(route.result
         ? {
             description:
@@ -57,7 +59,7 @@ export function openApiOf(endpoints: readonly Endpoint[]): object {
       title: 'Loyal Satchel',
       version: '0.1.0',
       description:
-        'Answers only on this machine, to requests that bring the key of this start: in the header x-satchel-key, or in the cookie that the address with ?key=… sets. Requests that change something also need the header x-satchel.',
+        'Answers only on this machine, to requests that bring the key of this start: in the header x-satchel-key, or in the cookie that the address with ?key=… sets. Requests that change something also need the header x-satchel. On a server for several (docs/studio.md) somebody is signed in instead, and x-least-role is the least role that may ask.',
     },
     servers: [{ url: 'http://127.0.0.1:4680' }],
   });

@@ -1,5 +1,6 @@
 // People of a server for several: who is signed in, who may come in, in which folders. On one's own machine none of it is there.
 
+import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import {
   changePassword,
@@ -7,6 +8,7 @@ import {
   dropLink,
   invite,
   joinRoute,
+  listMachines,
   listPeople,
   lookAtLinkRoute,
   readFolderRoles,
@@ -15,6 +17,7 @@ import {
   writeFolderRoles,
 } from '@/wire/routes/people';
 import { listAllowedRows } from '../database/queries';
+import { listWorkers } from '../database/workQueries';
 import { hub, type Hub } from '../hub';
 import { studio } from '../studio/mode';
 import {
@@ -63,6 +66,11 @@ export const peopleEndpoints = [
   endpoint(changePerson, (h, input, { person }) => (somebody(h), changeOne(h.db, person, input))),
   endpoint(resetPassword, async (h, _, { person }) => made(await resetOne(h.db, person, somebody(h).name))),
   endpoint(dropLink, (h, _, { link }) => (somebody(h), dropOne(h.db, link))),
+  endpoint(listMachines, async (h) => {
+    somebody(h);
+    const reaches = z.array(z.string());
+    return (await listWorkers(h.db)).map((w) => ({ ...w, reaches: reaches.parse(JSON.parse(w.reaches)) }));
+  }),
   endpoint(readFolderRoles, (h) => (somebody(h), listAllowedRows(h.db))),
   endpoint(writeFolderRoles, (h, input) => (somebody(h), setFolderRoles(h.db, input))),
 ];

@@ -15,6 +15,7 @@ const table = `
 GET /api/state lcm
 GET /api/me lcm
 POST /api/me/password lcm
+GET /api/workers m
 GET /api/people m
 POST /api/people/invite m
 POST /api/people/:person m
@@ -288,6 +289,49 @@ describe('folders that are not everybody’s', () => {
       ).code,
     ).toBe('not-your-role');
     expect(files()).toEqual(before);
+  });
+
+  test('what is allowed in a folder is allowed below it: none in it is stricter', async () => {
+    const at = (name: string) => `${here.base}/work/${name}`;
+    for (const name of ['open/inner', 'closed/inner', 'wide', 'wide/strict'])
+      fs.mkdirSync(at(name), { recursive: true });
+    const allow = (name: string) => as('manage', 'POST', '/api/allowed', { path: at(name) });
+    const set = (name: string, seenBy: Role, changedBy: Role) =>
+      as('manage', 'POST', '/api/allowed/roles', { path: at(name), seenBy, changedBy });
+    const roleOf = async (name: string) => {
+      const all = (await as('manage', 'GET', '/api/allowed/roles')).answer as {
+        path: string;
+        seenBy: Role;
+        changedBy: Role;
+      }[];
+      const { seenBy, changedBy } = all.find((r) => r.path === at(name))!;
+      return [seenBy, changedBy];
+    };
+    await allow('open/inner');
+    expect((await set('open/inner', 'manage', 'manage')).code).toBe('bad-request');
+    // One that lies in a strict one begins as strict, and may be opened.
+    await allow('closed/inner');
+    expect(await roleOf('closed/inner')).toEqual(['change', 'manage']);
+    expect((await set('closed/inner', 'look', 'change')).status).toBe(200);
+    // One around a strict one begins as strict as that, and cannot be opened over it.
+    await allow('wide/strict');
+    expect((await set('wide/strict', 'manage', 'manage')).status).toBe(200);
+    await allow('wide');
+    expect(await roleOf('wide')).toEqual(['manage', 'manage']);
+    expect((await set('wide', 'look', 'change')).code).toBe('bad-request');
+    // Allowed once more, it stays as it was.
+    await allow('wide/strict');
+    expect(await roleOf('wide/strict')).toEqual(['manage', 'manage']);
+    // Who changes what lies there sees it.
+    expect((await set('open', 'manage', 'change')).code).toBe(null);
+    expect(await roleOf('open')).toEqual(['change', 'change']);
+    expect((await set('open', 'look', 'change')).status).toBe(200);
+    const path = (name: string) => `/api/folders?path=${encodeURIComponent(at(name))}`;
+    expect([
+      (await as('look', 'GET', path('closed/inner'))).status,
+      (await as('look', 'GET', path('closed'))).code,
+      (await as('change', 'GET', path('wide/strict'))).code,
+    ]).toEqual([200, 'not-your-role', 'not-your-role']);
   });
 
   test('who changes something is named in the ledger, in the note of a version and in a checkpoint', async () => {

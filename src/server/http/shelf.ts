@@ -140,7 +140,12 @@ export const shelfEndpoints = [
       finish: (result) => keepShelfPlan(h, container, result),
     });
   }),
-  endpoint(readShelf, async (h) => (await h.ask('shelfLedger', h.dataFolder)).slice(0, 50)),
+  endpoint(readShelf, async (h) => {
+    const all = await h.ask('shelfLedger', h.dataFolder);
+    if (h.who === null) return all.slice(0, 50);
+    const seen = await Promise.all(all.map((e) => isAllowed(h, e.container)));
+    return all.filter((_, i) => seen[i]).slice(0, 50);
+  }),
   endpoint(undoOnShelf, async (h, input) => {
     const container = await allowedPath(h, input.container);
     return keepShelfPlan(h, container, await h.ask('planShelfUndo', h.dataFolder, container, input.id));

@@ -18,6 +18,7 @@ import { isThere, realInTime, statInTime } from '../disk/asking';
 import { drivePlaces, fromSystem } from '../disk/system';
 import { machineView } from '../bags/rehearsal';
 import { allowedPath, cleanPath, isAllowed, type Hub } from '../hub';
+import { beginFolderRoles } from '../studio/people';
 import {
   allowFolder,
   cancelJob,
@@ -109,7 +110,9 @@ export const stateEndpoints = [
       throw new AppError('not-found', `${clean} is no folder on this machine, or may not be seen.`);
     const wide = input.sure ? null : await whyTooWide(h, clean);
     if (wide !== null) throw new AppError('too-wide', `${clean} was not allowed. ${wide}`);
+    const isNew = !(await listAllowed(h.db)).includes(clean);
     await addAllowed(h.db, clean);
+    if (h.who && isNew) await beginFolderRoles(h.db, clean);
     return { path: clean };
   }),
   endpoint(disallowFolder, async (h, input) => removeAllowed(h.db, input.path)),

@@ -26,13 +26,13 @@ import { endpoint } from './handle';
 import { layoutOf, openRoot, workspaceView } from './workspaceView';
 
 const isDemo = (root: string) =>
-  process.env.SATCHEL_DEMO !== undefined && isWithin(root, cleanPath(process.env.SATCHEL_DEMO));
+  !!process.env.SATCHEL_DEMO && isWithin(root, cleanPath(process.env.SATCHEL_DEMO));
 
 /** Where else the same workspace lies, of those that were opened here. */
 async function copiesOf(h: Hub, id: string, { created, name }: WorkspaceFile): Promise<string[]> {
   const found: string[] = [];
   for (const row of await listWorkspaces(h.db)) {
-    if (row.id === id || !(await isThere(row.root))) continue;
+    if (row.id === id || !(await isAllowed(h, row.root)) || !(await isThere(row.root))) continue;
     const file = await h.ask('workspace', row.root).catch(() => null);
     if (file?.created === created && file.name === name) found.push(row.root);
   }

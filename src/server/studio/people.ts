@@ -4,7 +4,9 @@ import { createHash, randomBytes } from 'node:crypto';
 import { AppError } from '@/core/errors';
 import type { PeopleView, PersonView } from '@/wire/routes/people';
 import { roles, type Role } from '@/wire/routes/roles';
+import { isWithin } from '@/core/files/treePath';
 import type { Database, Queries } from '../database/database';
+import { listAllowedRows, type AllowedRow } from '../database/queries';
 
 /** Ways of hashing a password and of telling whether one is right. */
 export interface Passwords {
@@ -211,16 +213,50 @@ export async function firstLink(db: Queries): Promise<Made | null> {
 }
 const firstBy = 'the server';
 
-/** Says who may look into an allowed folder, and who may change what lies there. */
-export async function setFolderRoles(
-  db: Queries,
-  of: { path: string; seenBy: Role; changedBy: Role },
-): Promise<void> {
+const rank = (role: Role) => roles.indexOf(role);
+const isStricter = (a: AllowedRow, b: AllowedRow) =>
+  rank(a.seenBy) > rank(b.seenBy) || rank(a.changedBy) > rank(b.changedBy);
+
+/**
+ * Says who may look into an allowed folder, and who may change what lies there. What is allowed in a folder is allowed in all that lies below it: one that lies in
+ * another cannot be stricter than that. Throws AppError('bad-request') where it would be.
+ */
+export async function setFolderRoles(db: Queries, of: AllowedRow): Promise<void> {
   // Who may change what lies there sees it.
-  const seenBy = roles[Math.min(roles.indexOf(of.seenBy), roles.indexOf(of.changedBy))]!;
+  const seenBy = roles[Math.min(rank(of.seenBy), rank(of.changedBy))]!;
+  const to = { ...of, seenBy };
+  const others = (await listAllowedRows(db)).filter((r) => r.path !== of.path);
+  for (const other of others) {
+    const [outer, inner] = isWithin(to.path, other.path)
+      ? [other, to]
+      : isWithin(other.path, to.path)
+        ? [to, other]
+        : [null, null];
+    if (outer && isStricter(inner, outer))
+      throw new AppError(
+        'bad-request',
+        `${inner.path} lies in ${outer.path}, which more people may see or change: what is allowed there holds for all that lies in it. Allow the folders beside each other instead, or make the outer one as strict.`,
+        'Nobody’s rights were changed.',
+      );
+  }
   const done = await db.query(
     'UPDATE place SET seen_by = $2, changed_by = $3 WHERE path = $1 RETURNING path',
-    [of.path, seenBy, of.changedBy],
+    [to.path, to.seenBy, to.changedBy],
   );
   if (done.length === 0) throw new AppError('not-found', `${of.path} is no allowed folder.`);
+}
+
+/** Roles of a folder that was just allowed: as strict as what lies in it, and no stricter than what it lies in. */
+export async function beginFolderRoles(db: Queries, path: string): Promise<void> {
+  const all = await listAllowedRows(db);
+  const fresh = all.find((r) => r.path === path);
+  if (!fresh) return;
+  const others = all.filter((r) => r.path !== path);
+  const outer = others.filter((r) => isWithin(path, r.path)).sort((a, b) => b.path.length - a.path.length)[0];
+  let { seenBy, changedBy } = outer ?? fresh;
+  for (const inner of others.filter((r) => isWithin(r.path, path))) {
+    if (rank(inner.seenBy) > rank(seenBy)) ({ seenBy } = inner);
+    if (rank(inner.changedBy) > rank(changedBy)) ({ changedBy } = inner);
+  }
+  await db.query('UPDATE place SET seen_by = $2, changed_by = $3 WHERE path = $1', [path, seenBy, changedBy]);
 }

@@ -9,6 +9,7 @@ import {
   changePerson,
   dropLink,
   invite,
+  listMachines,
   listPeople,
   resetPassword,
   type PeopleView,
@@ -23,6 +24,7 @@ import { Form, FormChoice, FormText, Submit, useKeptForm } from '../kit/form';
 import { Grow, Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { Page } from '../kit/Page';
+import { Path } from '../kit/Path';
 import { SmallTable } from '../kit/SmallTable';
 import { useServerState } from '../kit/work';
 import { roleName, roleNames } from './words';
@@ -61,6 +63,7 @@ export function PeoplePage() {
           <Sheet aria-label="Who comes in">
             <People people={data.people} me={me.id} now={dataUpdatedAt} onMade={setMade} />
           </Sheet>
+          <Machines now={dataUpdatedAt} />
           {data.links.length > 0 && <Links links={data.links} now={dataUpdatedAt} />}
         </>
       )}
@@ -188,6 +191,42 @@ function People({
         </tbody>
       </SmallTable>
     </Stack>
+  );
+}
+
+/** Who does the work: each machine with what it reaches. */
+function Machines({ now }: { now: number }) {
+  const { data, error } = useQuery({
+    queryKey: ['machines'],
+    refetchInterval: 10_000,
+    queryFn: () => call(listMachines, {}),
+  });
+  const workers = data?.filter((m) => m.kind === 'worker') ?? [];
+  return (
+    <Sheet aria-label="Machines that do the work">
+      <Stack $gap={2}>
+        <div>
+          <h2>Machines that do the work</h2>
+          <Soft>
+            The server does work itself; each <Mono>satchel worker</Mono> that is started elsewhere takes a
+            part of it, of the folders that it reaches.
+          </Soft>
+        </div>
+        <ErrorNotice error={error ? shapeOf(error) : null} />
+        {data && workers.length === 0 && <Soft>None says that it is there. Work waits until one does.</Soft>}
+        {workers.map((m) => (
+          <Row key={m.id} $wrap>
+            <strong>{m.name}</strong>
+            <Soft>was heard of {ago(m.seen, now)}</Soft>
+            {m.reaches.length === 0 ? (
+              <Soft>reaches no allowed folder just now</Soft>
+            ) : (
+              m.reaches.map((path) => <Path key={path} path={path} />)
+            )}
+          </Row>
+        ))}
+      </Stack>
+    </Sheet>
   );
 }
 

@@ -90,6 +90,23 @@ export const dropLink = route(
   done,
 );
 
+/** A machine that is there: the server, or a worker with the allowed folders that it reaches. `seen` in ms. */
+export const machineSeen = z.object({
+  id: z.string(),
+  name: z.string(),
+  kind: z.enum(['server', 'worker']),
+  reaches: z.array(z.string()),
+  seen: z.number(),
+});
+export type MachineSeen = z.infer<typeof machineSeen>;
+export const listMachines = route(
+  'GET',
+  '/api/workers',
+  'Machines that do the work, and which allowed folders each reaches.',
+  nothing,
+  z.array(machineSeen),
+);
+
 /** An allowed folder with the least role that sees what lies in it, and the least that may change it. */
 export const folderRoles = z.object({ path: z.string(), seenBy: roleSchema, changedBy: roleSchema });
 export const readFolderRoles = route(

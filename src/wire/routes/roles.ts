@@ -65,6 +65,7 @@ const manages = new Set([
   'POST /api/workspaces/:id/backups',
   'POST /api/backups/clear',
   'POST /api/workspaces/:id/archive',
+  'GET /api/workers',
   'GET /api/people',
   'POST /api/people/invite',
   'POST /api/people/:person',
