@@ -4,7 +4,8 @@
 import { listWorkspaces } from './database/queries';
 import { nameOf } from '@/core/files/treePath';
 import { isThere } from './disk/asking';
-import { isAllowed, type Hub } from './hub';
+import { type Hub } from './hub';
+import { isAllowed } from './allowed';
 import { targetsOf } from './backups/targets';
 import { backupTo } from './backups/backUp';
 

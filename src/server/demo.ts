@@ -1,8 +1,10 @@
 // The demo's folder is allowed from the start, and its workspace is known; nothing else is.
 
 import fs from 'node:fs';
-import { addAllowed, rememberWorkspace } from './database/queries';
-import { cleanPath, workspaceId, type Hub } from './hub';
+import { rememberWorkspace } from './database/queries';
+import { addAllowed } from './database/allowedQueries';
+import { workspaceId, type Hub } from './hub';
+import { cleanPath } from './allowed';
 import { hasMarker, readWorkspace } from './workspaces/open';
 
 /** Whether a root is the demo's workspace that has one of every kind of trouble. */

@@ -6,7 +6,8 @@ import os from 'node:os';
 import path from 'node:path';
 import type { Database } from './database/database';
 import { Drops } from './workspaces/drops';
-import { allowedPath, cleanPath, keepPlan, workspaceId, type Hub } from './hub';
+import { keepPlan, workspaceId, type Hub } from './hub';
+import { allowedPath, cleanPath } from './allowed';
 
 let base = '';
 let hub: Hub;

@@ -3,25 +3,23 @@
 
 import { createHash, randomBytes } from 'node:crypto';
 import fs from 'node:fs';
-import os from 'node:os';
 import type { Plan } from '@/core/changes/plan';
 import type { NewFolder } from '@/wire/collect';
 import { AppError } from '@/core/errors';
-import { folderOf, isWithin } from '@/core/files/treePath';
+import { allowedPath, rightsOn } from './allowed';
 import { dataFolder } from './dataFolder';
 import { checkDataFormat, writeDataFormat } from './dataFormat';
 import { openServer, type Database } from './database/database';
 import { databaseFolder, openEmbedded } from './database/embeddedDatabase';
-import { findWorkspace, listAllowed, type WorkspaceRow } from './database/queries';
+import { findWorkspace, type WorkspaceRow } from './database/queries';
 import { takeFolderLock, type FolderLock } from './disk/folderLock';
-import { realInTime } from './disk/asking';
-import { fromSystem, isAbsolute } from './disk/system';
+import { fromSystem } from './disk/system';
 import { Asker } from './asks/asker';
 import type { Ask } from './asks/questions';
 import { NetWatch } from './netWatch';
 import { BackupWatch } from './backupWatch';
 import { keepingKnown, recallKnown } from './known';
-import { Jobs, type Rights, type Work } from './jobs/jobs';
+import { Jobs, type Work } from './jobs/jobs';
 import { studio } from './studio/mode';
 import { stagingFolder } from './workspaces/stage';
 import { Drops } from './workspaces/drops';
@@ -119,15 +117,6 @@ async function open(): Promise<Hub> {
   }
 }
 
-/** What somebody may see and change. `own`: folders of the application itself. */
-export const rightsOn = (db: Database, own: readonly string[]): Rights => ({
-  see: async (who) => [...(await listAllowed(db, who?.role)), ...own],
-  async change(who, paths) {
-    for (const path of paths)
-      if (!own.some((o) => isWithin(path, o))) await allowedPath({ db, who }, path, 'change');
-  },
-});
-
 /** The database, with what the user has to know of how it was opened. */
 async function openDatabase(folder: string): Promise<{ db: Database; notices: string[] }> {
   const url = process.env.SATCHEL_DATABASE_URL;
@@ -190,65 +179,6 @@ export function keepPlan(
   while (h.plans.size > 40) h.plans.delete(h.plans.keys().next().value!);
   return id;
 }
-
-/** A path from the browser as the core writes it. Throws when it is not absolute. */
-export function cleanPath(given: string): string {
-  const trimmed = given.trim().replace(/^~(?=$|[\\/])/, os.homedir());
-  if (trimmed.includes('\0') || !isAbsolute(trimmed))
-    throw new AppError(
-      'bad-request',
-      `“${given}” is not a whole path; begin with ${process.platform === 'win32' ? 'a drive letter' : '/'}.`,
-    );
-  return fromSystem(trimmed);
-}
-
-/** The real path of what exists of a path, with the rest appended: links cannot lead out of a place unseen. */
-async function realPathOf(clean: string): Promise<string> {
-  let at = clean;
-  const rest: string[] = [];
-  for (;;) {
-    const real = await realInTime(at);
-    if (real !== null)
-      return [real, ...rest].join('/').replace(/\/{2,}/g, (m, i: number) => (i === 0 ? m : '/'));
-    const slash = at.lastIndexOf('/');
-    if (slash <= 0) return clean;
-    rest.unshift(at.slice(slash + 1));
-    at = at.slice(0, slash);
-  }
-}
-
-/** Makes sure a path lies in a folder that is allowed, for who asks, to look at it or to change it; returns it clean. */
-export async function allowedPath(
-  h: Pick<Hub, 'db' | 'who'>,
-  given: string,
-  to: 'look' | 'change' = 'look',
-): Promise<string> {
-  const clean = cleanPath(given);
-  const allowed = await listAllowed(h.db, h.who?.role, to);
-  const covers = (folder: string, p: string) => folder === '/' || isWithin(p, folder);
-  const refused =
-    h.who === null
-      ? new AppError('not-allowed', `${clean} lies in no folder that you have allowed.`)
-      : new AppError(
-          'not-your-role',
-          to === 'look'
-            ? `${clean} lies in no folder that you may look into.`
-            : `What lies in ${folderOf(clean) || clean} is not yours to change.`,
-        );
-  // By its text first: what lies elsewhere is not even looked at.
-  if (!allowed.some((folder) => covers(folder, clean))) throw refused;
-  const real = await realPathOf(clean);
-  for (const folder of allowed)
-    if (covers(folder, real) || covers(await realPathOf(folder), real)) return clean;
-  throw refused;
-}
-
-/** Whether a path lies in a place the user has allowed. */
-export const isAllowed = (h: Pick<Hub, 'db' | 'who'>, given: string): Promise<boolean> =>
-  allowedPath(h, given).then(
-    () => true,
-    () => false,
-  );
 
 const settledFor = 1000; // ms within which a workspace that was met is not looked at again
 const settled = new Map<string, number>();

@@ -5,7 +5,8 @@ import { randomBytes } from 'node:crypto';
 import { AppError } from '@/core/errors';
 import { listWorkspaces } from './database/queries';
 import { isThere } from './disk/asking';
-import { isAllowed, type Hub } from './hub';
+import { type Hub } from './hub';
+import { isAllowed } from './allowed';
 import type { NetRound } from './workspaces/net';
 
 const looksEvery = 10_000; // ms

@@ -1,39 +1,12 @@
 // Readings of whole workspaces into the index: when they are asked for, and when something has changed on disk.
 
 import { randomUUID } from 'node:crypto';
-import { scanResult, type IndexFile, type IndexProblem, type IndexRow, type JobView } from '@/wire/jobs';
-import type { Database } from './database/database';
-import {
-  addFiles,
-  addProblems,
-  addRows,
-  beginScan,
-  endScan,
-  findWorkspace,
-  mergeScan,
-  type WorkspaceRow,
-} from './database/queries';
+import { scanResult, type JobView } from '@/wire/jobs';
+import { findWorkspace, type WorkspaceRow } from './database/queries';
+import { scanStore } from './jobs/scanStore';
 import { watchFolder } from './disk/watch';
 import type { Hub } from './hub';
 import { refreshSheet } from './sheets';
-
-/** Where the rows of a scan go: under the next number of a workspace, and shown once all of it is there. `next`: what that state is called. */
-export function scanStore(db: Database, id: string, next: string) {
-  let generation: Promise<number> | null = null;
-  const number = () => (generation ??= beginScan(db, id));
-  return {
-    async onRows(rows: IndexRow[], problems: IndexProblem[], files: IndexFile[]): Promise<void> {
-      await addRows(db, id, await number(), rows);
-      await addProblems(db, id, await number(), problems);
-      await addFiles(db, id, await number(), files);
-    },
-    async commit(given: unknown): Promise<void> {
-      const { found, delta } = scanResult.parse(given);
-      if (delta) await mergeScan(db, id, { found, delta, token: next });
-      else await endScan(db, id, await number(), found, next);
-    },
-  };
-}
 
 /** Starts a scan of a workspace, unless one is on its way. It is the server's own: the index is everybody's, whatever the one may see who asked for it. */
 export async function startScan(asked: Hub, id: string, root: string, name: string): Promise<JobView> {

@@ -7,6 +7,7 @@ import type { IndexRow } from '@/wire/jobs';
 import { migrate, openServer, overOneConnection, type Database, type Value } from './database';
 import { migrations } from './migrations';
 import * as overview from './overviewQueries';
+import * as allowed from './allowedQueries';
 import * as q from './queries';
 import { postgresBin, postgresHere, type PostgresHere } from './testing/postgres';
 
@@ -52,11 +53,11 @@ function suite(open: () => Promise<Database>): void {
     );
   });
   test('places and settings', async () => {
-    await q.addAllowed(db, '/a');
-    await q.addAllowed(db, '/a');
-    await q.addAllowed(db, '/b');
-    await q.removeAllowed(db, '/b');
-    expect(await q.listAllowed(db)).toEqual(['/a']);
+    await allowed.addAllowed(db, '/a');
+    await allowed.addAllowed(db, '/a');
+    await allowed.addAllowed(db, '/b');
+    await allowed.removeAllowed(db, '/b');
+    expect(await allowed.listAllowed(db)).toEqual(['/a']);
     await q.writeSetting(db, 'x', '1');
     await q.writeSetting(db, 'x', '2');
     expect([await q.readSetting(db, 'x'), await q.readSetting(db, 'y')]).toEqual(['2', null]);
@@ -302,10 +303,10 @@ const bin = postgresBin();
   test('a server that is away is said, and waited for by nobody; once it is back all goes on', async () => {
     const db = await openServer(url);
     server.kill();
-    expect(await codeOf(q.listAllowed(db))).toBe('no-database');
+    expect(await codeOf(allowed.listAllowed(db))).toBe('no-database');
     expect(await codeOf(db.transaction((queries) => queries.query('SELECT 1')))).toBe('no-database');
     server.start();
-    expect(await codeOf(q.listAllowed(db))).toBe('done');
+    expect(await codeOf(allowed.listAllowed(db))).toBe('done');
     await db.close();
   }, 60_000);
 });

@@ -11,6 +11,7 @@ import { keepingKnown, recallKnown } from '../known';
 import type { Database } from './database';
 import { openDatabasePool, openEmbedded, overPool } from './embeddedDatabase';
 import { migrations } from './migrations';
+import * as allowed from './allowedQueries';
 import * as q from './queries';
 
 let base = '';
@@ -18,8 +19,8 @@ beforeAll(async () => {
   base = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-embedded-'));
   const { db: plain } = await openEmbedded(`${base}/whole/database`);
   const db = keepingKnown(plain, `${base}/whole`);
-  await q.addAllowed(db, '/a/ä folder');
-  await q.addAllowed(db, '/b');
+  await allowed.addAllowed(db, '/a/ä folder');
+  await allowed.addAllowed(db, '/b');
   await q.rememberWorkspace(db, 'w1', '/a/ä folder/Harbour', 'Harbour');
   await q.writeSetting(db, 'theme', 'night');
   await db.close();
@@ -27,7 +28,7 @@ beforeAll(async () => {
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
 
 const all = async (db: Database) => ({
-  allowed: await q.listAllowed(db),
+  allowed: await allowed.listAllowed(db),
   workspaces: (await q.listWorkspaces(db)).map((w) => [w.id, w.root, w.scanned]),
   theme: await q.readSetting(db, 'theme'),
 });
@@ -220,7 +221,7 @@ describe('of another version', () => {
       await pglite.exec("INSERT INTO workspace (id, root, name) VALUES ('w', '/w', 'W')");
       await pglite.close();
       ({ db } = await openEmbedded(old));
-      expect([await q.listAllowed(db), (await q.findWorkspace(db, 'w'))!.name]).toEqual([
+      expect([await allowed.listAllowed(db), (await q.findWorkspace(db, 'w'))!.name]).toEqual([
         [`/of ${number}`],
         'W',
       ]);

@@ -12,7 +12,8 @@ import {
   settleRoute,
 } from '@/wire/routes/travel';
 import { rememberedHeads, rememberHeads } from '../arrive/heads';
-import { allowedPath, cleanPath, workspaceId, workspaceOf, type Hub } from '../hub';
+import { workspaceId, workspaceOf, type Hub } from '../hub';
+import { allowedPath, cleanPath } from '../allowed';
 import { fromSystem, toSystem } from '../disk/system';
 import { batchFolder, newBatch, stagingFolder } from '../workspaces/stage';
 import fs from 'node:fs';

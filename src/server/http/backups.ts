@@ -21,7 +21,8 @@ import {
 import { backupTo } from '../backups/backUp';
 import { setTargets, targetsOf } from '../backups/targets';
 import { isThere } from '../disk/asking';
-import { allowedPath, isAllowed, workspaceOf } from '../hub';
+import { workspaceOf } from '../hub';
+import { allowedPath, isAllowed } from '../allowed';
 import { endpoint } from './handle';
 import { openRoot } from './workspaceView';
 

@@ -2,7 +2,8 @@
 
 import { AppError } from '@/core/errors';
 import { folderOf, nameOf } from '@/core/files/treePath';
-import { allowedPath, workspaceOf } from '../hub';
+import { workspaceOf } from '../hub';
+import { allowedPath } from '../allowed';
 import { lookAtTravelling, packBag, rehearseAt, unpackBag, verifyBag } from '@/wire/routes/bags';
 import { stagingFolder } from '../workspaces/stage';
 import { arrivingAt } from './arrive';

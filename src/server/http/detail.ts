@@ -14,17 +14,18 @@ import type { Base, FileDetail, ReferenceDetail } from '@/wire/views';
 import {
   findFile,
   findReference,
-  listAllowed,
   listRowsOf,
   listSequencesIn,
   listUsers,
   type ReferenceRow,
   type WorkspaceRow,
 } from '../database/queries';
+import { listAllowed } from '../database/allowedQueries';
 import { toSystem } from '../disk/system';
 import { hasPicture } from '../facts/picture';
 import { thumbnail } from '../facts/thumbnail';
-import { allowedPath, type Hub } from '../hub';
+import { type Hub } from '../hub';
+import { allowedPath } from '../allowed';
 import { referenceView } from '../referenceView';
 
 /** A row of the index by its place. Throws AppError('not-found') where it is gone. */

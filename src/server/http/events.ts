@@ -2,7 +2,8 @@
 
 import type { JobView } from '@/wire/jobs';
 import { findWorkspace } from '../database/queries';
-import { hub, isAllowed, type Hub } from '../hub';
+import { hub, type Hub } from '../hub';
+import { isAllowed } from '../allowed';
 import type { Who } from '../who';
 
 /** Whether who asks may know of a job: of a workspace that is theirs to see, or their own. */

@@ -9,7 +9,8 @@ import { scanFound } from '@/wire/jobs';
 import type { FileView, UnusedView } from '@/wire/views';
 import { findWorkspace, listAllFiles, listFilesIn, listUnused, sumFoldersIn } from '../database/queries';
 import { isThere } from '../disk/asking';
-import { allowedPath, workspaceOf } from '../hub';
+import { workspaceOf } from '../hub';
+import { allowedPath } from '../allowed';
 import { keepLedger, seenLedger } from '../seenLedger';
 import { fileDetailOf, frameOf, pictureOf } from './detail';
 import {

@@ -2,7 +2,8 @@
 
 import { AppError } from '@/core/errors';
 import { statInTime } from '../disk/asking';
-import { allowedPath, type Hub } from '../hub';
+import { type Hub } from '../hub';
+import { allowedPath } from '../allowed';
 
 /** A folder that is allowed and there. */
 export async function folderIn(h: Hub, given: string): Promise<string> {

@@ -4,7 +4,8 @@ import { isWithin } from '@/core/files/treePath';
 import type { KnownNeighbour } from '@/wire/jobs';
 import { listLeads, listWorkspaces } from '../database/queries';
 import { isThere } from '../disk/asking';
-import { isAllowed, type Hub } from '../hub';
+import { type Hub } from '../hub';
+import { isAllowed } from '../allowed';
 
 /** Those that may be looked into and do not lie inside `root`, with what the index has of where their scenes lead. */
 export async function knownNeighbours(h: Hub, root: string): Promise<KnownNeighbour[]> {

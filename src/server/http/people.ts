@@ -16,7 +16,7 @@ import {
   resetPassword,
   writeFolderRoles,
 } from '@/wire/routes/people';
-import { listAllowedRows } from '../database/queries';
+import { listAllowedRows } from '../database/allowedQueries';
 import { listWorkers } from '../database/workQueries';
 import { hub, type Hub } from '../hub';
 import { studio } from '../studio/mode';

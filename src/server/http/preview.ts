@@ -7,10 +7,12 @@ import { treePath } from '@/core/files/treePath';
 import { formatOfName } from '@/core/formats/formats';
 import { readAgainFormats } from '@/core/formats/inSpace';
 import type { PreviewView } from '@/wire/views';
-import { listAllowed, type WorkspaceRow } from '../database/queries';
+import { type WorkspaceRow } from '../database/queries';
+import { listAllowed } from '../database/allowedQueries';
 import { Bounds, openWithin } from '../disk/bounds';
 import { readAgain } from '../facts/secondReader';
-import { allowedPath, type Hub } from '../hub';
+import { type Hub } from '../hub';
+import { allowedPath } from '../allowed';
 import { sheetOf } from '../sheets';
 import { findRow } from './detail';
 

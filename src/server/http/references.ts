@@ -6,7 +6,8 @@ import { parseFilter, type SheetFilter } from '@/core/references/sheet';
 import { keyOfRow } from '@/core/references/key';
 import type { ReferenceView } from '@/wire/views';
 import { listSeen, type WorkspaceRow } from '../database/queries';
-import { allowedPath, workspaceOf, type Hub } from '../hub';
+import { workspaceOf, type Hub } from '../hub';
+import { allowedPath } from '../allowed';
 import { sheetOf } from '../sheets';
 import { detailOf, elsewhereOfWritten, previewOf } from './detail';
 import {

@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import fs from 'node:fs';
 import { needs, roles, type Role } from '@/wire/routes/roles';
 import type { Who } from '../who';
-import { addAllowed } from '../database/queries';
+import { addAllowed } from '../database/allowedQueries';
 import { setFolderRoles } from '../studio/people';
 import type { Door } from './door';
 import { endpoints } from './endpoints';

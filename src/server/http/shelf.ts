@@ -7,7 +7,8 @@ import { checkNames } from '@/core/plans/planCreateMany';
 import { planSchema } from '@/wire/plan';
 import { listWorkspaces } from '../database/queries';
 import { isThere, statInTime } from '../disk/asking';
-import { allowedPath, isAllowed, keepPlan, type Hub } from '../hub';
+import { keepPlan, type Hub } from '../hub';
+import { allowedPath, isAllowed } from '../allowed';
 import { commonFolder, recordsOf } from '../workspaces/shelf';
 import { folderIn, freeOfWorkspaces, nearestThere } from './folders';
 import {

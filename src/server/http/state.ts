@@ -5,19 +5,13 @@ import { knownMachines } from '@/core/places/machine';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
 import type { FoldersToAllow, FolderView, StateView } from '@/wire/views';
-import {
-  addAllowed,
-  listAllowed,
-  listWorkspaces,
-  readSetting,
-  removeAllowed,
-  writeSetting,
-  type WorkspaceRow,
-} from '../database/queries';
+import { listWorkspaces, readSetting, writeSetting, type WorkspaceRow } from '../database/queries';
+import { addAllowed, listAllowed, removeAllowed } from '../database/allowedQueries';
 import { isThere, realInTime, statInTime } from '../disk/asking';
 import { drivePlaces, fromSystem } from '../disk/system';
 import { machineView } from '../bags/rehearsal';
-import { allowedPath, cleanPath, isAllowed, type Hub } from '../hub';
+import { type Hub } from '../hub';
+import { allowedPath, cleanPath, isAllowed } from '../allowed';
 import { beginFolderRoles } from '../studio/people';
 import {
   allowFolder,

@@ -2,7 +2,7 @@
 
 import os from 'node:os';
 import type { Database } from '../database/database';
-import { listAllowed } from '../database/queries';
+import { listAllowed } from '../database/allowedQueries';
 import { fromSystem } from '../disk/system';
 import { Jobs, type Rights } from '../jobs/jobs';
 import { Queue } from './queue';

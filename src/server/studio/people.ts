@@ -6,7 +6,7 @@ import type { PeopleView, PersonView } from '@/wire/routes/people';
 import { roles, type Role } from '@/wire/routes/roles';
 import { isWithin } from '@/core/files/treePath';
 import type { Database, Queries } from '../database/database';
-import { listAllowedRows, type AllowedRow } from '../database/queries';
+import { listAllowedRows, type AllowedRow } from '../database/allowedQueries';
 
 /** Ways of hashing a password and of telling whether one is right. */
 export interface Passwords {

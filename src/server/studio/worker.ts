@@ -12,7 +12,7 @@ import { run, type Runner } from 'graphile-worker';
 import { Pool } from 'pg';
 import { workOrder, type ErrorShape, type JobView, type WorkOrder } from '@/wire/jobs';
 import type { Database } from '../database/database';
-import { listAllowed } from '../database/queries';
+import { listAllowed } from '../database/allowedQueries';
 import {
   beGone,
   beSeen,
@@ -27,7 +27,7 @@ import { shapeOfError } from '../errorShape';
 import { worksIn, type Jobs } from '../jobs/jobs';
 import { settledAfterLoss } from '../jobs/lost';
 import { writesTo } from '../jobs/writes';
-import { scanStore } from '../scans';
+import { scanStore } from '../jobs/scanStore';
 import { hear } from './hear';
 import { addTask, leaseSeconds, outcomeSchema, silent, taskName, whoSchema } from './queue';
 import { flagsOf, keepsTo, ownFlag, placeFlag } from './reach';

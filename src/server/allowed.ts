@@ -1,0 +1,82 @@
+// How far anybody gets on the disk: only into folders that are allowed, and on a server for several only as far as the role goes. Every path that comes from a page
+// passes here.
+
+import os from 'node:os';
+import { AppError } from '@/core/errors';
+import { folderOf, isWithin } from '@/core/files/treePath';
+import type { Queries } from './database/database';
+import { listAllowed } from './database/allowedQueries';
+import { realInTime } from './disk/asking';
+import { fromSystem, isAbsolute } from './disk/system';
+import type { Rights } from './jobs/jobs';
+import type { Who } from './who';
+
+/** Who asks for a path, and where it stands what is allowed. */
+interface Asking {
+  db: Queries;
+  who: Who | null;
+}
+
+/** A path from the browser as the core writes it. Throws when it is not absolute. */
+export function cleanPath(given: string): string {
+  const trimmed = given.trim().replace(/^~(?=$|[\\/])/, os.homedir());
+  if (trimmed.includes('\0') || !isAbsolute(trimmed))
+    throw new AppError(
+      'bad-request',
+      `“${given}” is not a whole path; begin with ${process.platform === 'win32' ? 'a drive letter' : '/'}.`,
+    );
+  return fromSystem(trimmed);
+}
+
+/** The real path of what exists of a path, with the rest appended: links cannot lead out of a place unseen. */
+async function realPathOf(clean: string): Promise<string> {
+  let at = clean;
+  const rest: string[] = [];
+  for (;;) {
+    const real = await realInTime(at);
+    if (real !== null)
+      return [real, ...rest].join('/').replace(/\/{2,}/g, (m, i: number) => (i === 0 ? m : '/'));
+    const slash = at.lastIndexOf('/');
+    if (slash <= 0) return clean;
+    rest.unshift(at.slice(slash + 1));
+    at = at.slice(0, slash);
+  }
+}
+
+/** Makes sure a path lies in a folder that is allowed, for who asks, to look at it or to change it; returns it clean. */
+export async function allowedPath(h: Asking, given: string, to: 'look' | 'change' = 'look'): Promise<string> {
+  const clean = cleanPath(given);
+  const allowed = await listAllowed(h.db, h.who?.role, to);
+  const covers = (folder: string, p: string) => folder === '/' || isWithin(p, folder);
+  const refused =
+    h.who === null
+      ? new AppError('not-allowed', `${clean} lies in no folder that you have allowed.`)
+      : new AppError(
+          'not-your-role',
+          to === 'look'
+            ? `${clean} lies in no folder that you may look into.`
+            : `What lies in ${folderOf(clean) || clean} is not yours to change.`,
+        );
+  // By its text first: what lies elsewhere is not even looked at.
+  if (!allowed.some((folder) => covers(folder, clean))) throw refused;
+  const real = await realPathOf(clean);
+  for (const folder of allowed)
+    if (covers(folder, real) || covers(await realPathOf(folder), real)) return clean;
+  throw refused;
+}
+
+/** Whether a path lies in a place the user has allowed. */
+export const isAllowed = (h: Asking, given: string): Promise<boolean> =>
+  allowedPath(h, given).then(
+    () => true,
+    () => false,
+  );
+
+/** What somebody may see and change. `own`: folders of the application itself. */
+export const rightsOn = (db: Queries, own: readonly string[]): Rights => ({
+  see: async (who) => [...(await listAllowed(db, who?.role)), ...own],
+  async change(who, paths) {
+    for (const path of paths)
+      if (!own.some((o) => isWithin(path, o))) await allowedPath({ db, who }, path, 'change');
+  },
+});
