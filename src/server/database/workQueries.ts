@@ -96,6 +96,15 @@ export async function sayProgress(db: Queries, id: string, worker: string, progr
   if (said.length > 0) await tell(db, workChannel, id);
 }
 
+/** What it waits for, in words of JSON, as long as nobody has it. */
+export async function sayWaiting(db: Queries, id: string, progress: string): Promise<void> {
+  const said = await db.query(
+    "UPDATE work SET progress = $2 WHERE id = $1 AND state = 'waiting' AND ended IS NULL RETURNING id",
+    [id, progress],
+  );
+  if (said.length > 0) await tell(db, workChannel, id);
+}
+
 /** Its end, by the worker that has it; false: it is somebody else's by now. */
 export async function sayOutcome(db: Queries, id: string, worker: string, outcome: string): Promise<boolean> {
   const said = await db.query(

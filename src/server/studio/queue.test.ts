@@ -155,8 +155,12 @@ const bin = postgresBin();
       await worker('near', ['--place', `${base}/work`]);
       const waits = start({ work: 'measure', root: far }, 'far');
       expect((await ended(start({ work: 'measure', root: near }, 'near'))).state).toBe('done');
-      await new Promise((wait) => setTimeout(wait, 1500));
-      expect(queue.list().find((j) => j.id === waits.id)!.state).toBe('waiting');
+      const view = () => queue.list().find((j) => j.id === waits.id)!;
+      await until(() => view().progress !== null);
+      expect([view().state, view().progress!.path]).toEqual([
+        'waiting',
+        `waits for a machine that reaches ${base}/far`,
+      ]);
       const rows = await listWorkers(db);
       expect(rows.map((w) => [w.kind, w.name, (JSON.parse(w.reaches) as string[]).length])).toEqual([
         ['server', 'server', 0],

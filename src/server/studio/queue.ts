@@ -24,13 +24,15 @@ import {
   findWork,
   forgetWork,
   listWork,
+  listWorkers,
+  sayWaiting,
   workChannel,
   type WorkRow,
 } from '../database/workQueries';
 import { shapeOfError } from '../errorShape';
 import type { JobRequest, Work } from '../jobs/jobs';
 import type { Who } from '../who';
-import { flagsOf } from './reach';
+import { flagsOf, ownFlag, placeFlag, placeOf } from './reach';
 import { hear } from './hear';
 
 /** The one kind of task in the queue; what is to be done stands in the table of work. */
@@ -71,6 +73,8 @@ interface Asked {
   request: JobRequest;
   /** Once it is in the table. */
   placed: Promise<void>;
+  /** The folders that its worker has to reach, as flags; told once it is placed. */
+  flags: readonly string[];
   settled: Promise<JobView>;
   settle: (view: JobView) => void;
 }
@@ -147,6 +151,30 @@ export class Queue implements Work {
     if (gone.length > 0) await (await this.queue()).forceUnlockWorkers(gone);
     for (const adopted of await adoptWork(db, id, lease)) this.refresh(adopted);
     await forgetWork(db, remembered);
+    await this.sayWhatWaits();
+  }
+
+  /** What no machine reaches that is there just now says what it waits for. */
+  private async sayWhatWaits(): Promise<void> {
+    const waiting = [...this.asked].filter(([id, { flags }]) => {
+      const view = this.views.get(id);
+      return flags.length > 0 && view?.state === 'waiting' && view.progress === null && view.ended === null;
+    });
+    if (waiting.length === 0) return;
+    const workers = (await listWorkers(this.db)).filter((w) => w.kind === 'worker');
+    const reached = workers.map((w) => new Set((JSON.parse(w.reaches) as string[]).map(placeFlag)));
+    for (const [id, { flags }] of waiting) {
+      const places = flags.filter((f) => !f.startsWith(ownFlag('')));
+      if (reached.some((reach) => places.every((f) => reach.has(f)))) continue;
+      const far = places.find((f) => !reached.some((reach) => reach.has(f))) ?? places[0];
+      if (far === undefined) continue;
+      const path = `waits for a machine that reaches ${placeOf(far)}`;
+      await sayWaiting(
+        this.db,
+        id,
+        JSON.stringify({ files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path }),
+      );
+    }
   }
 
   list(): JobView[] {
@@ -193,7 +221,7 @@ export class Queue implements Work {
     placed.catch((cause: unknown) =>
       this.settleHere({ ...view, state: 'failed', ended: Date.now(), error: shapeOfError(cause) }),
     );
-    this.asked.set(id, { request, placed, settled, settle });
+    this.asked.set(id, { request, placed, flags: [], settled, settle });
     return view;
   }
 
@@ -202,6 +230,8 @@ export class Queue implements Work {
     const places = await this.options.places();
     const flags = flagsOf(order, places, { folder: this.options.dataFolder, owner: this.id });
     await this.queue();
+    const mine = this.asked.get(view.id);
+    if (mine) mine.flags = flags;
     await this.db.transaction(async (queries) => {
       await addWork(queries, {
         ...{ id: view.id, owner: this.id, work: view.work, title: view.title, workspace: view.workspace },

@@ -6,6 +6,8 @@ import type { WorkOrder } from '@/wire/jobs';
 
 /** A flag for an allowed folder; and for the data folder of one server, which only its own worker reaches. */
 export const placeFlag = (place: string): string => `place:${place}`;
+/** The folder of such a flag. */
+export const placeOf = (flag: string): string => flag.slice('place:'.length);
 export const ownFlag = (owner: string): string => `own:${owner}`;
 
 // A worker has a temporary folder of its own.
