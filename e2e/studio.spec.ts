@@ -157,6 +157,48 @@ test('what somebody saves says who did it, in the ledger and beside the version'
   await expect(lena.getByText(/^Aya · /).first()).toBeVisible();
 });
 
+test('a scene is held by name, seen by all; a plan on it says so; the hold is broken with a reason that is kept; what others change is told', async ({
+  browser,
+}) => {
+  const aya = await pageOf(browser, 'Aya');
+  const w = await openWork(aya);
+  const at = `${server.address}/versions${w}&scene=scenes/boat_v005.gltf`;
+  await aya.goto(at);
+  await aya.getByRole('button', { name: 'Hold it…' }).click();
+  await aya.getByLabel('What for').fill('rigging the mast');
+  await aya.getByLabel('What for').press('Enter');
+  await expect(aya.getByText('You hold this scene')).toBeVisible();
+  const marit = await pageOf(browser, 'Marit');
+  await marit.goto(at);
+  await expect(marit.getByText('Aya holds this scene')).toBeVisible();
+  await axe(marit, 'a scene that is held');
+  await marit.getByRole('button', { name: 'Save boat_v006.gltf…' }).click();
+  await expect(marit.getByText(/boat_v005\.gltf is held by Aya since .*“rigging the mast”/)).toBeVisible();
+  // Aya looks at the ledger meanwhile, and hears of it there.
+  await aya.goto(`${server.address}/ledger${w}`);
+  await expect(aya.getByText(/^Aya · /).first()).toBeVisible();
+  await apply(marit);
+  const news = aya.getByRole('log', { name: 'What others changed' });
+  await expect(news.getByText('Marit: Save')).toBeVisible();
+  await axe(aya, 'news');
+  await news.getByRole('button', { name: /^Seen/ }).click();
+  await expect(news.getByText('Marit: Save')).toHaveCount(0);
+  await marit.goto(at);
+  await marit.getByRole('button', { name: 'Break the hold…' }).click();
+  await expect(marit.getByRole('button', { name: 'Break it', exact: true })).toBeDisabled();
+  await marit.getByLabel('Why').fill('Aya is away until Monday');
+  await marit.getByRole('button', { name: 'Break it', exact: true }).click();
+  await expect(marit.getByText('Nobody holds this scene.')).toBeVisible();
+  const log = fs.readFileSync(path.join(server.root, '.satchel', 'holds.jsonl'), 'utf8');
+  expect(
+    log
+      .trim()
+      .split('\n')
+      .map((l) => (JSON.parse(l) as { do: string; by: string; why: string }).why),
+  ).toEqual(['rigging the mast', 'Aya is away until Monday']);
+  fs.rmSync(path.join(server.root, 'scenes', 'boat_v006.gltf'));
+});
+
 test('who looks changes nothing: the page says so, and the disk stays as it is', async ({ browser }) => {
   const lena = await pageOf(browser, 'Lena');
   const w = await openWork(lena);

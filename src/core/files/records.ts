@@ -15,6 +15,8 @@ export const netFolder = treePath(`${ownFolder}/net`);
 export const netLog = treePath(`${netFolder}/log.jsonl`);
 /** States of the workspace to go back to (versions/checkpoint.ts). */
 export const checkpointsFolder = treePath(`${ownFolder}/checkpoints`);
+/** Who holds which scene, and who broke a hold (versions/holds.ts). */
+export const holdsLog = treePath(`${ownFolder}/holds.jsonl`);
 /** The bin: what was cleared, each time in a folder of its own, under its old path. */
 export const binFolder = treePath(`${ownFolder}/bin`);
 

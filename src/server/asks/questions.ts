@@ -3,6 +3,8 @@
 // A question is a name and plain values; so is its answer. Errors come back as they were thrown (asker.ts). How far may be looked is set for the
 // thread before (disk/limits.ts).
 
+import type { Hold, HoldLine } from '@/core/versions/holds';
+import { holdsIn, sayHold } from '../workspaces/holds';
 import type { LedgerEntry } from '@/core/changes/summary';
 import type { OpenEntry } from '@/core/changes/summary';
 import { AppError } from '@/core/errors';
@@ -202,6 +204,8 @@ export const questions = {
   settle: async (root: string, id: string) => settle(recordsIn(root), new Set([id])),
   leaveAsIs: async (root: string, id: string): Promise<void> => leaveAsIs(recordsIn(root), id),
   openEntries: (root: string): Promise<OpenEntry[]> => openEntries(recordsIn(root)),
+  holds: (root: string): Promise<Hold[]> => holdsIn(checked(root)),
+  sayHold: (root: string, word: Omit<HoldLine, 'time'>): Promise<Hold[]> => sayHold(checked(root), word),
   ledger: (root: string): Promise<LedgerEntry[]> => readLedger(recordsIn(root)),
   ledgerLong: (root: string, paths: readonly string[] | null) => readLedgerLong(root, paths),
   history: (root: string, paths: readonly string[]) => readHistory(root, paths),

@@ -84,6 +84,8 @@ GET /api/workspaces/:id/net lcm
 POST /api/workspaces/:id/net cm
 GET /api/workspaces/:id/compare lcm
 GET /api/workspaces/:id/state lcm
+GET /api/workspaces/:id/holds lcm
+POST /api/workspaces/:id/holds cm
 GET /api/workspaces/:id/checkpoints lcm
 POST /api/workspaces/:id/checkpoints cm
 POST /api/workspaces/:id/complete lcm

@@ -5,6 +5,7 @@ import {
   checkOutputs,
   compareVersions,
   listCheckpoints,
+  listHolds,
   listOutputs,
   makeCheckpointRoute,
   readSince,
@@ -13,12 +14,20 @@ import {
   listSeries,
   listVersions,
   readNet,
+  sayHoldRoute,
   workOutCost,
 } from '@/wire/routes/versions';
 import { workspaceOf } from '../hub';
 import { endpoint } from './handle';
 
 export const versionEndpoints = [
+  endpoint(listHolds, async (h, _, { id }) => h.ask('holds', (await workspaceOf(h, id)).root)),
+  endpoint(sayHoldRoute, async (h, input, { id }) => {
+    if (h.who === null)
+      throw new AppError('not-found', 'This server is for one person: there is nobody to hold it before.');
+    const row = await workspaceOf(h, id, 'change');
+    return h.ask('sayHold', row.root, { ...input, by: h.who.name });
+  }),
   endpoint(listSeries, async (h, _, { id }) => h.ask('series', (await workspaceOf(h, id!)).root)),
   endpoint(listVersions, async (h, input, { id }) =>
     h.ask('versions', (await workspaceOf(h, id!)).root, input.scene),

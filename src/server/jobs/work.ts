@@ -13,6 +13,8 @@ import { planCreateMany } from '@/core/plans/planCreateMany';
 import { planRelocate } from '@/core/plans/planRelocate';
 import { outOfPlace } from '@/core/plans/planTidy';
 import { scenePaths } from '@/core/references/scan';
+import { holdNotes } from '@/core/plans/holdNotes';
+import { heldNow } from '@/core/versions/holds';
 import type { JobProgress, WorkOrder } from '@/wire/jobs';
 import type { Allowed } from '../disk/bounds';
 import { outsideWithin } from '../disk/diskOutside';
@@ -39,6 +41,7 @@ import {
   planCollecting,
   planReportOnly,
 } from '../workspaces/collect';
+import { holdLines } from '../workspaces/holds';
 import { withNeighbours } from '../workspaces/neighbours';
 import { shelfOf, shelfRecords, shelfTree, shelved } from '../workspaces/shelf';
 import { scanInto } from './scanWork';
@@ -61,7 +64,9 @@ const works: Works = {
     const onScene = (at: string, of?: number) => toldFiles(++seen, of ?? scenes, at);
     const made = await planFor(workspace, order, signal, onScene, (root) => guardedFolder(root, allowed));
     const refused = placeNotes(made, order.root, workspace.file.places);
-    const plan = { ...made, notes: [...order.notes, ...made.notes, ...refused] };
+    const held = heldNow(await holdLines(workspace.tree));
+    const holding = holdNotes(made, held, workspace.by ?? null);
+    const plan = { ...made, notes: [...order.notes, ...made.notes, ...refused, ...holding] };
     return withNeighbours(plan, order.root, order.neighbours, signal);
   },
   async complete(order, { signal, toldFiles }) {

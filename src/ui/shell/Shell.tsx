@@ -10,6 +10,7 @@ import { useWork } from '../kit/work';
 import { space } from '../theme/theme';
 import { Commands } from './Commands';
 import { DropToBring } from './DropToBring';
+import { News } from './News';
 import { Strap } from './Strap';
 import { Top } from './Top';
 import { Unfinished } from './Unfinished';
@@ -57,6 +58,7 @@ export function Shell({ children }: { children: ReactNode }) {
           {children}
         </Main>
         <Commands />
+        <News />
         <DropToBring />
         <FocusKeeper />
       </Frame>

@@ -12,8 +12,17 @@ import { asking, Form, FormText, Submit, useKeptForm } from '../kit/form';
 import { Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { useAddress, usePlan } from '../kit/work';
+import { HoldLine } from './HoldLine';
 
-export function SaveCard({ series, versions }: { series: SeriesView[]; versions: VersionsView }) {
+export function SaveCard({
+  series,
+  versions,
+  now,
+}: {
+  series: SeriesView[];
+  versions: VersionsView;
+  now: number;
+}) {
   const { scene } = versions;
   const [, change] = useAddress();
   const plan = usePlan();
@@ -28,6 +37,7 @@ export function SaveCard({ series, versions }: { series: SeriesView[]; versions:
       <Form form={form} label="Save the next version" onSubmit={(v) => attempt(() => plan(request(v)))}>
         <Stack>
           <ErrorNotice error={problem} />
+          <HoldLine scene={scene} now={now} />
           <Row $gap={4} style={{ alignItems: 'flex-end' }} $wrap>
             <Choose
               label="Scene"

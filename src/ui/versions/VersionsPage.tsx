@@ -144,7 +144,7 @@ function OfScene({ series, versions, net }: { series: SeriesView[]; versions: Ve
             {view === 'outputs' && <Outputs scene={scene} />}
             {view === 'scene' && (
               <>
-                <SaveCard series={series} versions={versions} />
+                <SaveCard series={series} versions={versions} now={now} />
                 <TimeLineCard versions={versions} net={net} now={now} />
                 <HistoryCard
                   versions={versions}

@@ -14,6 +14,7 @@ import {
   versionsView,
 } from '../views';
 import { calendarDay } from '../jobs';
+import { treePathSchema } from '../plan';
 import { bytesRoute, jobRoute, nothing, route } from './route';
 
 const treePathText = z.string().refine(isTreePath);
@@ -67,6 +68,34 @@ export const readState = bytesRoute(
   'The bytes of a state of a scene, or of a file beside it (`uri`, as the scene writes it) as that was then.',
   z.object({ scene: treePathText, state, uri: z.string().max(4000).optional() }),
   'application/octet-stream',
+);
+
+/** A scene that somebody holds while they work on it in another program. */
+export const holdView = z.object({
+  scene: treePathSchema,
+  by: z.string(),
+  since: z.string(),
+  why: z.string(),
+});
+export const listHolds = route(
+  'GET',
+  '/api/workspaces/:id/holds',
+  'Scenes that somebody holds while they work on them in another program.',
+  nothing,
+  z.array(holdView),
+);
+export const sayHoldRoute = route(
+  'POST',
+  '/api/workspaces/:id/holds',
+  'Holds a scene, lets it go, or breaks somebody else’s hold with a reason that is kept. On a server for several.',
+  z
+    .object({
+      do: z.enum(['hold', 'release', 'break']),
+      scene: treePathSchema,
+      why: z.string().trim().max(500).default(''),
+    })
+    .refine((v) => v.do !== 'break' || v.why !== '', 'A hold is broken with a reason.'),
+  z.array(holdView),
 );
 
 export const listCheckpoints = route(
