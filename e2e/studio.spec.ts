@@ -174,6 +174,7 @@ test('a scene is held by name, seen by all; a plan on it says so; the hold is br
   await axe(marit, 'a scene that is held');
   await marit.getByRole('button', { name: 'Save boat_v006.gltf…' }).click();
   await expect(marit.getByText(/boat_v005\.gltf is held by Aya since .*“rigging the mast”/)).toBeVisible();
+  await expect(marit.getByText('Somebody is at work on it')).toBeVisible();
   // Aya looks at the ledger meanwhile, and hears of it there.
   await aya.goto(`${server.address}/ledger${w}`);
   await expect(aya.getByText(/^Aya · /).first()).toBeVisible();

@@ -61,7 +61,10 @@ export function Review({
   const noted = (level: PlanView['notes'][number]['level']) => p.notes.filter((n) => n.level === level);
   const isRisky = p.workspace !== null && !small.has(p.kind) && p.copies.length + touched > few;
   const [first, setFirst] = useRemembered('checkpoint-first');
-  const [blocked, left, told] = [noted('blocker'), noted('warning'), noted('info')];
+  const [blocked, warned, told] = [noted('blocker'), noted('warning'), noted('info')];
+  // What somebody else holds is changed all the same: it stands by itself, and first.
+  const held = warned.filter((n) => n.code === 'held-scene');
+  const left = warned.filter((n) => n.code !== 'held-scene');
   const files = (
     <>
       {p.copies.length > 0 && <CopiedFiles copies={p.copies} />}
@@ -80,6 +83,11 @@ export function Review({
         {p.paths.length > 0 ? <ChangedPaths plan={p} /> : <Stack $gap={4}>{files}</Stack>}
         <Stack $gap={4}>
           {p.paths.length > 0 && files}
+          {held.length > 0 && (
+            <Notice tone="amber" title="Somebody is at work on it">
+              <Notes notes={held} />
+            </Notice>
+          )}
           {left.length > 0 && (
             <Notice
               tone="amber"

@@ -88,7 +88,7 @@ function Invite({ onMade }: { onMade: (made: Made) => void }) {
       <Form form={form} label="Invite somebody" onSubmit={send}>
         <Stack>
           <Row $gap={4} $wrap style={{ alignItems: 'flex-end' }}>
-            <FormText name="about" label="Whom" placeholder="Aya, props" />
+            <FormText name="about" label="Whom" placeholder="Aya, props" maxLength={80} />
             <FormChoice name="role" label="Role" options={roleNames} />
             <Submit>
               <UserPlus size={16} /> Make a link
