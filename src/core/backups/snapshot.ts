@@ -69,7 +69,8 @@ export function readSnapshot(text: string, sumOf: (text: string) => string): Sna
   const body = text.slice(0, end);
   try {
     const { sum } = JSON.parse(text.slice(end)) as { sum?: unknown };
-    if (sum !== sumOf(body)) return null;
+    // The last line is what was written, to the byte: no change of the record goes unseen, be it one that says the same.
+    if (sum !== sumOf(body) || text.slice(end) !== `${JSON.stringify({ sum })}\n`) return null;
     const [first, ...rest] = body.slice(0, -1).split('\n');
     const head = JSON.parse(first!) as Omit<Snapshot, 'files' | 'links' | 'folders'>;
     if (isNumber(head.format) && head.format > 1) return 'newer';

@@ -24,11 +24,11 @@ export function application(by: () => Door = door, isChecked = false): Hono<Know
     const at = by();
     const refused = at.refuse(c.req.raw);
     if (refused) c.res = new Response(refused.why, { status: refused.status });
-    else if (at.isForSeveral && c.req.path === '/api/join') c.res = await join(c.req.raw);
     else {
-      const signing = at.isForSeveral ? await throughAccounts(c.req.raw) : null;
-      const who = signing ? 'nobody' : await at.who(c.req.raw);
-      if (signing) c.res = signing;
+      // Signing in and out, and coming in by a link, is for those who are nobody yet.
+      const open = at.isForSeveral ? ((await join(c.req.raw)) ?? (await throughAccounts(c.req.raw))) : null;
+      const who = open ? 'nobody' : await at.who(c.req.raw);
+      if (open) c.res = open;
       else if (who !== 'nobody') {
         c.set('who', who);
         await next();

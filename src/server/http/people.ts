@@ -32,7 +32,7 @@ import {
   setFolderRoles,
 } from '../studio/people';
 import type { Who } from '../who';
-import { answerError, endpoint, inputOf, queryOf, understood } from './handle';
+import { answerError, endpoint, inputOf, understood } from './handle';
 
 /** Who asks. Throws AppError('not-found') on one's own machine. */
 function somebody(h: Hub): Who {
@@ -75,14 +75,17 @@ export const peopleEndpoints = [
   endpoint(writeFolderRoles, (h, input) => (somebody(h), setFolderRoles(h.db, input))),
 ];
 
-/** POST /api/join, by a link and without being signed in: GET tells what it is for, POST uses it up. */
-export async function join(request: Request): Promise<Response> {
+/** By a link and without being signed in: what it is for, or it is used up. Null: the request is for something else. */
+export async function join(request: Request): Promise<Response | null> {
+  const { pathname } = new URL(request.url);
+  const isLook = pathname === lookAtLinkRoute.path;
+  if (request.method !== 'POST' || (!isLook && pathname !== joinRoute.path)) return null;
   try {
     if (!studio())
       throw new AppError('not-found', 'This server is for one person; there are no others here.');
     const { db } = await hub();
-    if (request.method === 'GET') {
-      const { token } = understood(lookAtLinkRoute.input, queryOf(request));
+    if (isLook) {
+      const { token } = understood(lookAtLinkRoute.input, await inputOf(request));
       const link = await lookAtLink(db, token);
       const view = lookAtLinkRoute.answer.parse({
         for: link.person === null ? 'invitation' : 'password',

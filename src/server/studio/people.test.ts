@@ -31,7 +31,7 @@ const bin = postgresBin();
   let passwords: Passwords;
   const before = { ...process.env };
   beforeAll(async () => {
-    server = postgresHere(bin!, 41000 + (process.pid % 20000));
+    server = postgresHere(bin!, 28000 + (process.pid % 4000));
     Object.assign(process.env, {
       SATCHEL_MODE: 'studio',
       SATCHEL_DATABASE_URL: server.url(),

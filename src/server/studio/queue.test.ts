@@ -55,7 +55,7 @@ const bin = postgresBin();
   let server: PostgresHere;
   let number = 0;
   beforeAll(() => {
-    server = postgresHere(bin!, 30000 + (process.pid % 10000));
+    server = postgresHere(bin!, 24000 + (process.pid % 4000));
   }, 60_000);
   afterAll(() => server.close());
 

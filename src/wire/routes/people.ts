@@ -134,9 +134,10 @@ const wayInView = z.object({
 
 // Without being signed in: these stand outside the table of routes that need a role.
 const token = z.string().min(20).max(200);
+/** Asked in a body: what stands in an address goes into logs. */
 export const lookAtLinkRoute = route(
-  'GET',
-  '/api/join',
+  'POST',
+  '/api/join/look',
   'What a link is for.',
   z.object({ token }),
   wayInView,

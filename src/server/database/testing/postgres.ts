@@ -31,8 +31,8 @@ export interface PostgresHere {
   close(): void;
 }
 
-/** Starts one. `port`: the one it takes. */
-export function postgresHere(bin: string, port = 20000 + (process.pid % 20000)): PostgresHere {
+/** Starts one. `port`: the one it takes; below those that a system lends to connections (from 32768 on, ip(7)), so that none of them has it. */
+export function postgresHere(bin: string, port = 20000 + (process.pid % 4000)): PostgresHere {
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-pg-'));
   execFileSync('chown', ['postgres', folder]);
   const as = (command: string) =>
