@@ -9,7 +9,7 @@ import path from 'node:path';
 import { expect, test, type Browser, type BrowserContext, type Page } from '@playwright/test';
 import { postgresBin, postgresHere, type PostgresHere } from '../src/server/database/testing/postgres';
 import { ask, freePort, freshDemo, snapshot, startServer, type RunningServer } from './server';
-import { apply, axe, watch } from './steps';
+import { apply, axe, openDemo, watch } from './steps';
 
 const bin = postgresBin();
 test.skip(bin === null, 'PostgreSQL is not installed here');
@@ -131,20 +131,9 @@ test('the first who manages comes in by the printed link, and invites two', asyn
   await expect(marit.getByText('3 people come in')).toBeVisible();
 });
 
-/** Opens the demo's workspace from the list. */
-async function openWork(page: Page): Promise<string> {
-  await page.goto(server.address);
-  await page
-    .getByRole('link', { name: /Harbour Lantern/ })
-    .first()
-    .click();
-  await expect(page.getByRole('heading', { level: 1 })).toContainText(/travel/);
-  return new URL(page.url()).search;
-}
-
 test('what somebody saves says who did it, in the ledger and beside the version', async ({ browser }) => {
   const aya = await pageOf(browser, 'Aya');
-  const w = await openWork(aya);
+  const w = await openDemo(aya, server.address);
   await aya.goto(`${server.address}/versions${w}&scene=scenes/boat_v004.gltf`);
   await aya.getByRole('textbox', { name: 'Note' }).fill('new rig');
   await aya.getByRole('button', { name: 'Save boat_v005.gltf…' }).click();
@@ -161,7 +150,7 @@ test('a scene is held by name, seen by all; a plan on it says so; the hold is br
   browser,
 }) => {
   const aya = await pageOf(browser, 'Aya');
-  const w = await openWork(aya);
+  const w = await openDemo(aya, server.address);
   const at = `${server.address}/versions${w}&scene=scenes/boat_v005.gltf`;
   await aya.goto(at);
   await aya.getByRole('button', { name: 'Hold it…' }).click();
@@ -202,7 +191,7 @@ test('a scene is held by name, seen by all; a plan on it says so; the hold is br
 
 test('who looks changes nothing: the page says so, and the disk stays as it is', async ({ browser }) => {
   const lena = await pageOf(browser, 'Lena');
-  const w = await openWork(lena);
+  const w = await openDemo(lena, server.address);
   const before = snapshot(server.root);
   await lena.goto(`${server.address}/versions${w}&scene=scenes/boat_v005.gltf`);
   await lena.getByRole('button', { name: 'Save boat_v006.gltf…' }).click();
@@ -228,7 +217,7 @@ test('the database is away: that is said; once it is back everybody goes on, sti
   browser,
 }) => {
   const aya = await pageOf(browser, 'Aya');
-  const w = await openWork(aya);
+  const w = await openDemo(aya, server.address);
   postgres.kill();
   const answered = await aya.request.get(`${server.address}/api/state`);
   expect([answered.status(), ((await answered.json()) as { error: { code: string } }).error.code]).toEqual([
@@ -306,7 +295,7 @@ test('behind a proxy with TLS: cookies go by TLS alone, links and redirects name
   await page.getByRole('button', { name: 'Done' }).click();
   // What one of them is asked for is seen by the other.
   const marit = await pageOf(browser, 'Marit');
-  const w = await openWork(marit);
+  const w = await openDemo(marit, server.address);
   await page.goto(`${origin}/overview${w}`);
   await expect(page.getByRole('heading', { level: 1 })).toContainText(/travel/);
   const asked = await page.request.post(
@@ -347,7 +336,7 @@ test('a folder that is not theirs to see is not there for them', async ({ browse
 
 test('who is sent away is out with the next click, and does not come in again', async ({ browser }) => {
   const aya = await pageOf(browser, 'Aya');
-  const w = await openWork(aya);
+  const w = await openDemo(aya, server.address);
   const marit = await pageOf(browser, 'Marit');
   await marit.goto(`${server.address}/people`);
   await marit.getByRole('button', { name: 'Aya does not come in any more' }).click();

@@ -58,27 +58,19 @@ export async function listWork(db: Queries, ended: number): Promise<WorkRow[]> {
   return rows.sort((a, b) => a.started - b.started);
 }
 
-/** Work of this id, for a worker that takes it up; null: there is nothing left to do. `tries`: how often it was taken up, this time counted. */
-export async function takeWork(
-  db: Queries,
-  id: string,
-  worker: string,
-): Promise<{
+/** Work that a worker has taken up. `tries`: how often it was, this time counted. */
+export interface TakenWork {
   order: string;
   who: string | null;
   workspace: string | null;
   title: string;
   ending: boolean;
   tries: number;
-} | null> {
-  const [taken] = await db.query<{
-    order: string;
-    who: string | null;
-    workspace: string | null;
-    title: string;
-    ending: boolean;
-    tries: number;
-  }>(
+}
+
+/** Work of this id, for a worker that takes it up; null: there is nothing left to do. */
+export async function takeWork(db: Queries, id: string, worker: string): Promise<TakenWork | null> {
+  const [taken] = await db.query<TakenWork>(
     `UPDATE work SET state = 'running', worker = $2, tries = tries + 1, progress = NULL
      WHERE id = $1 AND outcome IS NULL AND ended IS NULL RETURNING work_order AS "order", who, workspace, title, ending, tries`,
     [id, worker],

@@ -21,8 +21,8 @@ beforeEach(async () => {
   fs.mkdirSync(`${base}/work`);
   jobs = new Jobs(`${base}/parts`, {
     see: async () => [`${base}/work`],
-    change: async ({ name }) => {
-      if (name === 'Looks') throw new AppError('not-your-role', 'Not yours to change.');
+    change: async ({ name }, paths) => {
+      if (name === 'Looks' && paths.length > 0) throw new AppError('not-your-role', 'Not yours to change.');
     },
   });
   ({ root } = await createWorkspace({
@@ -296,3 +296,13 @@ test('two unpackings into one folder: one wins, the other says so', async () => 
   }
   expect(fs.readdirSync(`${base}/work`).filter((n) => n.includes('satchel-part'))).toEqual([]);
 });
+
+test('who may not change a folder begins no work that writes there; what only looks is done', async () => {
+  const looks = jobs.as({ id: 'l', name: 'Looks', role: 'look' });
+  const end = async (order: WorkOrder) =>
+    (await jobs.ended(looks.start({ order, title: order.work, workspace: 'w' }).id))!;
+  const refused = await end({ work: 'checkpoint', root, name: 'x', scope: [] });
+  expect([refused.state, refused.error?.code]).toEqual(['failed', 'not-your-role']);
+  expect(fs.existsSync(`${root}/.satchel/checkpoints`)).toBe(false);
+  expect((await end({ work: 'measure', root })).state).toBe('done');
+}, 60_000);

@@ -74,6 +74,22 @@ export interface JobRequest {
   finish?: (result: unknown) => Promise<unknown>;
 }
 
+/** Work as somebody sees it: what they start is theirs, and only theirs, or that of anybody for who manages, may they end. `askerOf`: who asked for a job. */
+export function workAs(work: Work, who: Who, askerOf: (id: string) => Who | null | undefined): Work {
+  return {
+    list: () => work.list(),
+    start: (request) => work.start({ ...request, who }),
+    ended: (id) => work.ended(id),
+    cancel: (id) => {
+      if (askerOf(id)?.id !== who.id && who.role !== 'manage')
+        throw new AppError('not-your-role', 'Only who started this work may end it.', 'It goes on.');
+      return work.cancel(id);
+    },
+    listen: (listener) => work.listen(listener),
+    as: (other) => work.as(other),
+  };
+}
+
 export class Jobs implements Work {
   private readonly jobs = new Map<string, Job>();
   private readonly listeners = new Set<(view: JobView) => void>();
@@ -87,19 +103,7 @@ export class Jobs implements Work {
   ) {}
 
   as(who: Who): Work {
-    return {
-      list: () => this.list(),
-      start: (request) => this.start({ ...request, who }),
-      ended: (id) => this.ended(id),
-      cancel: (id) => {
-        const of = this.jobs.get(id)?.request.who;
-        if (of?.id !== who.id && who.role !== 'manage')
-          throw new AppError('not-your-role', 'Only who started this work may end it.', 'It goes on.');
-        return this.cancel(id);
-      },
-      listen: (listener) => this.listen(listener),
-      as: (other) => this.as(other),
-    };
+    return workAs(this, who, (id) => this.jobs.get(id)?.request.who);
   }
 
   list(): JobView[] {

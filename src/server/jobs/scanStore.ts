@@ -4,7 +4,7 @@ import { scanResult, type IndexFile, type IndexProblem, type IndexRow } from '@/
 import type { Database } from '../database/database';
 import { addFiles, addProblems, addRows, beginScan, endScan, mergeScan } from '../database/queries';
 
-/** Rows go under the next number of a workspace, and shown once all of it is there. `next`: what that state is called. */
+/** Rows go under the next number of a workspace, and are shown once all of them are there. `next`: what that state is called. */
 export function scanStore(db: Database, id: string, next: string) {
   let generation: Promise<number> | null = null;
   const number = () => (generation ??= beginScan(db, id));

@@ -30,7 +30,7 @@ import {
   type WorkRow,
 } from '../database/workQueries';
 import { shapeOfError } from '../errorShape';
-import type { JobRequest, Work } from '../jobs/jobs';
+import { workAs, type JobRequest, type Work } from '../jobs/jobs';
 import type { Who } from '../who';
 import { flagsOf, ownFlag, placeFlag, placeOf } from './reach';
 import { hear } from './hear';
@@ -191,19 +191,7 @@ export class Queue implements Work {
   }
 
   as(who: Who): Work {
-    return {
-      list: () => this.list(),
-      start: (request) => this.start({ ...request, who }),
-      ended: (id) => this.ended(id),
-      cancel: (id) => {
-        const of = this.asked.get(id)?.request.who;
-        if (of?.id !== who.id && who.role !== 'manage')
-          throw new AppError('not-your-role', 'Only who started this work may end it.', 'It goes on.');
-        return this.cancel(id);
-      },
-      listen: (listener) => this.listen(listener),
-      as: (other) => this.as(other),
-    };
+    return workAs(this, who, (id) => this.asked.get(id)?.request.who);
   }
 
   start(request: JobRequest): JobView {

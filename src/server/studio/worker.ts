@@ -21,6 +21,7 @@ import {
   sayOutcome,
   sayProgress,
   takeWork,
+  type TakenWork,
 } from '../database/workQueries';
 import { isThere } from '../disk/asking';
 import { shapeOfError } from '../errorShape';
@@ -56,8 +57,6 @@ const passing = (folder: string) => `${folder}/passing`;
 const saysEvery = 400; // ms
 const looksAgain = 3; // s
 const saysFor = 600; // times, one each second
-
-type Taken = NonNullable<Awaited<ReturnType<typeof takeWork>>>;
 
 export class Worker {
   readonly id = randomBytes(8).toString('hex');
@@ -104,30 +103,33 @@ export class Worker {
     });
   }
 
+  /** Allowed folders, and which of them are reached from here just now. */
+  private async places(): Promise<{ path: string; isReached: boolean }[]> {
+    const { db, heads } = this.options;
+    return Promise.all(
+      (await listAllowed(db)).map(async (path) => ({
+        path,
+        isReached: keepsTo(heads, path) && (await isThere(path)),
+      })),
+    );
+  }
+
   /** Folders that are allowed and not to be reached from here just now, as flags; and other servers' own. */
   private async forbidden(): Promise<string[]> {
-    const { db, heads } = this.options;
-    const places = await listAllowed(db);
-    const there = await Promise.all(places.map(async (p) => keepsTo(heads, p) && (await isThere(p))));
-    const servers = await db.query<{ id: string }>(
+    const servers = await this.options.db.query<{ id: string }>(
       'SELECT DISTINCT owner AS id FROM work WHERE ended IS NULL',
     );
     return [
-      ...places.filter((_, i) => !there[i]).map(placeFlag),
-      ...servers
-        .map((s) => s.id)
-        .filter((id) => id !== this.options.of)
-        .map(ownFlag),
+      ...(await this.places()).filter((p) => !p.isReached).map((p) => placeFlag(p.path)),
+      ...servers.filter((s) => s.id !== this.options.of).map((s) => ownFlag(s.id)),
     ];
   }
 
   private async beThere(): Promise<void> {
-    const { db, name, heads } = this.options;
-    const places = await listAllowed(db);
-    const there = await Promise.all(places.map(async (p) => keepsTo(heads, p) && (await isThere(p))));
+    const { db, name } = this.options;
     await beSeen(db, {
       ...{ id: this.id, name, kind: 'worker', queueIds: [...this.queueIds] },
-      reaches: places.filter((_, i) => there[i]),
+      reaches: (await this.places()).filter((p) => p.isReached).map((p) => p.path),
     });
   }
 
@@ -163,7 +165,7 @@ export class Worker {
       }
   }
 
-  private async outcomeOf(id: string, order: WorkOrder, taken: Taken) {
+  private async outcomeOf(id: string, order: WorkOrder, taken: TakenWork) {
     if (taken.ending)
       return { state: 'cancelled' as const, error: shapeOfError(new DOMException('', 'AbortError')) };
     if (taken.tries === 1 || writesTo(order).length === 0) return this.carryOut(id, order, taken);
@@ -172,7 +174,7 @@ export class Worker {
   }
 
   /** What it works on went away since it was taken: somebody takes it up again after a while. */
-  private async leave(id: string, order: WorkOrder, taken: Taken, root: string): Promise<void> {
+  private async leave(id: string, order: WorkOrder, taken: TakenWork, root: string): Promise<void> {
     const { db, dataFolder, of } = this.options;
     const progress = { files: 0, filesTotal: null, bytes: 0, bytesTotal: null, path: `waits for ${root}` };
     await leaveWork(db, id, this.id, {
@@ -196,7 +198,7 @@ export class Worker {
     return isBusy ? 'later' : error;
   }
 
-  private async carryOut(id: string, order: WorkOrder, of: Taken) {
+  private async carryOut(id: string, order: WorkOrder, of: TakenWork) {
     const { jobs, db, dataFolder } = this.options;
     const here =
       'temporary' in order && order.temporary !== undefined
