@@ -290,6 +290,14 @@ describe('folders that are not everybody’s', () => {
         })
       ).code,
     ).toBe('not-your-role');
+    for (const [at, body] of [
+      ['put-back', { id: 'x' }],
+      ['net', {}],
+    ] as const)
+      expect([at, (await as('change', 'POST', `/api/workspaces/${closed}/${at}`, body)).code]).toEqual([
+        at,
+        'not-your-role',
+      ]);
     expect(files()).toEqual(before);
   });
 

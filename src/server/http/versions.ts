@@ -75,7 +75,7 @@ export const versionEndpoints = [
     h.ask('sinceCheckpoint', (await workspaceOf(h, id!)).root, checkpoint),
   ),
   endpoint(keepNow, async (h, _, { id }) => {
-    const { root } = await workspaceOf(h, id!);
+    const { root } = await workspaceOf(h, id!, 'change');
     const round = await h.net.round(id!, root);
     if (!round) throw new AppError('bad-request', 'The net of this workspace is off.');
     return round;

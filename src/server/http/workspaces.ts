@@ -130,7 +130,7 @@ export const workspaceEndpoints = [
     };
   }),
   endpoint(putBack, async (h, input, { id }) => {
-    const row = await workspaceOf(h, id!);
+    const row = await workspaceOf(h, id!, 'change');
     if (input.leave) await h.ask('leaveAsIs', row.root, input.id);
     const done = input.leave ? [] : await h.ask('settle', row.root, input.id);
     await startScan(h, row.id, row.root, row.name);
