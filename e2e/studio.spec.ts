@@ -1,6 +1,6 @@
 // A server for several, as its people use it: on a real PostgreSQL server, in browsers of their own. Skipped where Debian's package is not installed.
 
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import http from 'node:http';
 import https from 'node:https';
@@ -27,6 +27,7 @@ test.beforeAll(async () => {
     SATCHEL_DATABASE_URL: postgres.url('studio'),
     SATCHEL_SECRET: 'c2VjcmV0LW9mLXRoZS1oYXJib3VyLW1hcmtldA==',
     SATCHEL_ORIGIN: `http://127.0.0.1:${port}`,
+    SATCHEL_HOOKS_TO_THIS_MACHINE: '1',
   };
   server = await startServer(freshDemo(), env, port);
 });
@@ -318,6 +319,164 @@ test('behind a proxy with TLS: cookies go by TLS alone, links and redirects name
   await other.stop();
   proxy.close();
   fs.rmSync(folder, { recursive: true, force: true });
+});
+
+test('seen from above: all workspaces side by side with who is at work; who uses a file in any of them', async ({
+  browser,
+}) => {
+  const marit = await pageOf(browser, 'Marit');
+  const w = await openDemo(marit, server.address);
+  await marit.goto(`${server.address}/versions${w}&scene=scenes/boat_v005.gltf`);
+  await marit.getByRole('button', { name: 'Hold it…' }).click();
+  await marit.getByLabel('What for').press('Enter');
+  await expect(marit.getByText('You hold this scene')).toBeVisible();
+  const lena = await pageOf(browser, 'Lena');
+  await lena.goto(server.address);
+  await lena.getByRole('tab', { name: 'Side by side' }).click();
+  const table = lena.getByRole('grid', { name: 'All workspaces' });
+  await expect(table.getByRole('row', { name: /Harbour Lantern/ })).toContainText(
+    'Marit holds scenes/boat_v005.gltf',
+  );
+  await expect(lena.getByText(/would not open complete elsewhere.*Marit is at work/)).toBeVisible();
+  await axe(lena, 'side by side');
+  await lena.getByRole('tab', { name: 'Who uses a file' }).click();
+  await lena.getByRole('searchbox', { name: 'Who uses a file' }).fill('HULL_planks');
+  const uses = lena.getByRole('grid', { name: 'References that lead there' });
+  await expect(uses.getByRole('row').filter({ hasText: 'timber.mtlx' })).toHaveCount(2);
+  await axe(lena, 'who uses a file');
+  await uses.getByRole('row').filter({ hasText: 'timber.mtlx' }).first().click();
+  await expect(lena).toHaveURL(/\/references\?.*timber\.mtlx/);
+  await marit.getByRole('button', { name: 'Let it go' }).click();
+  await expect(marit.getByText('Nobody holds this scene.')).toBeVisible();
+});
+
+/** The command line, asked by a pipeline. */
+async function satchel(key: string, ...args: string[]) {
+  const project = path.resolve(import.meta.dirname, '..');
+  const child = spawn(
+    process.execPath,
+    [path.join(project, 'dist', 'satchel.mjs'), '--server', server.address, ...args],
+    {
+      env: { ...process.env, SATCHEL_API_KEY: key, SATCHEL_HELD_TO: undefined },
+    },
+  );
+  let [out, said] = ['', ''];
+  child.stdout.on('data', (part: Buffer) => (out += part.toString()));
+  child.stderr.on('data', (part: Buffer) => (said += part.toString()));
+  const status = await new Promise<number | null>((done) => child.on('close', done));
+  return { status, out, said };
+}
+
+test('a pipeline comes in by a key as far as its role goes, does the verbs of the command line there, and hears by a web hook what was done', async ({
+  browser,
+}) => {
+  const heard: { headers: http.IncomingHttpHeaders; body: string }[] = [];
+  let answersWith = 503;
+  const listener = http
+    .createServer((asked, answer) => {
+      let body = '';
+      asked.on('data', (part: Buffer) => (body += part.toString()));
+      asked.on('end', () => {
+        heard.push({ headers: asked.headers, body });
+        answer.writeHead(answersWith).end();
+        answersWith = 200;
+      });
+    })
+    .listen(0, '127.0.0.1');
+  await new Promise((done) => listener.once('listening', done));
+  const to = `http://127.0.0.1:${(listener.address() as { port: number }).port}/told`;
+  const marit = await pageOf(browser, 'Marit');
+  await marit.goto(server.address);
+  await marit.getByRole('link', { name: 'Pipelines' }).click();
+  const made: Record<string, string> = {};
+  for (const [about, role] of [
+    ['the render farm', 'looks and changes'],
+    ['the wall screen', 'looks'],
+  ] as const) {
+    await marit.getByRole('textbox', { name: 'For what' }).first().fill(about);
+    await marit.getByRole('button', { name: /Role/ }).click();
+    await marit.getByRole('option', { name: role, exact: true }).click();
+    await marit.getByRole('button', { name: 'Make a key' }).click();
+    const dialog = marit.getByRole('alertdialog');
+    made[about] = (await dialog.getByText(/^satchel_/).innerText()).trim();
+    await dialog.getByRole('button', { name: 'Done' }).click();
+  }
+  const hooks = marit.getByRole('region', { name: 'Web hooks' });
+  await hooks.getByRole('textbox', { name: 'For what' }).fill('the review page');
+  await hooks.getByRole('textbox', { name: 'Address' }).fill(to);
+  await hooks.getByRole('button', { name: 'Make a web hook' }).click();
+  const secret = (
+    await marit
+      .getByRole('alertdialog')
+      .getByText(/^whsec_/)
+      .innerText()
+  ).trim();
+  await marit.getByRole('button', { name: 'Done' }).click();
+  await axe(marit, 'pipelines');
+
+  // Looking is done by both, and prints what it prints here.
+  const [farm, wall] = [made['the render farm']!, made['the wall screen']!];
+  const scene = path.join(server.root, 'scenes', 'boat_v005.gltf');
+  const there = await satchel(wall, 'refs', scene, '--json');
+  const here = spawnSync(process.execPath, ['dist/satchel.mjs', 'refs', scene, '--json'], {
+    cwd: path.resolve(import.meta.dirname, '..'),
+    encoding: 'utf8',
+  });
+  expect([there.status, there.out]).toEqual([here.status, here.stdout]);
+  // Changing only by the one that may; what is planned is not done.
+  const before = snapshot(server.root);
+  expect(await satchel(wall, 'save', scene, '--yes')).toMatchObject({
+    status: 2,
+    said: expect.stringContaining('change nothing') as unknown,
+  });
+  expect((await satchel(farm, 'save', scene)).out).toContain('boat_v006.gltf');
+  expect(snapshot(server.root)).toEqual(before);
+  // Nothing outside of what is allowed, by no way.
+  for (const outside of ['/etc', path.join(server.root, '..', '..', '..', '..')])
+    expect((await satchel(farm, 'refs', scene, outside)).status).toBe(2);
+  expect(
+    (await satchel(farm, 'pack', server.root, '--to', path.join(os.tmpdir(), 'satchel-stolen.zip'))).status,
+  ).toBe(2);
+  expect((await satchel('satchel_nobody_has_this_one_here', 'refs', scene)).said).toContain(
+    'SATCHEL_API_KEY',
+  );
+  const done = await satchel(farm, 'save', scene, '--note', 'from the farm', '--yes');
+  expect([done.status, done.said]).toEqual([0, '']);
+  expect(fs.existsSync(path.join(server.root, 'scenes', 'boat_v006.gltf'))).toBe(true);
+  await marit.goto(`${server.address}/ledger${await openDemo(marit, server.address)}`);
+  await expect(marit.getByText(/^the render farm · /).first()).toBeVisible();
+
+  // What was done, and what it came to, are told once each; what was not heard is told again. Signed so that the package for it agrees.
+  await expect.poll(() => heard.length, { timeout: 30_000 }).toBe(3);
+  const { Webhook } = await import('standardwebhooks');
+  const told = heard.map(({ headers, body }) => ({
+    id: headers['webhook-id'],
+    ...(new Webhook(secret).verify(body, headers as Record<string, string>) as {
+      type: string;
+      data: object;
+    }),
+  }));
+  const each = [...new Map(told.map((m) => [m.id, m])).values()].sort((m, n) => (m.type < n.type ? 1 : -1));
+  expect(each).toMatchObject([
+    {
+      type: 'version.saved',
+      data: { by: 'the render farm', workspace: { root: server.root }, verb: 'save' },
+    },
+    // The new version lacks what the one before lacked.
+    { type: 'readiness.fallen', data: { workspace: { root: server.root } } },
+  ]);
+  await marit.goto(`${server.address}/pipelines`);
+  await marit.getByText('2 messages of late').click();
+  await expect(marit.getByText(/2 tries · answered: 200/)).toBeVisible();
+  await axe(marit, 'what a web hook was told');
+  // A key that is taken back is out with the next request.
+  await marit.getByRole('button', { name: 'The key for the render farm holds no more' }).click();
+  await expect(marit.getByRole('button', { name: 'The key for the render farm holds no more' })).toHaveCount(
+    0,
+  );
+  expect((await satchel(farm, 'refs', scene)).status).toBe(2);
+  listener.close();
+  fs.rmSync(path.join(server.root, 'scenes', 'boat_v006.gltf'));
 });
 
 test('a folder that is not theirs to see is not there for them', async ({ browser }) => {

@@ -3,7 +3,7 @@
 import { parseArgs, type ParseArgsConfig } from 'node:util';
 import type { z } from 'zod';
 import { AppError } from '@/core/errors';
-import { namedPaths } from '@/server/disk/limits';
+import { currentLimits, namedPaths } from '@/server/disk/limits';
 import { fromSystem, isAbsolute } from '@/server/disk/system';
 import path from 'node:path';
 
@@ -41,6 +41,18 @@ export const commonFlags = {
   schema: { type: 'boolean' },
 } as const;
 
+/** The server of a studio that a call is for, by `--server URL` or SATCHEL_SERVER, and the call without it; null: it is done here. */
+export function serverOf(args: readonly string[]): { url: string; args: string[] } | null {
+  const at = args.findIndex((arg) => arg === '--server' || arg.startsWith('--server='));
+  if (at < 0) {
+    const url = process.env.SATCHEL_SERVER ?? '';
+    return url === '' ? null : { url, args: [...args] };
+  }
+  const isOne = args[at]!.includes('=');
+  const url = isOne ? args[at]!.slice('--server='.length) : args[at + 1];
+  return { url: url ?? '', args: [...args.slice(0, at), ...args.slice(at + (isOne ? 1 : 2))] };
+}
+
 /** Reads a verb's words and flags; throws AppError('bad-request') for what it does not take. */
 export function readCall(verb: { flags: NonNullable<ParseArgsConfig['options']> }, args: string[]): Call {
   let parsed;
@@ -64,9 +76,19 @@ const callerFolder =
     ? process.env.INIT_CWD
     : process.cwd();
 
-/** A path from the command line as the core writes it: absolute, '/'-separated. */
+/**
+ * A path from the command line as the core writes it: absolute, '/'-separated. Every path that a verb is given passes here: done for somebody on a server, it has to
+ * lie where they may look. Throws AppError('not-allowed').
+ */
 export function absolute(given: string): string {
+  const { bounds } = currentLimits();
+  if (bounds.allowed !== null && !isAbsolute(given))
+    throw new AppError(
+      'bad-request',
+      `“${given}”: on a server, paths are whole ones, as the server calls them.`,
+    );
   const at = fromSystem(isAbsolute(given) ? given : path.resolve(callerFolder, given));
+  bounds.checkPath(at);
   namedPaths.push(at);
   return at;
 }
@@ -77,8 +99,9 @@ export function text(call: Call, name: string): string | undefined {
   return typeof value === 'string' ? value : undefined;
 }
 
-/** A line of progress on standard error, on terminals only. */
+/** A line of progress on standard error, on terminals only; or to the server that does this for somebody. */
 export function progress(line: string): void {
+  if (process.send && process.connected && line !== '') process.send(line);
   if (process.stderr.isTTY) process.stderr.write(`\r\x1b[K${line}`);
 }
 

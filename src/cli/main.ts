@@ -1,12 +1,12 @@
 // The command line: finds the verb, runs it, prints one JSON document or a readable table, and says by its exit status how it went.
 
 import { AppError } from '@/core/errors';
-import { readCall, type ExitStatus } from './call';
+import { readCall, serverOf, type ExitStatus } from './call';
 import { verbs, type VerbHead } from './verbs';
 
 function helpAll(): string {
   const lines = Object.values(verbs).map((v) => `  satchel ${v.use}\n      ${v.about}`);
-  return `Loyal Satchel: keeps 3D projects together.\n\n${lines.join('\n')}\n\nEvery verb: --json one JSON document · --yes apply the plan · --help · --schema\nExit status: 0 nothing wrong · 1 done, with findings · 2 wrong call or unreadable, nothing changed`;
+  return `Loyal Satchel: keeps 3D projects together.\n\n${lines.join('\n')}\n\nEvery verb: --json one JSON document · --yes apply the plan · --help · --schema · --server URL done on a studio's server (docs/studio.md)\nExit status: 0 nothing wrong · 1 done, with findings · 2 wrong call or unreadable, nothing changed`;
 }
 
 function helpOf(verb: VerbHead): string {
@@ -30,6 +30,8 @@ export async function main(args: readonly string[]): Promise<ExitStatus> {
     process.stdout.write(`${helpAll()}\n`);
     return name === undefined ? 2 : 0;
   }
+  const server = serverOf(args);
+  if (server) return (await import('./remote')).onServer(server.url, server.args);
   const verb = Object.hasOwn(verbs, name) ? verbs[name] : undefined;
   if (!verb) {
     process.stderr.write(`There is no verb “${name}”. See: satchel --help\n`);
@@ -50,6 +52,8 @@ export async function main(args: readonly string[]): Promise<ExitStatus> {
     }
     if (call.words.length < verb.words[0] || call.words.length > verb.words[1])
       throw new AppError('bad-request', `Use: satchel ${verb.use}`);
+    const held = process.env.SATCHEL_HELD_TO;
+    if (held !== undefined) (await import('./held')).hold(held)(name, verb, call);
     const answer = await (await verb.load()).run(call);
     if (call.json && answer.parts) for await (const part of answer.parts) await print(part);
     else await print(call.json ? JSON.stringify(answer.json, null, 2) : answer.text());

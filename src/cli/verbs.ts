@@ -3,7 +3,7 @@
 
 import { knownMachines } from '@/core/places/machine';
 import type { ParseArgsConfig } from 'node:util';
-import type { Verb } from './call';
+import type { Call, Verb } from './call';
 
 export interface VerbHead {
   use: string;
@@ -12,8 +12,26 @@ export interface VerbHead {
   flags: NonNullable<ParseArgsConfig['options']>;
   /** How many plain words it takes, least and most. */
   words: readonly [number, number];
+  /** Words of a call that name what it writes to; none: it only looks. What a plan changes lies in the workspace around the first of them. */
+  writes: (call: Call) => readonly (string | undefined)[];
+  /** On a server for several it is for those who manage. */
+  manages?: true;
+  /** It goes on until it is stopped. */
+  stays?: true;
   load(): Promise<Verb>;
 }
+
+const nothing = () => [];
+/** Its words, or a flag's value. */
+const itsWords = ({ words }: Call) => words;
+const first = ({ words }: Call) => words.slice(0, 1);
+const flag = (name: string) => (call: Call) => {
+  const value = call.flags[name];
+  return typeof value === 'string' ? [value] : [];
+};
+/** Only once a plan is applied. */
+const applied = (writes: VerbHead['writes']) => (call: Call) => (call.yes ? writes(call) : []);
+const firstAndTo = (call: Call) => [...first(call), ...flag('to')(call)];
 
 export const verbs: Record<string, VerbHead> = {
   new: {
@@ -22,6 +40,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel new ~/work "2026-11 Harbour Lantern" --layout game-environment --yes',
     flags: { layout: { type: 'string' }, without: { type: 'string', multiple: true } },
     words: [2, 2],
+    writes: applied(first),
     load: async () => (await import('./plans')).planVerbs.new!,
   },
   adopt: {
@@ -36,6 +55,7 @@ export const verbs: Record<string, VerbHead> = {
       tidy: { type: 'boolean' },
     },
     words: [1, 1],
+    writes: applied(first),
     load: async () => (await import('./plans')).planVerbs.adopt!,
   },
   rename: {
@@ -45,6 +65,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel rename textures/hull.png hull_base.png --yes',
     flags: { root: { type: 'string' } },
     words: [2, 2],
+    writes: applied(first),
     load: async () => (await import('./plans')).planVerbs.rename!,
   },
   bring: {
@@ -53,6 +74,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel bring ~/Downloads/boat/boat.gltf --into ~/work/harbour --yes',
     flags: { into: { type: 'string' } },
     words: [1, Infinity],
+    writes: applied(flag('into')),
     load: async () => (await import('./plans')).planVerbs.bring!,
   },
   repath: {
@@ -69,6 +91,7 @@ export const verbs: Record<string, VerbHead> = {
       root: { type: 'string' },
     },
     words: [1, Infinity],
+    writes: applied(itsWords),
     load: async () => (await import('./plans')).planVerbs.repath!,
   },
   relink: {
@@ -78,6 +101,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel relink ~/work/harbour --search ~/Downloads --yes',
     flags: { search: { type: 'string', multiple: true } },
     words: [1, 1],
+    writes: applied(first),
     load: async () => (await import('./plans')).planVerbs.relink!,
   },
   save: {
@@ -87,6 +111,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel save scenes/boat_v007.gltf scenes/pier_v002.gltf --note "sail mended" --yes',
     flags: { note: { type: 'string' }, changed: { type: 'boolean' } },
     words: [1, Infinity],
+    writes: applied(itsWords),
     load: async () => (await import('./versions')).versionVerbs.save!,
   },
   habit: {
@@ -96,6 +121,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel habit ~/work/harbour folder --pattern "versions/{scene}_v{number:3}" --yes',
     flags: { pattern: { type: 'string' } },
     words: [2, 2],
+    writes: applied(first),
     load: async () => (await import('./versions')).versionVerbs.habit!,
   },
   compact: {
@@ -105,6 +131,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel compact scenes/boat_v001.gltf scenes/boat_v002.gltf --yes',
     flags: { back: { type: 'boolean' } },
     words: [1, Infinity],
+    writes: applied(itsWords),
     load: async () => (await import('./versions')).versionVerbs.compact!,
   },
   restore: {
@@ -113,6 +140,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel restore scenes/harbour_v007.gltf 3 --yes',
     flags: { note: { type: 'string' } },
     words: [2, 2],
+    writes: applied(first),
     load: async () => (await import('./versions')).versionVerbs.restore!,
   },
   convert: {
@@ -122,6 +150,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel convert scenes/boat.glb --to scenes/boat.gltf --yes',
     flags: { to: { type: 'string' }, as: { type: 'string' }, follow: { type: 'boolean' } },
     words: [1, 1],
+    writes: applied(firstAndTo),
     load: async () => (await import('./versions')).versionVerbs.convert!,
   },
   collect: {
@@ -137,6 +166,7 @@ export const verbs: Record<string, VerbHead> = {
       'report-only': { type: 'boolean' },
     },
     words: [1, Infinity],
+    writes: (call) => (call.yes || call.flags['report-only'] ? flag('to')(call) : []),
     load: async () => (await import('./collect')).collectVerbs.collect!,
   },
   carry: {
@@ -152,6 +182,7 @@ export const verbs: Record<string, VerbHead> = {
       clash: { type: 'string' },
     },
     words: [1, Infinity],
+    writes: applied(flag('to')),
     load: async () => (await import('./carry')).carryVerbs.carry!,
   },
   'carry-nodes': {
@@ -168,6 +199,7 @@ export const verbs: Record<string, VerbHead> = {
       buffer: { type: 'string' },
     },
     words: [2, Infinity],
+    writes: applied(flag('into')),
     load: async () => (await import('./carryNodes')).carryNodesVerbs['carry-nodes']!,
   },
   compare: {
@@ -177,6 +209,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel compare ~/work/harbour ~/work/fish-market',
     flags: {},
     words: [2, 2],
+    writes: nothing,
     load: async () => (await import('./compare')).compareVerbs.compare!,
   },
   embed: {
@@ -186,6 +219,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel embed scenes/boat.gltf --to ~/handover/boat.glb --yes',
     flags: { to: { type: 'string' } },
     words: [1, 1],
+    writes: applied(flag('to')),
     load: async () => (await import('./oneFile')).oneFileVerbs.embed!,
   },
   extract: {
@@ -195,6 +229,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel extract ~/Downloads/boat.glb --into ~/work/harbour --yes',
     flags: { into: { type: 'string' } },
     words: [1, 1],
+    writes: applied(flag('into')),
     load: async () => (await import('./oneFile')).oneFileVerbs.extract!,
   },
   outputs: {
@@ -204,6 +239,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel outputs ~/work/harbour',
     flags: {},
     words: [1, 1],
+    writes: nothing,
     load: async () => (await import('./outputs')).outputVerbs.outputs!,
   },
   clip: {
@@ -221,6 +257,7 @@ export const verbs: Record<string, VerbHead> = {
       label: { type: 'boolean' },
     },
     words: [1, 1],
+    writes: flag('to'),
     load: async () => (await import('./outputs')).outputVerbs.clip!,
   },
   complete: {
@@ -231,6 +268,7 @@ export const verbs: Record<string, VerbHead> = {
       'satchel complete ~/work/harbour --from "renders/{scene}/{pass}.{frame:4}.exr" --list passes.json',
     flags: { list: { type: 'string' }, from: { type: 'string' } },
     words: [1, 1],
+    writes: (call) => (call.flags.from === undefined ? [] : [...first(call), ...flag('list')(call)]),
     load: async () => (await import('./outputs')).outputVerbs.complete!,
   },
   checkpoint: {
@@ -239,6 +277,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel checkpoint ~/work/harbour "before the rig"',
     flags: { only: { type: 'string', multiple: true } },
     words: [1, 2],
+    writes: first,
     load: async () => (await import('./versions')).versionVerbs.checkpoint!,
   },
   checkpoints: {
@@ -247,6 +286,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel checkpoints ~/work/harbour',
     flags: {},
     words: [1, 1],
+    writes: nothing,
     load: async () => (await import('./versions')).versionVerbs.checkpoints!,
   },
   back: {
@@ -255,6 +295,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel back ~/work/harbour 20261126-184500-3fa9c2 --yes',
     flags: {},
     words: [2, 2],
+    writes: applied(first),
     load: async () => (await import('./versions')).versionVerbs.back!,
   },
   net: {
@@ -264,6 +305,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel net ~/work/harbour --every 5 --keep 20',
     flags: { once: { type: 'boolean' }, every: { type: 'string' }, keep: { type: 'string' } },
     words: [1, 1],
+    writes: (call) => (call.flags.once || call.flags.every !== undefined ? first(call) : []),
     load: async () => (await import('./versions')).versionVerbs.net!,
   },
   store: {
@@ -272,6 +314,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel store ~/work/harbour --sweep --yes',
     flags: { sweep: { type: 'boolean' } },
     words: [1, 1],
+    writes: applied(first),
     load: async () => (await import('./versions')).versionVerbs.store!,
   },
   'put-back': {
@@ -281,6 +324,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel put-back ~/work/harbour --yes',
     flags: { leave: { type: 'boolean' } },
     words: [1, Infinity],
+    writes: applied(first),
     load: async () => (await import('./plans')).planVerbs['put-back']!,
   },
   undo: {
@@ -289,6 +333,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel undo ~/work/harbour 20261123-184500-123ab12 --yes',
     flags: {},
     words: [2, 2],
+    writes: applied(first),
     load: async () => (await import('./plans')).planVerbs.undo!,
   },
   refs: {
@@ -297,6 +342,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel refs scenes/harbour.gltf --follow --json',
     flags: { root: { type: 'string' }, follow: { type: 'boolean' } },
     words: [1, Infinity],
+    writes: nothing,
     load: async () => (await import('./looks')).lookVerbs.refs!,
   },
   versions: {
@@ -305,6 +351,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel versions scenes/harbour_v007.gltf',
     flags: {},
     words: [1, 1],
+    writes: nothing,
     load: async () => (await import('./versions')).versionVerbs.versions!,
   },
   ledger: {
@@ -313,6 +360,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel ledger ~/work/harbour',
     flags: {},
     words: [1, 1],
+    writes: nothing,
     load: async () => (await import('./looks')).lookVerbs.ledger!,
   },
   pack: {
@@ -328,6 +376,7 @@ export const verbs: Record<string, VerbHead> = {
       volume: { type: 'string' },
     },
     words: [1, 1],
+    writes: flag('to'),
     load: async () => (await import('./bags')).bagVerbs.pack!,
   },
   verify: {
@@ -336,6 +385,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel verify harbour.zip',
     flags: {},
     words: [1, 1],
+    writes: nothing,
     load: async () => (await import('./bags')).bagVerbs.verify!,
   },
   unpack: {
@@ -344,6 +394,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel unpack harbour.zip --to ~/work/harbour',
     flags: { to: { type: 'string' } },
     words: [1, 1],
+    writes: flag('to'),
     load: async () => (await import('./bags')).bagVerbs.unpack!,
   },
   rehearse: {
@@ -352,6 +403,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel rehearse harbour.zip --as windows --drive E',
     flags: { as: { type: 'string' }, at: { type: 'string' }, drive: { type: 'string' } },
     words: [1, 1],
+    writes: nothing,
     load: async () => (await import('./bags')).bagVerbs.rehearse!,
   },
   backup: {
@@ -361,6 +413,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel backup ~/work/harbour --to /media/barn/backups',
     flags: { to: { type: 'string' }, as: { type: 'string' }, 'read-all': { type: 'boolean' } },
     words: [1, 1],
+    writes: flag('to'),
     load: async () => (await import('./backups')).backupVerbs.backup!,
   },
   snapshots: {
@@ -370,6 +423,8 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel snapshots /media/barn/backups --keep 2d,14d,8w,24m --yes',
     flags: { keep: { type: 'string' }, clear: { type: 'string', multiple: true } },
     words: [1, 1],
+    writes: applied(first),
+    manages: true,
     load: async () => (await import('./backups')).backupVerbs.snapshots!,
   },
   'give-back': {
@@ -379,6 +434,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel give-back /media/barn/backups 20261127-184500 scenes/boat.gltf --to ~/back',
     flags: { to: { type: 'string' } },
     words: [2, Infinity],
+    writes: flag('to'),
     load: async () => (await import('./backups')).backupVerbs['give-back']!,
   },
   prove: {
@@ -393,6 +449,7 @@ export const verbs: Record<string, VerbHead> = {
       anew: { type: 'boolean' },
     },
     words: [1, 1],
+    writes: first,
     load: async () => (await import('./backups')).backupVerbs.prove!,
   },
   archive: {
@@ -402,6 +459,8 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel archive ~/work/harbour --to /media/barn/backups --yes',
     flags: { to: { type: 'string' } },
     words: [1, 1],
+    writes: applied(firstAndTo),
+    manages: true,
     load: async () => (await import('./backups')).backupVerbs.archive!,
   },
   'bring-back': {
@@ -410,6 +469,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel bring-back ~/work/harbour',
     flags: {},
     words: [1, 1],
+    writes: first,
     load: async () => (await import('./backups')).backupVerbs['bring-back']!,
   },
   worker: {
@@ -424,6 +484,8 @@ export const verbs: Record<string, VerbHead> = {
       data: { type: 'string' },
     },
     words: [0, 0],
+    writes: nothing,
+    stays: true,
     load: async () => (await import('./worker')).worker,
   },
   'hand-in': {
@@ -439,6 +501,7 @@ export const verbs: Record<string, VerbHead> = {
       csv: { type: 'string' },
     },
     words: [1, 1],
+    writes: (call) => [...flag('to')(call), ...flag('csv')(call)],
     load: async () => (await import('./arrive')).arriveVerbs['hand-in']!,
   },
   arrive: {
@@ -448,6 +511,7 @@ export const verbs: Record<string, VerbHead> = {
     example: 'satchel arrive /media/stick/harbour.zip --to ~/work/harbour --map E:/=/media/stick --yes',
     flags: { to: { type: 'string' }, map: { type: 'string', multiple: true }, both: { type: 'string' } },
     words: [1, 1],
+    writes: flag('to'),
     load: async () => (await import('./arrive')).arriveVerbs.arrive!,
   },
 };

@@ -46,23 +46,34 @@ async function realPathOf(clean: string): Promise<string> {
 /** Makes sure a path lies in a folder that is allowed, for who asks, to look at it or to change it; returns it clean. */
 export async function allowedPath(h: Asking, given: string, to: 'look' | 'change' = 'look'): Promise<string> {
   const clean = cleanPath(given);
-  const allowed = await listAllowed(h.db, h.who?.role, to);
-  const covers = (folder: string, p: string) => folder === '/' || isWithin(p, folder);
-  const refused =
-    h.who === null
-      ? new AppError('not-allowed', `${clean} lies in no folder that you have allowed.`)
-      : new AppError(
-          'not-your-role',
-          to === 'look'
-            ? `${clean} lies in no folder that you may look into.`
-            : `What lies in ${folderOf(clean) || clean} is not yours to change.`,
-        );
+  if (await liesIn(clean, await listAllowed(h.db, h.who?.role, to))) return clean;
+  throw h.who === null
+    ? new AppError('not-allowed', `${clean} lies in no folder that you have allowed.`)
+    : new AppError(
+        'not-your-role',
+        to === 'look'
+          ? `${clean} lies in no folder that you may look into.`
+          : `What lies in ${folderOf(clean) || clean} is not yours to change.`,
+      );
+}
+
+const covers = (folder: string, path: string) => folder === '/' || isWithin(path, folder);
+
+/** Whether a clean path lies in one of these folders, links followed. */
+async function liesIn(clean: string, allowed: readonly string[]): Promise<boolean> {
   // By its text first: what lies elsewhere is not even looked at.
-  if (!allowed.some((folder) => covers(folder, clean))) throw refused;
+  if (!allowed.some((folder) => covers(folder, clean))) return false;
   const real = await realPathOf(clean);
   for (const folder of allowed)
-    if (covers(folder, real) || covers(await realPathOf(folder), real)) return clean;
-  throw refused;
+    if (covers(folder, real) || covers(await realPathOf(folder), real)) return true;
+  return false;
+}
+
+/** Those of many things that lie where who asks may look; what is allowed is asked for once. */
+export async function allowedAmong<T extends { root: string }>(h: Asking, all: readonly T[]): Promise<T[]> {
+  const allowed = await listAllowed(h.db, h.who?.role);
+  const may = await Promise.all(all.map(({ root }) => liesIn(cleanPath(root), allowed)));
+  return all.filter((_, i) => may[i]);
 }
 
 /** Whether a path lies in a place the user has allowed. */
@@ -75,6 +86,7 @@ export const isAllowed = (h: Asking, given: string): Promise<boolean> =>
 /** What somebody may see and change. `own`: folders of the application itself. */
 export const rightsOn = (db: Queries, own: readonly string[]): Rights => ({
   see: async (who) => [...(await listAllowed(db, who?.role)), ...own],
+  mayChange: async (who) => [...(await listAllowed(db, who?.role, 'change')), ...own],
   async change(who, paths) {
     for (const path of paths)
       if (!own.some((o) => isWithin(path, o))) await allowedPath({ db, who }, path, 'change');

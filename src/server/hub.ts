@@ -9,6 +9,7 @@ import { AppError } from '@/core/errors';
 import { allowedPath, rightsOn } from './allowed';
 import { dataFolder } from './dataFolder';
 import { checkDataFormat, writeDataFormat } from './dataFormat';
+import { ensureTrigrams } from './database/anywhereQueries';
 import { openServer, type Database } from './database/database';
 import { databaseFolder, openEmbedded } from './database/embeddedDatabase';
 import { findWorkspace, type WorkspaceRow } from './database/queries';
@@ -120,7 +121,11 @@ async function open(): Promise<Hub> {
 /** The database, with what the user has to know of how it was opened. */
 async function openDatabase(folder: string): Promise<{ db: Database; notices: string[] }> {
   const url = process.env.SATCHEL_DATABASE_URL;
-  if (url) return { db: await openServer(url), notices: [] };
+  if (url) {
+    const db = await openServer(url);
+    await ensureTrigrams(db);
+    return { db, notices: [] };
+  }
   const { db, setAside } = await openEmbedded(databaseFolder(folder));
   const notices: string[] = [];
   const recalled = await recallKnown(db, folder);

@@ -11,6 +11,7 @@ import { handInList } from './handIn';
 import { besideRequest, carryNodes, takeOver } from './nodes';
 import { noteSchema, planSchema } from './plan';
 import { placeSchema } from './places';
+import { roleSchema } from './routes/roles';
 import { travelChoice } from './travel';
 import { drawnUnits, netSettings } from './workspace';
 
@@ -388,6 +389,14 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('clear-snapshots'), folder: z.string(), ids: z.array(z.string()) }),
   z.object({ work: z.literal('archive'), root: z.string(), folder: z.string() }),
   z.object({ work: z.literal('bring-back'), root: z.string() }),
+  /** A verb of the command line. `root`: the allowed folder that it begins in. */
+  z.object({
+    work: z.literal('verb'),
+    verb: z.string(),
+    args: z.array(z.string()),
+    root: z.string(),
+    role: roleSchema,
+  }),
   z.object({ work: z.literal('verify'), bag: z.string() }),
   z.object({ work: z.literal('unpack'), bag: z.string(), to: z.string() }),
   /** What a lost thread left half way is put back. */

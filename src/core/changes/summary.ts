@@ -108,6 +108,20 @@ export async function readLedgerOf(
   return found;
 }
 
+const mostTried = 5;
+
+/** The plan that was applied last, by what ids begin with, the time: cheap, however long the ledger is. Null: none, or none of the newest can be read. */
+export async function readLatest(tree: FileTree, parseSummary: ParseSummary): Promise<Summary | null> {
+  const ids = ((await tree.entries(journalFolder)) ?? [])
+    .flatMap((e) => (e.name.endsWith('.json') ? [e.name.slice(0, -5)] : []))
+    .sort();
+  for (const id of ids.reverse().slice(0, mostTried)) {
+    const read = await readSummary(tree, id, parseSummary);
+    if (read?.end.how === 'applied') return read;
+  }
+  return null;
+}
+
 /** What is open, from the journals alone that have no summary: cheap, where nothing is. */
 export async function readOpen(tree: FileTree, key: string, parseLine: ParseLine): Promise<OpenEntry[]> {
   const names = new Set(((await tree.entries(journalFolder)) ?? []).map((e) => e.name));

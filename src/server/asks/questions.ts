@@ -31,7 +31,7 @@ import { openBackups } from '../backups/backupFolder';
 import { contentIn } from '../backups/openSnapshot';
 import { proofState } from '../backups/prove';
 import { leaveAsIs, openEntries, recordsIn, settle, settleInPassing } from '../workspaces/changing';
-import { readHistory, readLedger, readLedgerLong } from '../workspaces/ledger';
+import { lastDone, readHistory, readLedger, readLedgerLong } from '../workspaces/ledger';
 import { checkpointOf, readCheckpoints, sinceCheckpoint, summaryOf } from '../workspaces/checkpoints';
 import { compareSides, contentOfState, sideOf } from '../workspaces/compare';
 import { unitsOfScene } from '../workspaces/measure';
@@ -207,6 +207,17 @@ export const questions = {
   holds: (root: string): Promise<Hold[]> => holdsIn(checked(root)),
   sayHold: (root: string, word: Omit<HoldLine, 'time'>): Promise<Hold[]> => sayHold(checked(root), word),
   ledger: (root: string): Promise<LedgerEntry[]> => readLedger(recordsIn(root)),
+  /** Who is at work in each of these roots: what was done last, and who holds what; null of one that is not there. */
+  atWork: async (roots: readonly string[]) =>
+    Promise.all(
+      roots.map(async (root) => {
+        try {
+          return { last: await lastDone(checked(root)), holds: await holdsIn(root) };
+        } catch {
+          return null;
+        }
+      }),
+    ),
   ledgerLong: (root: string, paths: readonly string[] | null) => readLedgerLong(root, paths),
   history: (root: string, paths: readonly string[]) => readHistory(root, paths),
   shelfLedger: (dataFolder: string) => readShelfLedger(dataFolder),

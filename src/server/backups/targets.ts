@@ -4,7 +4,7 @@
 import { z } from 'zod';
 import type { BackupTarget } from '@/wire/backups';
 import { backupTarget } from '@/wire/backups';
-import { readSetting, writeSetting } from '../database/queries';
+import { listSettings, readSetting, writeSetting } from '../database/queries';
 import type { Hub } from '../hub';
 
 const nameOf = (workspace: string) => `backups ${workspace}`;
@@ -12,11 +12,21 @@ type Of = Pick<Hub, 'db'>;
 
 /** The targets of a workspace; none where they cannot be read. */
 export async function targetsOf({ db }: Of, workspace: string): Promise<BackupTarget[]> {
+  return targetsIn((await readSetting(db, nameOf(workspace))) ?? '[]');
+}
+
+function targetsIn(value: string): BackupTarget[] {
   try {
-    return z.array(backupTarget).parse(JSON.parse((await readSetting(db, nameOf(workspace))) ?? '[]'));
+    return z.array(backupTarget).parse(JSON.parse(value));
   } catch {
     return [];
   }
+}
+
+/** The targets of every workspace, by its id. */
+export async function allTargets({ db }: Of): Promise<Map<string, BackupTarget[]>> {
+  const rows = await listSettings(db, nameOf(''));
+  return new Map(rows.map(({ name, value }) => [name.slice(nameOf('').length), targetsIn(value)]));
 }
 
 /** Says which there are; what came of those that stay is kept. */
@@ -46,6 +56,11 @@ export async function noteBackup(
 
 /** When a workspace was backed up last, in ms; null: never. */
 export async function lastBackup(h: Of, workspace: string): Promise<number | null> {
-  const times = (await targetsOf(h, workspace)).flatMap((t) => (t.last?.ok ? [Date.parse(t.last.time)] : []));
+  return lastOf(await targetsOf(h, workspace));
+}
+
+/** The latest that came well of some targets, in ms; null: none did. */
+export function lastOf(targets: readonly BackupTarget[]): number | null {
+  const times = targets.flatMap((t) => (t.last?.ok ? [Date.parse(t.last.time)] : []));
   return times.length === 0 ? null : Math.max(...times);
 }

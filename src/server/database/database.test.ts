@@ -7,6 +7,7 @@ import type { IndexRow } from '@/wire/jobs';
 import { migrate, openServer, overOneConnection, type Database, type Value } from './database';
 import { migrations } from './migrations';
 import * as overview from './overviewQueries';
+import { ensureTrigrams, whoUses } from './anywhereQueries';
 import * as allowed from './allowedQueries';
 import * as q from './queries';
 import { postgresBin, postgresHere, type PostgresHere } from './testing/postgres';
@@ -39,7 +40,7 @@ const row = (scene: string, ord: number, more: Partial<IndexRow> = {}): IndexRow
   ...more,
 });
 
-function suite(open: () => Promise<Database>): void {
+function suite(open: () => Promise<Database>, hasTrigrams: boolean): void {
   let db: Database;
   beforeAll(async () => {
     db = await open();
@@ -186,6 +187,88 @@ function suite(open: () => Promise<Database>): void {
     ]).toEqual([[], null, 2]);
     expect(JSON.parse((await q.findWorkspace(db, 'w'))!.found!).files).toBe(7);
   });
+  describe('who uses a file anywhere', () => {
+    const [here, there] = [
+      { id: 'here', root: '/s/here', references: 6 },
+      { id: 'there', root: '/s/there', references: 3 },
+    ];
+    const long = `${'very long '.repeat(2000)}.png`;
+    const outside = (ord: number, target: string) => row('far.gltf', ord, { target, inside: false });
+    beforeAll(async () => {
+      for (const [w, rows] of [
+        [
+          here,
+          [
+            row('a.gltf', 0, { target: 'tex/Rust_Albedo.PNG' }),
+            row('a.gltf', 1, { target: 'tex/100%_rust.png' }),
+            row('a.gltf', 2, { target: null, state: 'missing', written: 'D:\\old\\rust_old.png' }),
+            row('a.gltf', 3, { target: null, state: 'missing', written: long }),
+            row('a.gltf', 4, { target: 'lib/rust.png' }),
+            row('a.gltf', 5, { target: 'other/lib/rust.png' }),
+          ],
+        ],
+        [there, [outside(0, '/s/here/lib/rust.png'), outside(1, '/S/HERE/lib/rust.png'), row('b.gltf', 2)]],
+      ] as const) {
+        await q.rememberWorkspace(db, w.id, w.root, w.id);
+        await q.addRows(db, w.id, await q.beginScan(db, w.id), rows);
+        await q.endScan(db, w.id, 1, found);
+        // Rows of a reading that is not whole yet are nobody's.
+        await q.addRows(db, w.id, 2, [row('later.gltf', 0, { target: 'lib/rust.png' })]);
+      }
+    });
+    afterAll(async () => {
+      for (const { id } of [here, there]) await q.forgetWorkspace(db, id);
+    });
+    const asks = async (text: string, of = [here, there], references = 6) => {
+      const all = of.map((w) => ({ ...w, references }));
+      const { by, rows } = await whoUses(db, all, text, 100);
+      return [by, ...rows.map((r) => `${r.workspace} ${r.path}`).sort()];
+    };
+    const oldOne = 'here D:/old/rust_old.png';
+    const parts = async () => {
+      expect(await asks('albedo')).toEqual(['part', 'here /s/here/tex/Rust_Albedo.PNG']);
+      expect(await asks('RUST_')).toEqual(['part', 'here /s/here/tex/Rust_Albedo.PNG', oldOne]);
+      expect(await asks('%_r')).toEqual(['part', 'here /s/here/tex/100%_rust.png']);
+      expect(await asks('zz')).toEqual(['part']);
+    };
+    test('by a part of a name, whatever stands in it', parts);
+    test('by a path or its end, inside or from elsewhere; of a whole path the letters count where one is so', async () => {
+      expect(await asks('lib/rust.png')).toEqual([
+        'path',
+        'here /s/here/lib/rust.png',
+        'here /s/here/other/lib/rust.png',
+        'there /S/HERE/lib/rust.png',
+        'there /s/here/lib/rust.png',
+      ]);
+      expect(await asks('/s/here/lib/rust.png')).toEqual([
+        'path',
+        'here /s/here/lib/rust.png',
+        'there /s/here/lib/rust.png',
+      ]);
+      expect(await asks('ib/rust.png')).toEqual(['path']);
+      expect(await asks('old\\RUST_old.png')).toEqual(['path', oldOne]);
+      expect(await asks('/s/here/lib/')).toEqual(['path']);
+    });
+    test('where there are very many, only by how names begin', async () => {
+      expect(await asks('rust_', [here, there], 1_000_000)).toEqual([
+        ...['beginning', 'here /s/here/tex/Rust_Albedo.PNG', oldOne],
+      ]);
+    });
+    test('only of the workspaces that are asked for', async () => {
+      expect(await asks('rust.png', [there])).toEqual([
+        'part',
+        'there /S/HERE/lib/rust.png',
+        'there /s/here/lib/rust.png',
+      ]);
+    });
+    test('with trigrams where the server has them: the same, of as many as there are', async () => {
+      const has = await ensureTrigrams(db);
+      expect(await ensureTrigrams(db)).toBe(has);
+      expect(has).toBe(hasTrigrams);
+      await parts();
+      expect((await asks('albedo', [here], 1_000_000))[0]).toBe(has ? 'part' : 'beginning');
+    });
+  });
   test('forgetting a workspace forgets its rows', async () => {
     await q.forgetWorkspace(db, 'w');
     expect([
@@ -205,7 +288,7 @@ describe('PGlite', () =>
     );
     await migrate(db);
     return db;
-  }));
+  }, false));
 
 const bin = postgresBin();
 (bin ? describe : describe.skip)('PostgreSQL', () => {
@@ -216,7 +299,7 @@ const bin = postgresBin();
     server = postgresHere(bin!);
     url = server.url();
     return openServer(url);
-  });
+  }, true);
 
   /** Cuts every connection but its own, as a failing network or a careless administrator does. */
   async function cutAll(): Promise<void> {

@@ -382,6 +382,10 @@ export async function readSetting(db: Database, name: string): Promise<string | 
   );
 }
 
+/** Settings whose names begin so. */
+export const listSettings = (db: Database, beginning: string): Promise<{ name: string; value: string }[]> =>
+  db.query('SELECT name, value FROM setting WHERE left(name, length($1)) = $1 ORDER BY name', [beginning]);
+
 export async function writeSetting(db: Database, name: string, value: string): Promise<void> {
   await db.query(
     'INSERT INTO setting (name, value) VALUES ($1, $2) ON CONFLICT (name) DO UPDATE SET value = excluded.value',

@@ -48,6 +48,15 @@ export async function findWork(db: Queries, id: string): Promise<WorkRow | null>
   return (await db.query<WorkRow>(`SELECT ${columns} FROM work WHERE id = $1`, [id]))[0] ?? null;
 }
 
+/** The order of a job that has not ended, as JSON; null: it has. */
+export async function orderOf(db: Queries, id: string): Promise<string | null> {
+  const [found] = await db.query<{ order: string }>(
+    'SELECT work_order AS "order" FROM work WHERE id = $1 AND ended IS NULL FOR UPDATE',
+    [id],
+  );
+  return found?.order ?? null;
+}
+
 /** What goes on, and what ended lately: the oldest first. */
 export async function listWork(db: Queries, ended: number): Promise<WorkRow[]> {
   const rows = await db.query<WorkRow>(

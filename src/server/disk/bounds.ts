@@ -52,6 +52,22 @@ export class Bounds {
       throw new AppError('not-allowed', `${path} leads out of the folders that you have allowed.`);
   }
 
+  /** The same for what exists of a path: it may be about to be made. */
+  checkPath(path: string): void {
+    if (this.allowed === null) return;
+    for (let at = path; ; at = at.slice(0, at.lastIndexOf('/')) || '/') {
+      let real: string;
+      try {
+        real = fromSystem(this.calls.realpath(toSystem(at)));
+      } catch (cause) {
+        if (at === '/' || !at.includes('/')) throw cause;
+        continue;
+      }
+      if (this.named(path) && this.holds(real)) return;
+      throw new AppError('not-allowed', `${path} lies in no folder that you have allowed.`);
+    }
+  }
+
   /** The same for what lies at a path now. */
   checkAt(path: string): void {
     if (this.allowed === null) return;

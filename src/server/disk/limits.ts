@@ -8,6 +8,8 @@ export interface Limits {
   bounds: Bounds;
   /** Null: reading goes on until it is done. Work that puts files back is never stopped by this. */
   signal: CancelSignal | null;
+  /** Folders in which plans may change something; unset: that was settled before. */
+  change?: Bounds;
   /** The name of who asked for it, where several work here; null: nobody needs to be told. */
   by: string | null;
 }

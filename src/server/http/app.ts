@@ -2,8 +2,10 @@
 
 import { Hono } from 'hono';
 import { AppError } from '@/core/errors';
-import { isEnough, needs, type Role } from '@/wire/routes/roles';
-import type { Who } from '../who';
+import { isEnough, isPersonal, needs, type Role } from '@/wire/routes/roles';
+import { hub } from '../hub';
+import { keyIn, whoByKey } from '../studio/keys';
+import { isProgram, type Who } from '../who';
 import { door, throughAccounts, type Door } from './door';
 import { takeMany, takeUpload } from './drops';
 import { endpoints } from './endpoints';
@@ -17,6 +19,18 @@ interface Known {
   Variables: { who: Who | null };
 }
 
+const notByKey = new AppError(
+  'not-your-role',
+  'A key does not do this, whatever its role: somebody has to, who is signed in.',
+);
+
+/** Who asks; a program by its key. */
+async function whoAsks(at: Door, request: Request): Promise<Who | null | 'nobody'> {
+  const key = at.isForSeveral ? keyIn(request.headers) : null;
+  if (key === null) return at.who(request);
+  return (await whoByKey((await hub()).db, key)) ?? 'nobody';
+}
+
 /** The routes. `isChecked`: every answer is held against its schema before it goes out. */
 export function application(by: () => Door = door, isChecked = false): Hono<Known> {
   const app = new Hono<Known>();
@@ -27,7 +41,7 @@ export function application(by: () => Door = door, isChecked = false): Hono<Know
     else {
       // Signing in and out, and coming in by a link, is for those who are nobody yet.
       const open = at.isForSeveral ? ((await join(c.req.raw)) ?? (await throughAccounts(c.req.raw))) : null;
-      const who = open ? 'nobody' : await at.who(c.req.raw);
+      const who = open ? 'nobody' : await whoAsks(at, c.req.raw);
       if (open) c.res = open;
       else if (who !== 'nobody') {
         c.set('who', who);
@@ -57,14 +71,16 @@ export function application(by: () => Door = door, isChecked = false): Hono<Know
   app.post('/api/upload', (c) => without(c.get('who'), 'change') ?? takeUpload(c.req.raw));
   app.post('/api/upload-many', (c) => without(c.get('who'), 'change') ?? takeMany(c.req.raw));
   app.get('/api/events', (c) =>
-    eventStream(c.req.raw, c.get('who'), async () => (await by().who(c.req.raw)) !== 'nobody'),
+    eventStream(c.req.raw, c.get('who'), async () => (await whoAsks(by(), c.req.raw)) !== 'nobody'),
   );
   let description: object | null = null;
   app.get('/api/openapi.json', (c) => c.json((description ??= openApiOf(endpoints))));
   for (const e of endpoints) {
     const needed = needs(e.route);
+    const isForPeople = isPersonal(e.route);
     app.on(e.route.method, e.route.path, (c) => {
       const who = c.get('who');
+      if (who && isForPeople && isProgram(who)) return answerError(notByKey);
       return without(who, needed) ?? answerFrom(e, c.req.raw, c.req.param(), isChecked, who);
     });
   }

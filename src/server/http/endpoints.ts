@@ -1,5 +1,6 @@
 // Every endpoint, in the order of the work: a file for each subject, with what its pages show.
 
+import { aboveEndpoints } from './above';
 import { arriveEndpoints } from './arrive';
 import { backupEndpoints } from './backups';
 import { bagEndpoints } from './bags';
@@ -10,6 +11,7 @@ import { intakeEndpoints } from './intake';
 import { layoutEndpoints } from './layouts';
 import { nodeEndpoints } from './nodes';
 import { peopleEndpoints } from './people';
+import { pipelineEndpoints } from './pipelines';
 import { planEndpoints } from './plans';
 import { referenceEndpoints } from './references';
 import { settingsEndpoints } from './settings';
@@ -21,6 +23,8 @@ import { workspaceEndpoints } from './workspaces';
 export const endpoints = [
   ...stateEndpoints,
   ...peopleEndpoints,
+  ...aboveEndpoints,
+  ...pipelineEndpoints,
   ...layoutEndpoints,
   ...shelfEndpoints,
   ...workspaceEndpoints,

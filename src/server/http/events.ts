@@ -14,11 +14,14 @@ export async function seesJob(h: Hub, job: JobView): Promise<boolean> {
   return row !== null && isAllowed(h, row.root);
 }
 
+/** A job as it is told to all who see it: what a verb printed is for who asked for it (readJob). */
+const told = (job: JobView): JobView => (job.work === 'verb' ? { ...job, result: null } : job);
+
 /** Jobs that who asks may know of. */
 export async function jobsSeen(h: Hub): Promise<JobView[]> {
   const all = h.jobs.list();
   const seen = await Promise.all(all.map((job) => seesJob(h, job)));
-  return all.filter((_, i) => seen[i]);
+  return all.filter((_, i) => seen[i]).map(told);
 }
 
 const beats = 15_000; // ms
@@ -42,8 +45,10 @@ export async function eventStream(
       // In turn, so that a job's last word stays the last.
       let turn: Promise<unknown> = Promise.resolve();
       const leave = jobs.listen((job) => {
-        if (who === null) return send({ job });
-        turn = turn.then(async () => ((await seesJob(h, job)) ? send({ job }) : null)).catch(() => undefined);
+        if (who === null) return send({ job: told(job) });
+        turn = turn
+          .then(async () => ((await seesJob(h, job)) ? send({ job: told(job) }) : null))
+          .catch(() => undefined);
       });
       const beat = setInterval(() => {
         controller.enqueue(encoder.encode(': still here\n\n'));

@@ -35,7 +35,7 @@ import type { Who } from '../who';
 import { answerError, endpoint, inputOf, understood } from './handle';
 
 /** Who asks. Throws AppError('not-found') on one's own machine. */
-function somebody(h: Hub): Who {
+export function somebody(h: Hub): Who {
   if (h.who) return h.who;
   throw new AppError('not-found', 'This server is for one person; there are no others here.');
 }

@@ -5,7 +5,7 @@ import { knownMachines } from '@/core/places/machine';
 import { AppError } from '@/core/errors';
 import { isWithin } from '@/core/files/treePath';
 import type { FoldersToAllow, FolderView, StateView } from '@/wire/views';
-import { listWorkspaces, readSetting, writeSetting, type WorkspaceRow } from '../database/queries';
+import { readSetting, writeSetting } from '../database/queries';
 import { addAllowed, listAllowed, removeAllowed } from '../database/allowedQueries';
 import { isThere, realInTime, statInTime } from '../disk/asking';
 import { drivePlaces, fromSystem } from '../disk/system';
@@ -26,7 +26,7 @@ import {
 } from '@/wire/routes/state';
 import { jobsSeen } from './events';
 import { endpoint } from './handle';
-import { layoutViews, workspaceView } from './workspaceView';
+import { layoutViews, workspaceViews } from './workspaceView';
 
 // Names people usually give the folders they keep work in.
 const usual = ['Projects', 'projects', 'work', 'Work', 'Documents', 'Downloads', 'Desktop'];
@@ -67,14 +67,6 @@ export async function whyTooWide(h: Pick<Hub, 'dataFolder'>, clean: string): Pro
   return null;
 }
 
-/** Workspaces that who asks may look at; the one user of a machine sees all that were opened. */
-async function knownTo(h: Hub): Promise<WorkspaceRow[]> {
-  const rows = await listWorkspaces(h.db);
-  if (h.who === null) return rows;
-  const seen = await Promise.all(rows.map((row) => isAllowed(h, row.root)));
-  return rows.filter((_, i) => seen[i]);
-}
-
 export const stateEndpoints = [
   endpoint(readState, async (h): Promise<StateView> => {
     const allowed = await listAllowed(h.db, h.who?.role);
@@ -92,7 +84,7 @@ export const stateEndpoints = [
       ),
       // Folders of the machine are chosen by those who manage.
       suggestions: h.who && h.who.role !== 'manage' ? [] : await suggestions(),
-      workspaces: await Promise.all((await knownTo(h)).map((row) => workspaceView(h, row))),
+      workspaces: await workspaceViews(h),
       layouts: layoutViews(h),
       machines: knownMachines.map(machineView),
       notices: [...h.notices],

@@ -4,15 +4,38 @@ import { AppError } from '@/core/errors';
 import { readLayout, shippedLayouts, writeLayout, type Layout } from '@/core/layouts/layout';
 import type { LayoutView, WorkspaceView } from '@/wire/views';
 import { scanFound } from '@/wire/jobs';
-import { findWorkspace, rememberWorkspace, type WorkspaceRow } from '../database/queries';
+import { findWorkspace, listWorkspaces, rememberWorkspace, type WorkspaceRow } from '../database/queries';
+import { allowedAmong } from '../allowed';
 import { isThere } from '../disk/asking';
 import { workspaceId, type Hub } from '../hub';
 import { startScan } from '../scans';
-import { lastBackup } from '../backups/targets';
+import { allTargets, lastBackup, lastOf } from '../backups/targets';
 import { findLayout, ownLayouts } from '../workspaces/layoutLibrary';
 
-/** A known workspace; what it is filed under stands in its own marker. */
-export async function workspaceView(h: Pick<Hub, 'ask' | 'db'>, row: WorkspaceRow): Promise<WorkspaceView> {
+/** Workspaces that who asks may look at; the one user of a machine sees all that were opened. */
+export async function workspacesSeen(h: Pick<Hub, 'db' | 'who'>): Promise<WorkspaceRow[]> {
+  const rows = await listWorkspaces(h.db);
+  return h.who === null ? rows : allowedAmong(h, rows);
+}
+
+/** A known workspace. */
+export const workspaceView = async (h: Pick<Hub, 'ask' | 'db'>, row: WorkspaceRow): Promise<WorkspaceView> =>
+  viewOf(h, row, await lastBackup(h, row.id));
+
+/** All that who asks may look at. */
+export async function workspaceViews(h: Hub): Promise<WorkspaceView[]> {
+  const targets = await allTargets(h);
+  return Promise.all(
+    (await workspacesSeen(h)).map((row) => viewOf(h, row, lastOf(targets.get(row.id) ?? []))),
+  );
+}
+
+/** What it is filed under stands in its own marker. */
+async function viewOf(
+  h: Pick<Hub, 'ask'>,
+  row: WorkspaceRow,
+  backedUp: number | null,
+): Promise<WorkspaceView> {
   const there = await isThere(row.root);
   const file = there ? await h.ask('workspace', row.root).catch(() => null) : null;
   return {
@@ -23,13 +46,13 @@ export async function workspaceView(h: Pick<Hub, 'ask' | 'db'>, row: WorkspaceRo
     there,
     category: file?.category ?? null,
     archived: file?.archived ?? null,
-    backedUp: await lastBackup(h, row.id),
+    backedUp,
     seen: seenOf(row),
   };
 }
 
 /** What the last reading of a workspace found, also while its drive is away. */
-function seenOf({ found, scanned }: WorkspaceRow): WorkspaceView['seen'] {
+export function seenOf({ found, scanned }: WorkspaceRow): WorkspaceView['seen'] {
   if (found === null) return null;
   const read = scanFound.safeParse(JSON.parse(found));
   if (!read.success) return null;

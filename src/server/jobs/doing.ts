@@ -20,6 +20,8 @@ export interface Doing {
   parts: string | null;
   /** Folders that may be looked into; null: all. */
   allowed: Allowed;
+  /** Folders in which something may be changed, for work that finds out by itself what it changes. */
+  changeable: readonly string[];
   told: (progress: JobProgress) => void;
   /** So many files of so many, in the file at a path. */
   toldFiles: (files: number, filesTotal: number | null, path: string) => void;

@@ -20,6 +20,7 @@ beforeEach(async () => {
   base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-jobs-')));
   fs.mkdirSync(`${base}/work`);
   jobs = new Jobs(`${base}/parts`, {
+    mayChange: () => Promise.resolve([]),
     see: async () => [`${base}/work`],
     change: async ({ name }, paths) => {
       if (name === 'Looks' && paths.length > 0) throw new AppError('not-your-role', 'Not yours to change.');

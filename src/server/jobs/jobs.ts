@@ -41,6 +41,8 @@ export interface Work {
 export interface Rights {
   /** The folders that may be looked into. */
   see(who: Who | null): Promise<readonly string[]>;
+  /** Those of them that may be changed. */
+  mayChange(who: Who | null): Promise<readonly string[]>;
   /** Throws AppError('not-allowed') where one of these may not be changed. */
   change(who: Who, paths: readonly string[]): Promise<void>;
 }
@@ -53,6 +55,7 @@ interface Job {
   /** Until when (ms) what it works on is not looked for again; 0: it was there, or was not looked for yet. */
   awayUntil: number;
   allowed: readonly string[];
+  changeable: readonly string[];
   isCancelled: boolean;
   settled: Promise<JobView>;
   settle: (view: JobView) => void;
@@ -145,6 +148,7 @@ export class Jobs implements Work {
       isBeingLookedFor: false,
       awayUntil: 0,
       allowed: [],
+      changeable: [],
       isCancelled: false,
       settled,
       settle,
@@ -167,7 +171,8 @@ export class Jobs implements Work {
     job.run.cancel();
     this.change(id, { ending: true });
     // What changes a workspace puts back what it has done; everything else leaves nothing that could not be taken away afterwards.
-    if (job.request.order.work !== 'apply') setTimeout(job.run.kill, grace).unref();
+    // A verb is ended by its thread, which waits for it.
+    if (!['apply', 'verb'].includes(job.request.order.work)) setTimeout(job.run.kill, grace).unref();
     return true;
   }
 
@@ -240,6 +245,7 @@ export class Jobs implements Work {
     try {
       const who = job.request.who ?? null;
       job.allowed = await this.rights.see(who);
+      job.changeable = await this.rights.mayChange(who);
       if (who !== null) await this.rights.change(who, writesTo(order));
     } catch (cause) {
       job.isBeingLookedFor = false;
@@ -287,8 +293,8 @@ export class Jobs implements Work {
     this.end(id, { state: error.code === 'cancelled' ? 'cancelled' : 'failed', error });
   }
 
-  private doneFor({ view, allowed }: Job) {
-    return { workspace: view.workspace, allowed, by: view.who };
+  private doneFor({ view, allowed, changeable }: Job) {
+    return { workspace: view.workspace, allowed, changeable, by: view.who };
   }
 
   private async finish(job: Job, result: unknown): Promise<void> {

@@ -45,7 +45,7 @@ export class Lanes {
   /** Starts work in a free thread. `onMessage` may take its time: a thread waits once too many batches of rows are on their way. */
   start(
     order: WorkOrder,
-    of: { workspace: string | null; parts: string; allowed: readonly string[]; by: string | null },
+    of: { workspace: string | null } & Pick<WorkTask, 'parts' | 'allowed' | 'changeable' | 'by'>,
     onMessage: (m: WorkMessage) => Promise<void>,
   ): Run {
     const free = this.lanes.filter((l) => !l.isBusy);
@@ -71,8 +71,8 @@ export class Lanes {
         .then(() => (m.say === 'rows' ? flag.batchStored() : undefined));
     });
     const stop = new AbortController();
-    const { parts, allowed, by } = of;
-    const task: WorkTask = { order, parts, allowed, by, memory: flag.memory, port: port2 };
+    const { parts, allowed, changeable, by } = of;
+    const task: WorkTask = { order, parts, allowed, changeable, by, memory: flag.memory, port: port2 };
     const end = lane.pool
       .run(task, { transfer: [port2], signal: stop.signal })
       .finally(() => (lane.isBusy = false))

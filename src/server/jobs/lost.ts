@@ -35,6 +35,8 @@ export async function settledAfterLoss(
   };
   if (order.work === 'pack' || order.work === 'unpack')
     return lost('What was written so far was taken away again.');
+  if (order.work === 'verb')
+    return lost('What it had begun is done, or is put back with the next change: the ledger tells.');
   if (order.work !== 'apply') return lost('Nothing was changed.');
   const { root, records } = order;
   try {

@@ -16,7 +16,6 @@ import { scenePaths } from '@/core/references/scan';
 import { holdNotes } from '@/core/plans/holdNotes';
 import { heldNow } from '@/core/versions/holds';
 import type { JobProgress, WorkOrder } from '@/wire/jobs';
-import type { Allowed } from '../disk/bounds';
 import { outsideWithin } from '../disk/diskOutside';
 import { probe } from '../disk/signs';
 import { alikeIn } from '../facts/likeness';
@@ -50,6 +49,7 @@ import { hasMarker, markerDamage, plainFolder, readWorkspace } from '../workspac
 import { guarded, guardedFolder, type Doing, type Say, type Works } from './doing';
 import { planFor, seenOf } from './planFor';
 import { travelWorks } from './travelWorks';
+import { doVerb } from './verb';
 
 const layoutIn = ({ layout }: { layout: { text: string; id: string } }) =>
   readLayout(layout.text, layout.id, layout.id);
@@ -226,6 +226,7 @@ const works: Works = {
     return { id: record.id, gone };
   },
   settle: ({ root, records }) => settle(records === null ? recordsIn(root) : shelfRecords(root, records)),
+  verb: doVerb,
   ...travelWorks,
 };
 
@@ -234,7 +235,7 @@ export async function carryOut(
   order: WorkOrder,
   signal: CancelSignal,
   say: Say,
-  of: { parts: string | null; allowed: Allowed } = { parts: null, allowed: null },
+  of: Pick<Doing, 'parts' | 'allowed' | 'changeable'> = { parts: null, allowed: null, changeable: [] },
 ): Promise<unknown> {
   const told = throttled(say);
   const doing: Doing = {

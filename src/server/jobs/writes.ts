@@ -27,6 +27,8 @@ const writes: Writes = {
   heal: itsFolder,
   'clear-snapshots': itsFolder,
   probe: itsFolder,
+  // Which folders a verb writes to it finds out by itself, and is held to (jobs/verb.ts).
+  verb: null,
   scan: null,
   plan: null,
   adopt: null,

@@ -7,6 +7,7 @@ import { fromSystem } from '../disk/system';
 import { Jobs, type Rights } from '../jobs/jobs';
 import { Queue } from './queue';
 import { shareIdentity } from './shared';
+import { tellOf } from './tell';
 import { Worker } from './worker';
 
 export interface Working {
@@ -23,7 +24,13 @@ export async function openWorking(
   await shareIdentity(db);
   const folder = fromSystem(dataFolder);
   const name = os.hostname();
-  const queue = new Queue(db, { url, dataFolder: folder, places: () => listAllowed(db), name });
+  const queue = new Queue(db, {
+    url,
+    dataFolder: folder,
+    places: () => listAllowed(db),
+    name,
+    onDone: tellOf,
+  });
   await queue.open();
   const own = await openWorker(url, { db, dataFolder, parts, rights, name, heads: [], of: queue.id });
   return {

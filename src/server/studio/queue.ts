@@ -10,9 +10,16 @@ import { Logger, makeWorkerUtils, type WorkerUtils } from 'graphile-worker';
 import { Pool } from 'pg';
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
-import { errorShape, jobProgress, type ErrorShape, type JobView } from '@/wire/jobs';
+import {
+  errorShape,
+  jobProgress,
+  workOrder,
+  type ErrorShape,
+  type JobView,
+  type WorkOrder,
+} from '@/wire/jobs';
 import { roleSchema } from '@/wire/routes/roles';
-import type { Database } from '../database/database';
+import type { Database, Queries } from '../database/database';
 import {
   addWork,
   adoptWork,
@@ -25,6 +32,7 @@ import {
   forgetWork,
   listWork,
   listWorkers,
+  orderOf,
   sayWaiting,
   workChannel,
   type WorkRow,
@@ -96,6 +104,16 @@ export interface QueueOptions {
   name: string;
   /** s. */
   lease?: number;
+  /** Called for work that is done, in the very transaction in which it is: once, whichever server ends it. */
+  onDone?: (queries: Queries, done: WorkDone) => Promise<void>;
+}
+
+/** Work that is done. `result`: what its worker said. */
+export interface WorkDone {
+  order: WorkOrder;
+  workspace: string | null;
+  who: Who | null;
+  result: unknown;
 }
 
 export class Queue implements Work {
@@ -295,9 +313,19 @@ export class Queue implements Work {
     const outcome = outcomeSchema.parse(JSON.parse(row.outcome!));
     const ended = Date.now();
     const end = (state: WorkRow['state'], error: ErrorShape | null, result: unknown) =>
-      endWork(this.db, row.id, {
-        ...{ state, ended, error: error && JSON.stringify(error) },
-        result: result === undefined || result === null ? null : JSON.stringify(result),
+      this.db.transaction(async (queries) => {
+        const order = await orderOf(queries, row.id);
+        const isEnded = await endWork(queries, row.id, {
+          ...{ state, ended, error: error && JSON.stringify(error) },
+          result: result === undefined || result === null ? null : JSON.stringify(result),
+        });
+        if (!isEnded || outcome.state !== 'done' || order === null) return;
+        await this.options.onDone?.(queries, {
+          order: workOrder.parse(JSON.parse(order)),
+          workspace: row.workspace,
+          who: parsed(whoSchema, row.who),
+          result: outcome.result,
+        });
       });
     if (outcome.state !== 'done') return void (await end(outcome.state, outcome.error, null));
     const mine = this.asked.get(row.id);

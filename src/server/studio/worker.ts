@@ -30,6 +30,7 @@ import { settledAfterLoss } from '../jobs/lost';
 import { writesTo } from '../jobs/writes';
 import { scanStore } from '../jobs/scanStore';
 import { hear } from './hear';
+import { deliver, hookTask } from './hooks';
 import { addTask, leaseSeconds, outcomeSchema, silent, taskName, whoSchema } from './queue';
 import { flagsOf, keepsTo, ownFlag, placeFlag } from './reach';
 
@@ -99,7 +100,13 @@ export class Worker {
       logger: silent,
       events: events as never,
       forbiddenFlags: () => this.forbidden(),
-      taskList: { [taskName]: (payload) => this.take((payload as { id: string }).id) },
+      taskList: {
+        [taskName]: (payload) => this.take((payload as { id: string }).id),
+        // Only a server speaks to the outside.
+        ...(this.options.of === null
+          ? {}
+          : { [hookTask]: (payload) => deliver(this.options.db, (payload as { id: string }).id) }),
+      },
     });
   }
 

@@ -7,7 +7,8 @@ import path from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { Piscina } from 'piscina';
 
-const folder = () =>
+/** Where their code lies; the command line's lies above it. */
+export const threadsFolder = () =>
   process.env.SATCHEL_THREADS ?? path.join(/*turbopackIgnore: true*/ process.cwd(), 'dist', 'threads');
 
 export interface PoolOptions {
@@ -33,7 +34,7 @@ type MessagePort = import('node:worker_threads').MessagePort;
 /** A pool of the threads built from src/server/threads/<name>.thread.ts. */
 export function openPool<Task, Answer>(name: string, options: PoolOptions): Pool<Task, Answer> {
   const piscina = new Piscina({
-    filename: pathToFileURL(path.join(folder(), `${name}.mjs`)).href,
+    filename: pathToFileURL(path.join(threadsFolder(), `${name}.mjs`)).href,
     minThreads: 0,
     maxThreads: options.most,
     concurrentTasksPerWorker: options.together ?? 1,

@@ -14,6 +14,8 @@ export interface WorkTask {
   parts: string;
   /** Folders that may be looked into. */
   allowed: readonly string[];
+  /** Folders of them that may be changed, for work that finds out by itself what it changes. */
+  changeable: readonly string[];
   /** Who asked for it, by name. */
   by: string | null;
   memory: SharedArrayBuffer;
@@ -23,7 +25,15 @@ export interface WorkTask {
 /** What comes of an order. Errors of our own do not cross threads whole, their words do. */
 export type WorkEnd = { result: unknown } | { error: ErrorShape };
 
-export default async function work({ order, parts, allowed, by, memory, port }: WorkTask): Promise<WorkEnd> {
+export default async function work({
+  order,
+  parts,
+  allowed,
+  changeable,
+  by,
+  memory,
+  port,
+}: WorkTask): Promise<WorkEnd> {
   const flag = new Flag(memory);
   flag.thread = threadId;
   const say = (message: WorkMessage) => {
@@ -35,7 +45,7 @@ export default async function work({ order, parts, allowed, by, memory, port }: 
     const parsed = workOrder.parse(order);
     const putsBack = parsed.work === 'apply' || parsed.work === 'settle';
     setLimits({ bounds: new Bounds(allowed), signal: putsBack ? null : signal, by });
-    const result = await carryOut(parsed, signal, say, { parts, allowed });
+    const result = await carryOut(parsed, signal, say, { parts, allowed, changeable });
     flag.allStored();
     return { result };
   } catch (cause) {

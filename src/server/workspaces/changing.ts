@@ -101,6 +101,7 @@ export async function withLock<T>(
   work: (lock: FolderLock) => Promise<T>,
   root = records,
 ): Promise<T> {
+  currentLimits().change?.checkPath(root);
   const { lock, end } = take(records, root);
   try {
     return await work(lock);

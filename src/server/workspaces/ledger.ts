@@ -6,6 +6,7 @@ import { isRecord, readJournal } from '@/core/changes/journal';
 import type { Plan } from '@/core/changes/plan';
 import {
   ledgerOf,
+  readLatest,
   readLedgerOf,
   undoneIds,
   type LedgerEntry,
@@ -23,6 +24,14 @@ const read = (of: Records): Promise<LedgerRead> =>
 /** Every plan applied to a root, newest first. */
 export async function readLedger(of: Records): Promise<LedgerEntry[]> {
   return ledgerOf(await read(of));
+}
+
+/** What was done last in a root, by whom (null: nobody had to say) and when (ISO); null: nothing yet. */
+export async function lastDone(
+  root: string,
+): Promise<{ title: string; by: string | null; time: string } | null> {
+  const last = await readLatest(recordsIn(root).tree, parseSummary);
+  return last && { title: last.title, by: last.by ?? null, time: last.time };
 }
 
 // What large plans touch, which their summaries do not name whole; an entry that has ended does not change.

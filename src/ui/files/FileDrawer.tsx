@@ -79,6 +79,9 @@ export function FileDrawer({
               </>
             )}
           </div>
+          <Link href={`/?${new URLSearchParams({ view: 'uses', q: data.fullPath }).toString()}`}>
+            Who uses it in other workspaces
+          </Link>
           <div>
             <h2>Where it lies</h2>
             <FullPath path={data.fullPath} />

@@ -15,6 +15,7 @@ import {
   Spline,
   Users,
   Waypoints,
+  Webhook,
 } from 'lucide-react';
 import Link from '../kit/Link';
 import { usePathname } from 'next/navigation';
@@ -34,7 +35,10 @@ const steps = [
   { href: '/carry', name: 'Carry over', icon: ArrowLeftRight },
   { href: '/travel', name: 'Travel', icon: Briefcase },
 ];
-const people = { href: '/people', name: 'People', icon: Users };
+const managing = [
+  { href: '/people', name: 'People', icon: Users },
+  { href: '/pipelines', name: 'Pipelines', icon: Webhook },
+];
 const foot = [
   { href: '/ledger', name: 'Ledger', icon: NotebookText },
   { href: '/settings', name: 'Settings', icon: Settings2 },
@@ -147,7 +151,7 @@ export function Strap() {
       </div>
       {steps.map(line)}
       <span className="grow" />
-      {me?.role === 'manage' && line(people)}
+      {me?.role === 'manage' && managing.map(line)}
       {foot.map(line)}
       {me && <Me me={me} />}
     </Frame>

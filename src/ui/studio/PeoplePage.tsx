@@ -2,7 +2,7 @@
 // Who comes in to this server, with which role; links that wait to be used. For those who manage it.
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Copy, KeyRound, UserPlus, UserX, X } from 'lucide-react';
+import { KeyRound, UserPlus, UserX, X } from 'lucide-react';
 import { useState } from 'react';
 import { ago, count, when } from '@/core/text/figures';
 import {
@@ -17,8 +17,7 @@ import {
 } from '@/wire/routes/people';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
-import { Button, IconButton, MainButton, PlainButton } from '../kit/buttons';
-import { Dialog } from '../kit/dialog';
+import { IconButton, PlainButton } from '../kit/buttons';
 import { Choose } from '../kit/fields';
 import { Form, FormChoice, FormText, Submit, useKeptForm } from '../kit/form';
 import { Grow, Mono, Row, Sheet, Soft, Stack } from '../kit/layout';
@@ -27,6 +26,7 @@ import { Page } from '../kit/Page';
 import { Path } from '../kit/Path';
 import { SmallTable } from '../kit/SmallTable';
 import { useServerState } from '../kit/work';
+import { ShownOnce } from './ShownOnce';
 import { roleName, roleNames } from './words';
 
 /** A link that was just made: it is shown once. */
@@ -263,30 +263,9 @@ function Links({ links, now }: { links: PeopleView['links']; now: number }) {
 }
 
 function HandOn({ made, onClose }: { made: Made; onClose: () => void }) {
-  const [isCopied, setIsCopied] = useState(false);
   return (
-    <Dialog title={`A link for ${made.about}`} urgent onClose={onClose}>
-      <div>
-        Hand it on to them alone: whoever opens it first {made.isNew ? 'comes in by it' : 'sets the password'}
-        . It is shown only now.
-      </div>
-      <Mono style={{ overflowWrap: 'anywhere', userSelect: 'all' }}>{made.address}</Mono>
-      <Row>
-        <Grow />
-        <Button
-          onPress={() =>
-            void navigator.clipboard.writeText(made.address).then(
-              () => setIsCopied(true),
-              () => undefined,
-            )
-          }
-        >
-          <Copy size={15} /> {isCopied ? 'Copied' : 'Copy'}
-        </Button>
-        <MainButton autoFocus onPress={onClose}>
-          Done
-        </MainButton>
-      </Row>
-    </Dialog>
+    <ShownOnce title={`A link for ${made.about}`} text={made.address} onClose={onClose}>
+      Hand it on to them alone: whoever opens it first {made.isNew ? 'comes in by it' : 'sets the password'}.
+    </ShownOnce>
   );
 }

@@ -3,7 +3,7 @@
 
 import { openWorkspace, scanWorkspace } from '@/wire/routes/workspaces';
 import { useQueryClient } from '@tanstack/react-query';
-import { Files, FolderCheck, FolderOpen, FolderPlus } from 'lucide-react';
+import { Files, FileSearch, FolderCheck, FolderOpen, FolderPlus, Layers, Table2 } from 'lucide-react';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';
@@ -11,11 +11,14 @@ import type { StateView } from '@/wire/views';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
 import { useGo } from '../kit/leaving';
+import { SideBySide } from '../above/SideBySide';
+import { WhoUses } from '../above/WhoUses';
 import { Button, MainButton } from '../kit/buttons';
 import { Row, Sheet, Stack } from '../kit/layout';
 import { Empty, ErrorNotice, Notice } from '../kit/notices';
 import { FolderChooser } from '../kit/FolderChooser';
 import { Page } from '../kit/Page';
+import { Views } from '../kit/tabs';
 import { useAddress, useServerState } from '../kit/work';
 import { space } from '../theme/theme';
 import { AdoptFolder } from './AdoptFolder';
@@ -72,6 +75,12 @@ function useFirstLook(workspaces: StateView['workspaces'] | undefined) {
   }, [workspaces]);
 }
 
+const views = [
+  { id: 'list', name: 'One by one', icon: Layers },
+  { id: 'above', name: 'Side by side', icon: Table2 },
+  { id: 'uses', name: 'Who uses a file', icon: FileSearch },
+] as const;
+
 export function WorkspacesPage() {
   const { data, error } = useServerState();
   const [address, change] = useAddress();
@@ -108,12 +117,49 @@ export function WorkspacesPage() {
     : data.workspaces.length === 0
       ? 'No workspace yet. Create one in an allowed folder, take over a folder you have, or open one that is there.'
       : answerOf(data.workspaces);
+  const view = (data.workspaces.length > 0 && views.find((v) => v.id === address.get('view'))?.id) || 'list';
+  const list = (
+    <Columns>
+      <Stack $gap={4}>
+        <Sheet aria-label="Workspaces by category">
+          {data.workspaces.length === 0 ? (
+            <Empty
+              action={
+                hasAllowed ? (
+                  <Row>
+                    <Button onPress={() => change({ do: 'adopt' })}>Adopt a folder…</Button>
+                    <MainButton onPress={() => change({ new: '1' })}>Create a workspace…</MainButton>
+                  </Row>
+                ) : undefined
+              }
+            >
+              A workspace is a project folder that knows where everything belongs.{' '}
+              {hasAllowed
+                ? 'Create the first, or take over a folder you have.'
+                : mayAllow
+                  ? 'First allow a folder on the right.'
+                  : 'They show here once a folder is yours to see.'}
+            </Empty>
+          ) : (
+            <ByCategory workspaces={data.workspaces} open={open} attempt={attempt} />
+          )}
+        </Sheet>
+        {data.workspaces.length > 0 && <Attention workspaces={data.workspaces} now={now} />}
+      </Stack>
+      <Stack $gap={4}>
+        <AllowedFolders />
+        <Shelf />
+      </Stack>
+    </Columns>
+  );
   return (
     <Page
       title={hasAllowed ? 'Workspaces' : 'Welcome'}
-      answer={answer}
+      fill={view !== 'list'}
+      answer={view === 'list' ? answer : undefined}
       actions={
-        hasAllowed && (
+        hasAllowed &&
+        view === 'list' && (
           <>
             <Button onPress={() => setChooser(true)}>
               <FolderOpen size={16} /> Open a folder…
@@ -137,38 +183,21 @@ export function WorkspacesPage() {
         </Notice>
       ))}
       <ErrorNotice error={problem} />
-      <Columns>
-        <Stack $gap={4}>
-          <Sheet aria-label="Workspaces by category">
-            {data.workspaces.length === 0 ? (
-              <Empty
-                action={
-                  hasAllowed ? (
-                    <Row>
-                      <Button onPress={() => change({ do: 'adopt' })}>Adopt a folder…</Button>
-                      <MainButton onPress={() => change({ new: '1' })}>Create a workspace…</MainButton>
-                    </Row>
-                  ) : undefined
-                }
-              >
-                A workspace is a project folder that knows where everything belongs.{' '}
-                {hasAllowed
-                  ? 'Create the first, or take over a folder you have.'
-                  : mayAllow
-                    ? 'First allow a folder on the right.'
-                    : 'They show here once a folder is yours to see.'}
-              </Empty>
-            ) : (
-              <ByCategory workspaces={data.workspaces} open={open} attempt={attempt} />
-            )}
-          </Sheet>
-          {data.workspaces.length > 0 && <Attention workspaces={data.workspaces} now={now} />}
-        </Stack>
-        <Stack $gap={4}>
-          <AllowedFolders />
-          <Shelf />
-        </Stack>
-      </Columns>
+      {data.workspaces.length > 0 && (
+        <Views
+          label="How they are looked at"
+          views={views}
+          chosen={view}
+          onChoose={(v) =>
+            change({ view: v === 'list' ? undefined : v, sort: undefined, down: undefined, q: undefined })
+          }
+        >
+          {view === 'above' && <SideBySide workspaces={data.workspaces} />}
+          {view === 'uses' && <WhoUses workspaces={data.workspaces} />}
+          {view === 'list' && list}
+        </Views>
+      )}
+      {data.workspaces.length === 0 && list}
       {chooser && (
         <FolderChooser
           title="Open a workspace"

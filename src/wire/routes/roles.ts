@@ -51,6 +51,8 @@ const looks = new Set([
   'POST /api/backups/judge',
   'POST /api/backups/clearing',
   'POST /api/me/password',
+  // Which of the verbs change something is looked at where they are done.
+  'POST /api/verbs',
 ]);
 
 /** What is everybody's, or cannot be taken back. */
@@ -73,7 +75,21 @@ const manages = new Set([
   'DELETE /api/people/links/:link',
   'GET /api/allowed/roles',
   'POST /api/allowed/roles',
+  'GET /api/keys',
+  'POST /api/keys',
+  'DELETE /api/keys/:key',
+  'GET /api/hooks',
+  'POST /api/hooks',
+  'POST /api/hooks/:hook',
+  'POST /api/hooks/:hook/try',
+  'DELETE /api/hooks/:hook',
+  'POST /api/hooks/messages/:message/again',
 ]);
+
+/** Where an address begins so, a person has to ask: no program with a key, whatever its role. */
+const personal = ['/api/me/password', '/api/people', '/api/keys', '/api/hooks', '/api/allowed/roles'];
+export const isPersonal = ({ path }: Pick<Route, 'path'>): boolean =>
+  personal.some((p) => path === p || path.startsWith(`${p}/`));
 
 /** The least role that may ask by a route. */
 export function needs({ method, path }: Pick<Route, 'method' | 'path'>): Role {

@@ -92,6 +92,7 @@ class JobsHere {
           const order = workOrder.parse(JSON.parse(JSON.stringify(request.order)));
           const carried = await carryOut(order, new AbortController().signal, say, {
             parts: null,
+            changeable: await listAllowed(this.db, request.who?.role, 'change'),
             allowed: [...(await listAllowed(this.db, request.who?.role)), `${this.app}/incoming`],
           });
           const result: unknown = carried === undefined ? null : JSON.parse(JSON.stringify(carried));

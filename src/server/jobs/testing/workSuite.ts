@@ -26,6 +26,7 @@ export function workSuite(open: (base: string, rights: Rights) => Promise<WorkHe
     fs.mkdirSync(`${base}/work`);
     here = await open(base, {
       see: () => Promise.resolve([`${base}/work`]),
+      mayChange: () => Promise.resolve([`${base}/work`]),
       change: () => Promise.resolve(),
     });
     ({ root } = await make('Harbour'));

@@ -1,0 +1,5 @@
+import { PipelinesPage } from '@/ui/studio/PipelinesPage';
+
+export default function Route() {
+  return <PipelinesPage />;
+}
