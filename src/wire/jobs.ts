@@ -396,6 +396,8 @@ export const workOrder = z.discriminatedUnion('work', [
     args: z.array(z.string()),
     root: z.string(),
     role: roleSchema,
+    /** The server's own data folder, where what is done is written down there: then only its own worker does it. */
+    records: z.string().nullable(),
   }),
   z.object({ work: z.literal('verify'), bag: z.string() }),
   z.object({ work: z.literal('unpack'), bag: z.string(), to: z.string() }),

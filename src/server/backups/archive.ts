@@ -151,7 +151,7 @@ export async function bringBack(
   root: string,
   options: ArchiveOptions & { parts?: string | null } = {},
 ): Promise<GivenBack> {
-  currentLimits().bounds.checkAt(root);
+  currentLimits().bounds.checkPath(root);
   const stub = await stubOf(root);
   if (!stub) throw new AppError('bad-request', `${root} was not moved off: there is nothing to bring back.`);
   const backups = await openBackups(stub.folder);

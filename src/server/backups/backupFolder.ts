@@ -70,7 +70,7 @@ export function isBackupFolder(folder: string): boolean {
 
 /** Opens one. Throws AppError where it is none, or of a newer application. */
 export async function openBackups(folder: string): Promise<BackupFolder> {
-  currentLimits().bounds.checkAt(folder);
+  currentLimits().bounds.checkPath(folder);
   if (!fs.existsSync(toSystem(folder))) throw new AppError('offline', `${folder} is not there just now.`);
   if (!isBackupFolder(folder)) throw new AppError('not-found', `${folder} is no folder of backups.`);
   const tree = new DiskTree(folder);
@@ -93,7 +93,7 @@ async function readMarker(tree: DiskTree, folder: string): Promise<BackupMarker>
 /** Opens one, or makes it in a folder that is new or empty. Throws AppError where something else lies there. */
 export async function openOrMakeBackups(folder: string): Promise<BackupFolder> {
   const at = toSystem(folder);
-  currentLimits().bounds.checkAt(folder);
+  currentLimits().bounds.checkPath(folder);
   if (fs.existsSync(at) && isBackupFolder(folder)) return openBackups(folder);
   if (!fs.existsSync(at)) {
     if (!fs.existsSync(path.dirname(at)))

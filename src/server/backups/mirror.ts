@@ -37,7 +37,7 @@ export async function mirrorTo(root: string, folder: string, options: MirrorOpti
   const inItself = () =>
     new AppError('bad-request', 'The copy cannot lie inside the workspace that is copied.');
   if (liesIn(root, folder)) throw inItself();
-  currentLimits().bounds.checkAt(folder);
+  currentLimits().bounds.checkPath(folder);
   if (!fs.existsSync(toSystem(folder))) throw new AppError('offline', `${folder} is not there just now.`);
   const { tree: source, file } = await openForBackup(root);
   const name = legalName(file.name || root.slice(root.lastIndexOf('/') + 1));

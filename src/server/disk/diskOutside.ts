@@ -14,6 +14,7 @@ import { Bounds, type Allowed } from './bounds';
 import { nodeCalls } from './calls';
 import { readOpen, streamOpen } from './diskReading';
 import { byName, listedAt, statOrNull, type Listed } from './listing';
+import { currentLimits } from './limits';
 import { currentShares, shareOf } from './shares';
 import { fromSystem, toSystem, type Platform } from './system';
 
@@ -54,9 +55,22 @@ export function outsideWithin(options: OutsideOptions = {}): OutsideFiles {
   const bounds = new Bounds(allowed);
   const silent = new Map<string, number>();
 
+  /** Where several work here, what lies where one may not look is not there at all: not by a link, either. */
+  function isHidden(p: string): boolean {
+    if (allowed === null || currentLimits().by === null) return false;
+    if (!bounds.named(p)) return true;
+    try {
+      return !bounds.holds(fromSystem(nodeCalls.realpath(toSystem(p, platform))));
+    } catch {
+      // Nothing is there, or nobody may know: what asks for it is told so.
+      return false;
+    }
+  }
+
   /** What lies at a path; null: nothing, or it is not to be asked. */
   async function statOf(p: string): Promise<fs.Stats | null> {
     signal?.throwIfAborted();
+    if (isHidden(p)) return null;
     const share = shareOf(p, shares(), platform);
     if (share === null) return statOrNull(toSystem(p, platform));
     if (!isAsked(p) || Date.now() - (silent.get(share) ?? -Infinity) < silentFor) return null;

@@ -15,7 +15,17 @@ test('every route stands in it, once, with a sentence and an answer', () => {
   const listed = Object.entries(document.paths).flatMap(([path, methods]) =>
     Object.keys(methods).map((m) => `${m.toUpperCase()} ${path.replace(/\{(\w+)\}/g, ':$1')}`),
   );
-  expect(listed.sort()).toEqual(endpoints.map((e) => `${e.route.method} ${e.route.path}`).sort());
+  const others = [
+    'GET /api/events',
+    'POST /api/upload',
+    'POST /api/upload-many',
+    'POST /api/join',
+    'POST /api/join/look',
+  ];
+  const account = ['POST /api/account/sign-in/email', 'POST /api/account/sign-out'];
+  expect(listed.sort()).toEqual(
+    [...endpoints.map((e) => `${e.route.method} ${e.route.path}`), ...others, ...account].sort(),
+  );
   for (const methods of Object.values(document.paths))
     for (const m of Object.values(methods))
       expect([m.summary.endsWith('.'), '200' in m.responses]).toEqual([true, true]);

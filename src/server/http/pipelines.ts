@@ -18,14 +18,19 @@ import {
 import { isAllowed } from '../allowed';
 import { listAllowed } from '../database/allowedQueries';
 import { findWorkspace } from '../database/queries';
+import { fromSystem } from '../disk/system';
 import { workspaceId } from '../hub';
 import { pathsOf } from '../jobs/verb';
 import { startScan } from '../scans';
+import { isApplied } from '../studio/events';
 import { dropOneHook, listAllHooks, makeOneHook, pauseHook, sendOneAgain, tryOneHook } from '../studio/hooks';
 import { dropOneKey, listAllKeys, makeOneKey } from '../studio/keys';
 import { seesJob } from './events';
 import { endpoint } from './handle';
 import { somebody } from './people';
+
+/** Verbs whose records, or the layouts they choose from, lie in the server's own data folder. */
+const writtenDownHere = new Set(['new', 'adopt', 'collect', 'undo', 'put-back']);
 
 export const pipelineEndpoints = [
   endpoint(listKeys, (h) => (somebody(h), listAllKeys(h.db))),
@@ -68,11 +73,14 @@ export const pipelineEndpoints = [
     const inside = await h.ask('rootOf', at);
     const known = inside === null ? null : await findWorkspace(h.db, workspaceId(inside));
     return h.jobs.start({
-      order: { work: 'verb', verb, args, root, role: who.role },
+      order: {
+        ...{ work: 'verb', verb, args, root, role: who.role },
+        records: writtenDownHere.has(verb) ? fromSystem(h.dataFolder) : null,
+      },
       title: `satchel ${verb} ${nameOf(at)}`.slice(0, 200),
       workspace: known?.id ?? null,
       finish: async (result) => {
-        if (known && args.includes('--yes')) await startScan(h, known.id, known.root, known.name);
+        if (known && isApplied(args)) await startScan(h, known.id, known.root, known.name);
         return result;
       },
     });

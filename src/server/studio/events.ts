@@ -14,13 +14,16 @@ const ofPlans: Partial<Record<string, HookEvent>> = {
   restore: 'version.saved',
   collect: 'collected',
 };
-/** By a verb of the command line that applies what it plans. */
-const ofVerbs: Partial<Record<string, HookEvent>> = {
-  save: 'version.saved',
-  restore: 'version.saved',
-  collect: 'collected',
-  backup: 'backed-up',
+/** By a verb of the command line; `plans`: only where its plan is applied. */
+const ofVerbs: Partial<Record<string, { event: HookEvent; plans: boolean }>> = {
+  save: { event: 'version.saved', plans: true },
+  restore: { event: 'version.saved', plans: true },
+  collect: { event: 'collected', plans: true },
+  backup: { event: 'backed-up', plans: false },
 };
+
+/** Whether the plan of a verb is to be applied. */
+export const isApplied = (args: readonly string[]): boolean => args.includes('--yes') || args.includes('-y');
 
 /** Files that steps put there, of a version or a collection: the first of them. */
 const mostNamed = 200;
@@ -43,10 +46,13 @@ export function happenedBy(order: WorkOrder, result: unknown): Happened | null {
   if (order.work === 'backup')
     return { event: 'backed-up', data: { root: order.root, folder: order.folder, as: order.as } };
   if (order.work === 'verb') {
-    const event = ofVerbs[order.verb];
+    const of = ofVerbs[order.verb];
     const status = (result as { status?: unknown } | null)?.status;
-    if (!event || !order.args.includes('--yes') || status === 2) return null;
-    return { event, data: { root: order.root, verb: order.verb, args: order.args.slice(0, mostNamed) } };
+    if (!of || (of.plans && !isApplied(order.args)) || status === 2) return null;
+    return {
+      event: of.event,
+      data: { root: order.root, verb: order.verb, args: order.args.slice(0, mostNamed) },
+    };
   }
   return null;
 }

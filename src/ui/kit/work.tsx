@@ -24,6 +24,7 @@ import { readSettings } from '@/wire/routes/settings';
 import { readOverview } from '@/wire/routes/workspaces';
 import { ApiError, call, checked, shapeOf, type Given } from './api';
 import { keepMade, madeOf, type MadePlan } from './madePlans';
+import { listen } from './stream';
 
 interface Work {
   jobs: JobView[];
@@ -84,7 +85,6 @@ const endedByRestart: ErrorShape = {
   next: 'Start it again.',
   details: [],
 };
-const listenAgain = 1500; // ms
 
 function Stream({ children }: { children: ReactNode }) {
   const [jobs, setJobs] = useState<JobView[]>([]);
@@ -95,8 +95,6 @@ function Stream({ children }: { children: ReactNode }) {
 
   useEffect(() => {
     const opened = Date.now();
-    let source: EventSource | null = null;
-    let again: ReturnType<typeof setTimeout> | undefined;
     const rejectAll = (ids: Iterable<string>, error: ErrorShape) => {
       for (const id of [...ids]) {
         for (const { reject } of waiting.current.get(id) ?? []) reject(new ApiError(error));
@@ -127,36 +125,38 @@ function Stream({ children }: { children: ReactNode }) {
         if (job.ended === null && !there.has(id)) known.current.delete(id);
       all.forEach(hear);
     };
-    const listen = () => {
-      const opening = performance.now();
-      source = new EventSource('/api/events');
-      source.onopen = () => setTrouble(null);
-      source.onmessage = (event: MessageEvent<string>) => {
-        const data = eventMessage.parse(JSON.parse(event.data));
+    let opening = performance.now();
+    /** Why there is no stream: the server is away for the moment, or was started anew and does not know this page any more. */
+    const look = () =>
+      call(listJobs, {}).then(
+        (all) => all,
+        (cause: unknown) => {
+          const shape = shapeOf(cause);
+          setTrouble(shape);
+          if (shape.code === 'no-key')
+            rejectAll(waiting.current.keys(), { ...endedByRestart, next: shape.next });
+          return null;
+        },
+      );
+    const leave = listen((word) => {
+      if (word.is === 'opening') opening = performance.now();
+      else if (word.is === 'open') setTrouble(null);
+      else if (word.is === 'error') void look();
+      else if (word.is === 'message') {
+        const data = eventMessage.parse(JSON.parse(word.text));
         if (data.jobs) hearAll(data.jobs, opening);
         else if (data.job) hear(data.job);
         setJobs([...known.current.values()]);
-      };
-      source.onerror = () => {
-        source?.close();
-        // Why: the server is away for the moment, or was started anew and does not know this page any more.
-        call(listJobs, {}).then(
-          () => undefined,
-          (cause: unknown) => {
-            const shape = shapeOf(cause);
-            setTrouble(shape);
-            if (shape.code === 'no-key')
-              rejectAll(waiting.current.keys(), { ...endedByRestart, next: shape.next });
-          },
-        );
-        again = setTimeout(listen, listenAgain);
-      };
-    };
-    listen();
-    return () => {
-      clearTimeout(again);
-      source?.close();
-    };
+      }
+    });
+    // Another window may have the stream, whose first message was before this one was open.
+    const from = opening;
+    void look().then((all) => {
+      if (!all) return;
+      hearAll(all, from);
+      setJobs([...known.current.values()]);
+    });
+    return leave;
   }, [client]);
 
   const ended = useCallback(

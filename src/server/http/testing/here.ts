@@ -24,9 +24,9 @@ import { application } from '../app';
 import { keyDoor, type Door } from '../door';
 import { keyHeader } from '../guard';
 
-/** As a thread is held to limits, but for where it may look: who it works for. */
-const limitsOf = (who: Who | null | undefined) => ({
-  bounds: new Bounds(null),
+/** As a thread is held to limits: who it works for, and, while it does a job, where it may look. */
+const limitsOf = (who: Who | null | undefined, allowed: readonly string[] | null = null) => ({
+  bounds: new Bounds(allowed),
   signal: null,
   by: who?.name ?? null,
 });
@@ -87,13 +87,14 @@ class JobsHere {
           if (request.who)
             for (const at of writesTo(request.order))
               await allowedPath({ db: this.db, who: request.who }, at, 'change');
-          setLimits(limitsOf(request.who));
+          const allowed = [...(await listAllowed(this.db, request.who?.role)), `${this.app}/incoming`];
+          setLimits(limitsOf(request.who, [...allowed, `${this.app}/shelves`]));
           // As on a server for several: order and result are text in between.
           const order = workOrder.parse(JSON.parse(JSON.stringify(request.order)));
           const carried = await carryOut(order, new AbortController().signal, say, {
             parts: null,
             changeable: await listAllowed(this.db, request.who?.role, 'change'),
-            allowed: [...(await listAllowed(this.db, request.who?.role)), `${this.app}/incoming`],
+            allowed,
           });
           const result: unknown = carried === undefined ? null : JSON.parse(JSON.stringify(carried));
           await Promise.all(stored);
