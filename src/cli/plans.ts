@@ -268,14 +268,17 @@ export const planVerbs: Record<string, Verb> = {
   undo: {
     schema: async () => (await import('@/wire/results')).planResult,
     async run(call) {
-      const { root } = await workspaceOf(call.words[0]!);
+      const workspace = await workspaceOf(call.words[0]!);
+      const { root } = workspace;
       const id = call.words[1]!;
       const places = await recordsAbout(root, dataFolder());
       const journal = (of: Records) =>
         toSystem(`${of.records}/${journalFolder}/${id.replace(/[^\w-]/g, '')}.jsonl`);
       const of = places.find((p) => fs.existsSync(journal(p))) ?? places[0]!;
       const { planUndoOf } = await import('@/server/workspaces/ledger');
-      return carryOut(call, root, await planUndoOf(of, id), of);
+      const { followBack } = await import('@/core/plans/followBack');
+      const undo = await planUndoOf(of, id);
+      return carryOut(call, root, of === places[0] ? await followBack(workspace, undo) : undo, of);
     },
   },
 };

@@ -12,6 +12,7 @@ import { recovering } from '../changes/testing/contexts';
 import { memoryOutside } from '../changes/testing/memoryOutside';
 import { MemoryTree } from '../files/memoryTree';
 import { treePath, type TreePath } from '../files/treePath';
+import { followBack } from './followBack';
 import { newWorkspaceFile } from './planCreate';
 import { shippedLayouts } from '../layouts/layout';
 import { scan } from '../references/scan';
@@ -479,4 +480,88 @@ describe('a crash at every write', () => {
       }
     },
   );
+});
+
+describe('an undo takes what moved back, and what was made since goes on finding it', () => {
+  const gltf = (...uris: string[]) =>
+    JSON.stringify({ asset: { version: '2.0' }, images: uris.map((uri) => ({ uri })) });
+  const lastRecord = async (w: Held) => (await readJournals(w.tree, parseJournalLine)).at(-1)!;
+  const undone = async (w: Held, record: Awaited<ReturnType<typeof lastRecord>>) => {
+    const plan = await followBack(w, await undoing(w.tree, record));
+    await carryOut(w, plan);
+    return plan;
+  };
+  const begin = () =>
+    workspaceWith({
+      'scenes/boat_v001.gltf': gltf('../textures/a.png', '../textures/b.png'),
+      'scenes/pier_v001.gltf': gltf('../textures/b.png'),
+      'textures/a.png': 'A',
+      'textures/b.png': 'B',
+    });
+
+  test('a file: a version saved since follows, all else is as it was to the byte; and so does the redo', async () => {
+    const w = begin();
+    const was = said(w, 'scenes/boat_v001.gltf');
+    await carryOut(w, await planMove(w, [{ path: 'textures/a.png', to: 'textures/hull.png' }]));
+    const move = await lastRecord(w);
+    await carryOut(w, await planSave(w, { scenes: [treePath('scenes/boat_v001.gltf')], note: '', now }));
+    const plan = await undone(w, move);
+    expect(plan.notes.map((n) => [n.code, n.path])).toEqual([['follows', 'scenes/boat_v002.gltf']]);
+    expect(plan.paths.map((p) => [p.scene, p.before, p.after])).toContainEqual([
+      'scenes/boat_v002.gltf',
+      '../textures/hull.png',
+      '../textures/a.png',
+    ]);
+    expect(said(w, 'scenes/boat_v001.gltf')).toBe(was);
+    expect(said(w, 'scenes/boat_v002.gltf')).toBe(was);
+    await undone(w, await lastRecord(w));
+    for (const v of [1, 2])
+      expect(await targets(w, `scenes/boat_v00${v}.gltf`)).toEqual(['textures/hull.png', 'textures/b.png']);
+  });
+  test('a folder: what came into it since comes along, and finds what it found', async () => {
+    const w = begin();
+    await carryOut(w, await planMove(w, [{ path: 'scenes', to: 'work/scenes' }]));
+    const move = await lastRecord(w);
+    // Saved by another program: a plan that saved it there would have to be undone first.
+    w.tree.set('work/scenes/boat_v002.gltf', said(w, 'work/scenes/boat_v001.gltf')!);
+    w.tree.set('work/scenes/new.gltf', gltf('../../textures/b.png'));
+    w.tree.set('elsewhere.usda', '#usda 1.0\ndef "x" (references = @work/scenes/pier_v001.gltf@) {}\n');
+    await undone(at(w.tree), move);
+    const then = at(w.tree);
+    for (const scene of ['scenes/boat_v001.gltf', 'scenes/boat_v002.gltf'])
+      expect(await targets(then, scene)).toEqual(['textures/a.png', 'textures/b.png']);
+    expect(await targets(then, 'scenes/new.gltf')).toEqual(['textures/b.png']);
+    expect(said(then, 'elsewhere.usda')).toContain('scenes/pier_v001.gltf@');
+    expect(said(then, 'elsewhere.usda')).not.toContain('work/');
+  });
+  test('names that were exchanged go back, and a version that came between means what it meant', async () => {
+    const w = begin();
+    await carryOut(
+      w,
+      await planMove(w, [
+        { path: 'textures/a.png', to: 'textures/b.png' },
+        { path: 'textures/b.png', to: 'textures/a.png' },
+      ]),
+    );
+    const move = await lastRecord(w);
+    await carryOut(w, await planSave(w, { scenes: [treePath('scenes/pier_v001.gltf')], note: '', now }));
+    const meant = async (scene: string) => (await targets(w, scene)).map((t) => said(w, t!));
+    expect(await meant('scenes/pier_v002.gltf')).toEqual(['B']);
+    await undone(w, move);
+    expect([await meant('scenes/pier_v002.gltf'), await meant('scenes/boat_v001.gltf')]).toEqual([
+      ['B'],
+      ['A', 'B'],
+    ]);
+  });
+  test('what moves nothing is undone as it was, and one that cannot be undone says so as before', async () => {
+    const w = begin();
+    await carryOut(w, await planSave(w, { scenes: [treePath('scenes/boat_v001.gltf')], note: '', now }));
+    const save = await undoing(w.tree, await lastRecord(w));
+    expect(await followBack(w, save)).toBe(save);
+    await carryOut(w, await planMove(w, [{ path: 'textures/a.png', to: 'textures/hull.png' }]));
+    const move = await lastRecord(w);
+    w.tree.set('textures/a.png', 'another');
+    const blocked = await undoing(w.tree, move);
+    expect(await followBack(w, blocked)).toBe(blocked);
+  });
 });

@@ -83,6 +83,16 @@ export const questions = {
   /** Where work was moved off to; null: it lies here. */
   stub: async (root: string) => stubOf(checked(root)),
   workspace: async (root: string): Promise<WorkspaceFile> => (await readWorkspace(root)).file,
+  /** Those of many roots; null of one that is not there, or cannot be read. */
+  workspaces: (roots: readonly string[]): Promise<(WorkspaceFile | null)[]> =>
+    Promise.all(
+      roots.map((root) =>
+        readWorkspace(root).then(
+          ({ file }) => file,
+          () => null,
+        ),
+      ),
+    ),
   hasMarker: (folder: string): Promise<boolean> => hasMarker(folder),
   rootOf: (path: string): Promise<string | null> => rootOf(path),
   markerDamage: (root: string): Promise<string | null> => markerDamage(root),

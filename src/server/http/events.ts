@@ -6,12 +6,28 @@ import { hub, type Hub } from '../hub';
 import { isAllowed } from '../allowed';
 import type { Who } from '../who';
 
+// Every page hears every change of every job: what is asked of the disk and of the database for it holds for a moment, for all who may do as much.
+const holdsFor = 1000; // ms
+const seenLately = new Map<string, { until: number; may: Promise<boolean> }>();
+
+/** Whether somebody of a role may look into a workspace. */
+function seesWorkspace(h: Hub, id: string): Promise<boolean> {
+  const key = `${h.who!.role} ${id}`;
+  const held = seenLately.get(key);
+  if (held && held.until > Date.now()) return held.may;
+  const may = findWorkspace(h.db, id).then((row) => row !== null && isAllowed(h, row.root));
+  may.catch(() => seenLately.delete(key));
+  seenLately.delete(key);
+  seenLately.set(key, { until: Date.now() + holdsFor, may });
+  if (seenLately.size > 2000) seenLately.delete(seenLately.keys().next().value!);
+  return may;
+}
+
 /** Whether who asks may know of a job: of a workspace that is theirs to see, or their own. */
 export async function seesJob(h: Hub, job: JobView): Promise<boolean> {
   if (h.who === null) return true;
   if (job.workspace === null) return h.who.role === 'manage' || job.who === h.who.name;
-  const row = await findWorkspace(h.db, job.workspace);
-  return row !== null && isAllowed(h, row.root);
+  return seesWorkspace(h, job.workspace);
 }
 
 /** A job as it is told to all who see it: what a verb printed is for who asked for it (readJob). */

@@ -1,6 +1,7 @@
 // Workspaces and layouts as the browser sees them, and the opening of a root.
 
 import { AppError } from '@/core/errors';
+import type { WorkspaceFile } from '@/core/layouts/workspace';
 import { readLayout, shippedLayouts, writeLayout, type Layout } from '@/core/layouts/layout';
 import type { LayoutView, WorkspaceView } from '@/wire/views';
 import { scanFound } from '@/wire/jobs';
@@ -19,25 +20,37 @@ export async function workspacesSeen(h: Pick<Hub, 'db' | 'who'>): Promise<Worksp
 }
 
 /** A known workspace. */
-export const workspaceView = async (h: Pick<Hub, 'ask' | 'db'>, row: WorkspaceRow): Promise<WorkspaceView> =>
-  viewOf(h, row, await lastBackup(h, row.id));
+export async function workspaceView(h: Pick<Hub, 'ask' | 'db'>, row: WorkspaceRow): Promise<WorkspaceView> {
+  const there = await isThere(row.root);
+  const file = there ? await h.ask('workspace', row.root).catch(() => null) : null;
+  return viewOf(row, { there, file, backedUp: await lastBackup(h, row.id) });
+}
 
-/** All that who asks may look at. */
+/** All that who asks may look at: the disk is asked once for all of them. */
 export async function workspaceViews(h: Hub): Promise<WorkspaceView[]> {
-  const targets = await allTargets(h);
-  return Promise.all(
-    (await workspacesSeen(h)).map((row) => viewOf(h, row, lastOf(targets.get(row.id) ?? []))),
+  const rows = await workspacesSeen(h);
+  const [targets, there] = await Promise.all([
+    allTargets(h),
+    Promise.all(rows.map(({ root }) => isThere(root))),
+  ]);
+  const roots = rows.flatMap(({ root }, i) => (there[i] ? [root] : []));
+  // A drive that does not answer any more takes nobody's list along.
+  const read = await h.ask('workspaces', roots).catch(() => []);
+  const files = new Map(roots.map((root, i) => [root, read[i] ?? null]));
+  return rows.map((row, i) =>
+    viewOf(row, {
+      there: there[i]!,
+      file: files.get(row.root) ?? null,
+      backedUp: lastOf(targets.get(row.id) ?? []),
+    }),
   );
 }
 
 /** What it is filed under stands in its own marker. */
-async function viewOf(
-  h: Pick<Hub, 'ask'>,
+function viewOf(
   row: WorkspaceRow,
-  backedUp: number | null,
-): Promise<WorkspaceView> {
-  const there = await isThere(row.root);
-  const file = there ? await h.ask('workspace', row.root).catch(() => null) : null;
+  { there, file, backedUp }: { there: boolean; file: WorkspaceFile | null; backedUp: number | null },
+): WorkspaceView {
   return {
     id: row.id,
     name: file?.name ?? row.name,

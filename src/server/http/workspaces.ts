@@ -8,7 +8,7 @@ import type { CreatePreview, OverviewView } from '@/wire/views';
 import { forgetWorkspace, listWorkspaces } from '../database/queries';
 import { isThere } from '../disk/asking';
 import { workspaceOf, type Hub } from '../hub';
-import { allowedPath, cleanPath, isAllowed } from '../allowed';
+import { allowedAmong, allowedPath, cleanPath, isAllowed } from '../allowed';
 import { referenceView } from '../referenceView';
 import { keepWatch, startScan } from '../scans';
 import { forgetLedger } from '../seenLedger';
@@ -32,8 +32,10 @@ const isDemo = (root: string) =>
 /** Where else the same workspace lies, of those that were opened here. */
 async function copiesOf(h: Hub, id: string, { created, name }: WorkspaceFile): Promise<string[]> {
   const found: string[] = [];
-  for (const row of await listWorkspaces(h.db)) {
-    if (row.id === id || !(await isAllowed(h, row.root)) || !(await isThere(row.root))) continue;
+  // A copy has its name; only such ones are looked at.
+  const rows = (await listWorkspaces(h.db)).filter((row) => row.id !== id && row.name === name);
+  for (const row of await allowedAmong(h, rows)) {
+    if (!(await isThere(row.root))) continue;
     const file = await h.ask('workspace', row.root).catch(() => null);
     if (file?.created === created && file.name === name) found.push(row.root);
   }

@@ -6,6 +6,7 @@ import type { Plan } from '@/core/changes/plan';
 import { nameOf, treePath } from '@/core/files/treePath';
 import { machineOf, movedTo } from '@/core/places/machine';
 import { readLayout } from '@/core/layouts/layout';
+import { followBack } from '@/core/plans/followBack';
 import { planBring } from '@/core/plans/planBring';
 import { planBack, planDrop } from '@/core/plans/planBack';
 import { planBin } from '@/core/plans/planBin';
@@ -143,7 +144,8 @@ const planners: Planners = {
     const { name } = await checkpointOf(workspace.tree, id);
     return planDrop(workspace, id, name);
   },
-  undo: ({ id }, { workspace }) => planUndoOf(recordsIn(workspace.root), id),
+  undo: async ({ id }, { workspace, watched }) =>
+    followBack(workspace, await planUndoOf(recordsIn(workspace.root), id), watched),
   relink: (request, { workspace, order, signal }) =>
     planRelink(workspace, { ...request, seen: seenOf(order.seen), signal }),
   async repath({ change, only, nested }, { workspace }) {

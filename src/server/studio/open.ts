@@ -24,15 +24,27 @@ export async function openWorking(
   await shareIdentity(db);
   const folder = fromSystem(dataFolder);
   const name = os.hostname();
+  // Shorter for tests.
+  const lease = process.env.SATCHEL_LEASE ? { lease: Number(process.env.SATCHEL_LEASE) } : {};
   const queue = new Queue(db, {
     url,
     dataFolder: folder,
     places: () => listAllowed(db),
     name,
     onDone: tellOf,
+    ...lease,
   });
   await queue.open();
-  const own = await openWorker(url, { db, dataFolder, parts, rights, name, heads: [], of: queue.id });
+  const own = await openWorker(url, {
+    db,
+    dataFolder,
+    parts,
+    rights,
+    name,
+    heads: [],
+    of: queue.id,
+    ...lease,
+  });
   return {
     work: queue,
     async close() {
