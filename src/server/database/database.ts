@@ -75,7 +75,8 @@ function told(cause: unknown): unknown {
 export async function openServer(url: string): Promise<Database> {
   const { default: pg } = await import('pg');
   pg.types.setTypeParser(20, Number);
-  const most = 4;
+  // Of the hundred that a server lends (its default), a studio's server and workers take a part each.
+  const most = 10;
   const pool = new pg.Pool({
     connectionString: url,
     max: most,

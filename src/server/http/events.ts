@@ -41,6 +41,16 @@ export async function jobsSeen(h: Hub): Promise<JobView[]> {
 }
 
 const beats = 15_000; // ms
+const encoder = new TextEncoder();
+const framed = (data: unknown) => encoder.encode(`data: ${JSON.stringify(data)}\n\n`);
+
+/** A job as every stream has it, made once for all of them. */
+const made = new WeakMap<JobView, Uint8Array>();
+function frameOf(job: JobView): Uint8Array {
+  let frame = made.get(job);
+  if (!frame) made.set(job, (frame = framed({ job: told(job) })));
+  return frame;
+}
 
 /** Answers with a stream that begins with every job known and goes on until the request is left, or who asked is not let in any more. */
 export async function eventStream(
@@ -52,19 +62,16 @@ export async function eventStream(
   const h = who ? server.as(who) : server;
   const { jobs } = h;
   const known = await jobsSeen(h);
-  const encoder = new TextEncoder();
   let stop = () => {};
   const stream = new ReadableStream<Uint8Array>({
     start(controller) {
-      const send = (data: unknown) => controller.enqueue(encoder.encode(`data: ${JSON.stringify(data)}\n\n`));
-      send({ jobs: known });
+      controller.enqueue(framed({ jobs: known }));
+      const send = (job: JobView) => controller.enqueue(frameOf(job));
       // In turn, so that a job's last word stays the last.
       let turn: Promise<unknown> = Promise.resolve();
       const leave = jobs.listen((job) => {
-        if (who === null) return send({ job: told(job) });
-        turn = turn
-          .then(async () => ((await seesJob(h, job)) ? send({ job: told(job) }) : null))
-          .catch(() => undefined);
+        if (who === null) return send(job);
+        turn = turn.then(async () => ((await seesJob(h, job)) ? send(job) : null)).catch(() => undefined);
       });
       const beat = setInterval(() => {
         controller.enqueue(encoder.encode(': still here\n\n'));

@@ -65,6 +65,10 @@ const writes: Writes = {
   rehearse: null,
 };
 
+/** Whether work whose end nobody heard may be begun once more: it only looks. What a verb does only the verb knows. */
+export const isRepeatable = (order: WorkOrder): boolean =>
+  order.work !== 'verb' && writesTo(order).length === 0;
+
 /** Absolute paths of what an order writes to. */
 export function writesTo(order: WorkOrder): readonly string[] {
   const of = writes[order.work] as ((order: WorkOrder) => readonly string[]) | null;

@@ -27,7 +27,7 @@ import { isThere } from '../disk/asking';
 import { shapeOfError } from '../errorShape';
 import { worksIn, type Jobs } from '../jobs/jobs';
 import { settledAfterLoss } from '../jobs/lost';
-import { writesTo } from '../jobs/writes';
+import { isRepeatable } from '../jobs/writes';
 import { scanStore } from '../jobs/scanStore';
 import { hear } from './hear';
 import { deliver, hookTask } from './hooks';
@@ -175,7 +175,7 @@ export class Worker {
   private async outcomeOf(id: string, order: WorkOrder, taken: TakenWork) {
     if (taken.ending)
       return { state: 'cancelled' as const, error: shapeOfError(new DOMException('', 'AbortError')) };
-    if (taken.tries === 1 || writesTo(order).length === 0) return this.carryOut(id, order, taken);
+    if (taken.tries === 1 || isRepeatable(order)) return this.carryOut(id, order, taken);
     const error = await this.settle(order);
     return error === 'later' ? error : { state: 'failed' as const, error };
   }
