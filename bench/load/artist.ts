@@ -35,6 +35,8 @@ class Refused extends Error {
 }
 
 const patience = 20_000; // ms
+// Between two steps an artist reads, or works elsewhere: seven seconds on average, and every third step or so changes something.
+const thinks = 12_000; // ms
 const planMade = z.object({ plan: z.string() });
 const applied = z.object({ id: z.string() });
 
@@ -280,7 +282,7 @@ export class Artist {
         else if (!(cause instanceof Refused && cause.status < 500))
           this.faults.push(`${this.who.name}: ${String(cause)}`);
       }
-      await pause(500 + this.random() * 4000);
+      await pause(1000 + this.random() * thinks);
     }
   }
 }

@@ -61,8 +61,14 @@ try {
   let isOver = false;
   const isGone = { now: false };
   for (const a of artists) void a.hear(() => isGone.now);
+  // They come in one after the other, as in any morning; until all are there pages may be slow.
+  const comesIn = Math.min(30_000, lasts / 6);
+  const begun = Date.now() + comesIn;
   const everybody = [
-    ...artists.map((a) => a.work(() => isOver)),
+    ...artists.map(async (a, i) => {
+      await pause((comesIn * i) / artists.length);
+      await a.work(() => isOver);
+    }),
     // Each kind of trouble at least once, with calm between.
     ...(values.calm ? [] : [trouble.work(() => isOver, Math.max(15_000, lasts / 11))]),
   ];
@@ -94,7 +100,7 @@ try {
     }
 
   const looks = artists.flatMap((a) => a.looks);
-  const calm = looks.filter((l) => isCalm(l, trouble.outages));
+  const calm = looks.filter((l) => l.at > begun && isCalm(l, trouble.outages));
   const told = artists.flatMap((a) => a.told);
   isGone.now = true;
   for (const page of [...new Set(calm.map((l) => l.page))].sort()) {
@@ -113,7 +119,7 @@ try {
   );
   const events = artists
     .flatMap((a) => a.events)
-    .filter((l) => isCalm(l, trouble.outages))
+    .filter((l) => l.at > begun && isCalm(l, trouble.outages))
     .map((l) => l.ms)
     .sort((a, b) => a - b);
   console.log(

@@ -7,6 +7,7 @@ import { folderOf, isWithin } from '@/core/files/treePath';
 import type { Queries } from './database/database';
 import { listAllowed } from './database/allowedQueries';
 import { realInTime } from './disk/asking';
+import { realLately } from './disk/lately';
 import { fromSystem, isAbsolute } from './disk/system';
 import type { Rights } from './jobs/jobs';
 import type { Who } from './who';
@@ -29,11 +30,11 @@ export function cleanPath(given: string): string {
 }
 
 /** The real path of what exists of a path, with the rest appended: links cannot lead out of a place unseen. */
-async function realPathOf(clean: string): Promise<string> {
+async function realPathOf(clean: string, realOf = realInTime): Promise<string> {
   let at = clean;
   const rest: string[] = [];
   for (;;) {
-    const real = await realInTime(at);
+    const real = await realOf(at);
     if (real !== null)
       return [real, ...rest].join('/').replace(/\/{2,}/g, (m, i: number) => (i === 0 ? m : '/'));
     const slash = at.lastIndexOf('/');
@@ -60,19 +61,19 @@ export async function allowedPath(h: Asking, given: string, to: 'look' | 'change
 const covers = (folder: string, path: string) => folder === '/' || isWithin(path, folder);
 
 /** Whether a clean path lies in one of these folders, links followed. */
-async function liesIn(clean: string, allowed: readonly string[]): Promise<boolean> {
+async function liesIn(clean: string, allowed: readonly string[], realOf = realInTime): Promise<boolean> {
   // By its text first: what lies elsewhere is not even looked at.
   if (!allowed.some((folder) => covers(folder, clean))) return false;
-  const real = await realPathOf(clean);
+  const real = await realPathOf(clean, realOf);
   for (const folder of allowed)
-    if (covers(folder, real) || covers(await realPathOf(folder), real)) return true;
+    if (covers(folder, real) || covers(await realPathOf(folder, realOf), real)) return true;
   return false;
 }
 
 /** Those of many things that lie where who asks may look; what is allowed is asked for once. */
 export async function allowedAmong<T extends { root: string }>(h: Asking, all: readonly T[]): Promise<T[]> {
   const allowed = await listAllowed(h.db, h.who?.role);
-  const may = await Promise.all(all.map(({ root }) => liesIn(cleanPath(root), allowed)));
+  const may = await Promise.all(all.map(({ root }) => liesIn(cleanPath(root), allowed, realLately)));
   return all.filter((_, i) => may[i]);
 }
 

@@ -231,6 +231,8 @@ const layoutSource = z.object({ id: z.string(), text: z.string() });
 const knownNeighbour = z.object({
   root: z.string(),
   name: z.string(),
+  /** Whether the index was asked for all of its scenes; it is not where there are too many. */
+  whole: z.boolean(),
   leads: z.array(
     z.object({
       scene: z.string(),

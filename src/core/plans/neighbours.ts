@@ -11,7 +11,11 @@ import { settingOf, type Workspace } from './workspace';
 /** Another workspace that is known. */
 export interface Neighbour {
   name: string;
-  workspace: Workspace;
+  root: string;
+  /** Opens it; null: there is none at its root any more. */
+  open(): Promise<Workspace | null>;
+  /** Whether an index has all of its scenes; without, it alone is gone by. */
+  whole: boolean;
   /** Where its scenes lead out of it (absolute paths), as an index has it; one that is of another size or time now is read. */
   known: ReadonlyMap<string, { size: number; modified: number; leadTo: readonly string[] }>;
 }
@@ -30,17 +34,20 @@ function leaving(steps: Plan['steps'], root: string): (absolute: string) => bool
   return (p) => files.has(p) || folders.some((f) => isWithin(p, f));
 }
 
+/** Whether a path stands for a row of files, which only a look at the folder tells. */
+const standsForMany = (path: string) => sequencePattern(nameOf(path)) !== null;
+
 /** The files that one scene of a neighbour leads to, as absolute paths. */
 async function leadsOf(
-  neighbour: Neighbour,
+  workspace: Workspace,
+  index: { size: number; modified: number; leadTo: readonly string[] } | undefined,
   scene: TreePath,
   setting: ReturnType<typeof settingOf>,
   room: Uint8Array,
-): Promise<string[]> {
-  const { workspace, known } = neighbour;
-  const index = known.get(scene);
-  const stat = index && (await workspace.tree.stat(scene).catch(() => null));
-  if (index && stat && stat.size === index.size && stat.modified === index.modified) return [...index.leadTo];
+): Promise<readonly string[]> {
+  const stat =
+    index && !index.leadTo.some(standsForMany) && (await workspace.tree.stat(scene).catch(() => null));
+  if (index && stat && stat.size === index.size && stat.modified === index.modified) return index.leadTo;
   const reading = await readScene(workspace.tree, scene, room);
   if (!reading || !('format' in reading)) return [];
   const { references } = await judge(scene, reading, setting);
@@ -52,19 +59,38 @@ async function leadsOf(
   });
 }
 
-/** Whether a path stands for a row of files, which only a look at the folder tells. */
-export const standsForMany = (path: string) => sequencePattern(nameOf(path)) !== null;
+/** Scenes of a neighbour and where each leads: as they lie there now, and from when `isLate` on as the index has them. */
+async function* waysOut(
+  neighbour: Neighbour,
+  isLate: () => boolean,
+): AsyncGenerator<{ scene: string; leads: readonly string[]; isRead: boolean }> {
+  const { known } = neighbour;
+  const workspace = neighbour.whole && !isLate() ? await neighbour.open() : null;
+  if (neighbour.whole && !isLate() && workspace === null) return;
+  if (workspace === null) {
+    for (const [scene, { leadTo }] of known) yield { scene, leads: leadTo, isRead: false };
+    return;
+  }
+  const setting = settingOf(workspace);
+  const room = roomForScenes();
+  for (const scene of (await scenePaths(workspace.tree)).scenes) {
+    const index = known.get(scene);
+    if (isLate()) yield { scene, leads: index?.leadTo ?? [], isRead: false };
+    else yield { scene, leads: await leadsOf(workspace, index, scene, setting, room), isRead: true };
+  }
+}
 
 /**
  * Warnings about references from `neighbours` to what a plan on `root` moves or clears. `realOf`: a path with its links followed. Scenes that
- * cannot be read are passed over here: their own workspace names them.
+ * cannot be read are passed over here: their own workspace names them. Once `isLate` says so no more is read, and what the index has counts;
+ * that is said.
  */
 export async function brokenElsewhere(
   plan: Pick<Plan, 'steps'>,
   root: string,
   neighbours: readonly Neighbour[],
   realOf: (absolute: string) => string,
-  signal?: CancelSignal,
+  { signal, isLate = () => false }: { signal?: CancelSignal; isLate?: () => boolean } = {},
 ): Promise<Note[]> {
   const leaves = leaving(plan.steps, root);
   const isMoving = plan.steps.some(
@@ -72,18 +98,23 @@ export async function brokenElsewhere(
   );
   if (!isMoving) return [];
   const notes: Note[] = [];
-  for (const neighbour of neighbours) {
-    const broken: { scene: TreePath; target: string }[] = [];
-    const setting = settingOf(neighbour.workspace);
-    const room = roomForScenes();
-    for (const scene of (await scenePaths(neighbour.workspace.tree)).scenes) {
+  const unread: string[] = [];
+  // Those that are known to lead here before all others.
+  const leadsHere = ({ known }: Neighbour) =>
+    [...known.values()].some(({ leadTo }) => leadTo.some((p) => isWithin(p, root)));
+  const [first, then] = [neighbours.filter(leadsHere), neighbours.filter((n) => !leadsHere(n))];
+  for (const neighbour of [...first, ...then]) {
+    const broken: { scene: string; target: string }[] = [];
+    let isRead = neighbour.whole && !isLate();
+    for await (const found of waysOut(neighbour, isLate)) {
       signal?.throwIfAborted();
+      isRead &&= found.isRead;
       // What lies in the root that is changed is changed with it.
-      if (isWithin(`${neighbour.workspace.root}/${scene}`, root)) continue;
-      const leads = await leadsOf(neighbour, scene, setting, room);
-      const target = leads.find((p) => leaves(p) || leaves(realOf(p)));
-      if (target !== undefined) broken.push({ scene, target });
+      if (isWithin(`${neighbour.root}/${found.scene}`, root)) continue;
+      const target = found.leads.find((p) => leaves(p) || leaves(realOf(p)));
+      if (target !== undefined) broken.push({ scene: found.scene, target });
     }
+    if (!isRead) unread.push(neighbour.name);
     const [one] = broken;
     if (!one) continue;
     const more = broken.length > 1 ? `, and ${broken.length - 1} more of its scenes to others` : '';
@@ -91,8 +122,15 @@ export async function brokenElsewhere(
       level: 'warning',
       code: 'other-workspace',
       message: `In the workspace ${neighbour.name}, ${one.scene} leads to ${nameOf(one.target)}, which does not stay where it is${more}. They are not changed with this: relink them there afterwards.`,
-      path: `${neighbour.workspace.root}/${one.scene}`,
+      path: `${neighbour.root}/${one.scene}`,
     });
   }
+  const [some] = unread;
+  if (some !== undefined)
+    notes.push({
+      level: 'info',
+      code: 'others-not-read',
+      message: `Whether scenes of ${unread.length === 1 ? `the workspace ${some}` : `${unread.length} other workspaces, ${some} among them,`} lead to what this moves is judged by what was last read of ${unread.length === 1 ? 'it' : 'them'}: reading all of their scenes anew would take too long.`,
+    });
   return notes;
 }

@@ -330,17 +330,32 @@ export async function listUsersOutside(db: Database, id: string, path: string): 
   return rows.map((r) => r.target);
 }
 
-/** Where a workspace's scenes lead out of it; a scene that does not has one row without a target. Only files that hold references are told. */
-export function listLeads(
-  db: Database,
-  id: string,
-): Promise<{ scene: string; size: number; modified: number; target: string | null }[]> {
-  return db.query(
-    `SELECT DISTINCT f.path AS scene, f.size, f.modified, CASE WHEN r.inside THEN NULL ELSE r.target END AS target
-     FROM file_row f JOIN reference_row r ON r.workspace = f.workspace AND r.generation = f.generation AND r.scene = f.path
-     WHERE f.workspace = $1 AND f.generation = (SELECT generation FROM workspace WHERE id = $1)`,
-    [id],
-  );
+/** A scene, as it was when it was read, and one file outside of its workspace that it leads to; null: it leads to none. */
+export interface LeadRow {
+  workspace: string;
+  scene: string;
+  size: number;
+  modified: number;
+  target: string | null;
+}
+
+const leads = `SELECT DISTINCT f.workspace, f.path AS scene, f.size, f.modified`;
+const ofScenes = `FROM reference_row r JOIN workspace w ON w.id = r.workspace AND w.generation = r.generation
+     JOIN file_row f ON f.workspace = r.workspace AND f.generation = r.generation AND f.path = r.scene
+     WHERE r.workspace = ANY(string_to_array($1, ' '))`;
+
+/** Every scene of these workspaces that holds references, with where it leads out of its workspace. */
+export function listLeads(db: Queries, ids: readonly string[]): Promise<LeadRow[]> {
+  return db.query(`${leads}, CASE WHEN r.inside THEN NULL ELSE r.target END AS target ${ofScenes}`, [
+    ids.join(' '),
+  ]);
+}
+
+/** As listLeads, of those scenes alone that lead out: a few of all, found by an index of their own. */
+export function listWaysOut(db: Queries, ids: readonly string[]): Promise<LeadRow[]> {
+  return db.query(`${leads}, r.target ${ofScenes} AND NOT r.inside AND r.target IS NOT NULL`, [
+    ids.join(' '),
+  ]);
 }
 
 /** How many references stand in each scene below a folder, and how many of them are missing. */

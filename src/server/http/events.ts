@@ -3,31 +3,28 @@
 import type { JobView } from '@/wire/jobs';
 import { findWorkspace } from '../database/queries';
 import { hub, type Hub } from '../hub';
-import { isAllowed } from '../allowed';
+import { allowedAmong } from '../allowed';
+import { lately } from '../lately';
 import type { Who } from '../who';
 
-// Every page hears every change of every job: what is asked of the disk and of the database for it holds for a moment, for all who may do as much.
-const holdsFor = 1000; // ms
-const seenLately = new Map<string, { until: number; may: Promise<boolean> }>();
-
-/** Whether somebody of a role may look into a workspace. */
-function seesWorkspace(h: Hub, id: string): Promise<boolean> {
-  const key = `${h.who!.role} ${id}`;
-  const held = seenLately.get(key);
-  if (held && held.until > Date.now()) return held.may;
-  const may = findWorkspace(h.db, id).then((row) => row !== null && isAllowed(h, row.root));
-  may.catch(() => seenLately.delete(key));
-  seenLately.delete(key);
-  seenLately.set(key, { until: Date.now() + holdsFor, may });
-  if (seenLately.size > 2000) seenLately.delete(seenLately.keys().next().value!);
-  return may;
-}
+// Every page hears every change of every job: what is asked for it holds for a moment, for all.
+const rootLately = lately(
+  2000,
+  async ({ h, id }: { h: Hub; id: string }) => (await findWorkspace(h.db, id))?.root ?? null,
+  ({ id }) => id,
+);
+const seesLately = lately(
+  2000,
+  async ({ h, root }: { h: Hub; root: string }) => (await allowedAmong(h, [{ root }])).length > 0,
+  ({ h, root }) => `${h.who!.role} ${root}`,
+);
 
 /** Whether who asks may know of a job: of a workspace that is theirs to see, or their own. */
 export async function seesJob(h: Hub, job: JobView): Promise<boolean> {
   if (h.who === null) return true;
   if (job.workspace === null) return h.who.role === 'manage' || job.who === h.who.name;
-  return seesWorkspace(h, job.workspace);
+  const root = await rootLately({ h, id: job.workspace });
+  return root !== null && seesLately({ h, root });
 }
 
 /** A job as it is told to all who see it: what a verb printed is for who asked for it (readJob). */
@@ -42,14 +39,43 @@ export async function jobsSeen(h: Hub): Promise<JobView[]> {
 
 const beats = 15_000; // ms
 const encoder = new TextEncoder();
-const framed = (data: unknown) => encoder.encode(`data: ${JSON.stringify(data)}\n\n`);
+// What follows a frame within so long goes with the next: fifty windows hear of thirty jobs a second.
+const pause = 200; // ms
+const framed = (data: unknown) => `data: ${JSON.stringify(data)}\n\n`;
 
-/** A job as every stream has it, made once for all of them. */
-const made = new WeakMap<JobView, Uint8Array>();
-function frameOf(job: JobView): Uint8Array {
+/** A job as every stream has it, written once for all of them. */
+const made = new WeakMap<JobView, string>();
+function frameOf(job: JobView): string {
   let frame = made.get(job);
-  if (!frame) made.set(job, (frame = framed({ job: told(job) })));
+  if (frame === undefined) made.set(job, (frame = framed({ job: told(job) })));
   return frame;
+}
+
+/** Hands on jobs in the order of their last change, at once and then no oftener than every `ms`; of a job only its last state. */
+export function paced(
+  send: (jobs: readonly JobView[]) => Promise<unknown>,
+  ms: number,
+): { add(job: JobView): void; stop(): void } {
+  const changed = new Map<string, JobView>();
+  let timer: NodeJS.Timeout | null = null;
+  // In turn, so that a job's last word stays the last.
+  let turn: Promise<unknown> = Promise.resolve();
+  const flush = () => {
+    timer = null;
+    if (changed.size === 0) return;
+    const jobs = [...changed.values()];
+    changed.clear();
+    turn = turn.then(() => send(jobs)).catch(() => undefined);
+    timer = setTimeout(flush, ms);
+  };
+  return {
+    add(job) {
+      changed.delete(job.id);
+      changed.set(job.id, job);
+      if (timer === null) flush();
+    },
+    stop: () => clearTimeout(timer ?? undefined),
+  };
 }
 
 /** Answers with a stream that begins with every job known and goes on until the request is left, or who asked is not let in any more. */
@@ -61,18 +87,22 @@ export async function eventStream(
   const server = await hub();
   const h = who ? server.as(who) : server;
   const { jobs } = h;
-  const known = await jobsSeen(h);
   let stop = () => {};
   const stream = new ReadableStream<Uint8Array>({
     start(controller) {
-      controller.enqueue(framed({ jobs: known }));
-      const send = (job: JobView) => controller.enqueue(frameOf(job));
-      // In turn, so that a job's last word stays the last.
-      let turn: Promise<unknown> = Promise.resolve();
-      const leave = jobs.listen((job) => {
-        if (who === null) return send(job);
-        turn = turn.then(async () => ((await seesJob(h, job)) ? send(job) : null)).catch(() => undefined);
+      // Listened to from before all are listed: what ends meanwhile follows.
+      const first = jobsSeen(h).then((known) => controller.enqueue(encoder.encode(framed({ jobs: known }))));
+      first.catch((cause: unknown) => {
+        stop();
+        controller.error(cause);
       });
+      const out = paced(async (changed) => {
+        await first;
+        const seen = await Promise.all(changed.map((job) => seesJob(h, job)));
+        const frames = changed.flatMap((job, i) => (seen[i] ? [frameOf(job)] : []));
+        if (frames.length > 0) controller.enqueue(encoder.encode(frames.join('')));
+      }, pause);
+      const leave = jobs.listen((job) => out.add(job));
       const beat = setInterval(() => {
         controller.enqueue(encoder.encode(': still here\n\n'));
         if (who === null) return;
@@ -87,6 +117,7 @@ export async function eventStream(
       }, beats);
       stop = () => {
         leave();
+        out.stop();
         clearInterval(beat);
       };
       request.signal.addEventListener('abort', () => {

@@ -8,6 +8,7 @@ import { scanFound } from '@/wire/jobs';
 import { findWorkspace, listWorkspaces, rememberWorkspace, type WorkspaceRow } from '../database/queries';
 import { allowedAmong } from '../allowed';
 import { isThere } from '../disk/asking';
+import { thereLately } from '../disk/lately';
 import { workspaceId, type Hub } from '../hub';
 import { startScan } from '../scans';
 import { allTargets, lastBackup, lastOf } from '../backups/targets';
@@ -31,7 +32,7 @@ export async function workspaceViews(h: Hub): Promise<WorkspaceView[]> {
   const rows = await workspacesSeen(h);
   const [targets, there] = await Promise.all([
     allTargets(h),
-    Promise.all(rows.map(({ root }) => isThere(root))),
+    Promise.all(rows.map(({ root }) => (h.who === null ? isThere(root) : thereLately(root)))),
   ]);
   const roots = rows.flatMap(({ root }, i) => (there[i] ? [root] : []));
   // A drive that does not answer any more takes nobody's list along.

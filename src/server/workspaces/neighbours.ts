@@ -3,7 +3,7 @@
 import fs from 'node:fs';
 import type { Plan } from '@/core/changes/plan';
 import type { CancelSignal } from '@/core/files/fileTree';
-import { brokenElsewhere, standsForMany, type Neighbour } from '@/core/plans/neighbours';
+import { brokenElsewhere, type Neighbour } from '@/core/plans/neighbours';
 import type { KnownNeighbour } from '@/wire/jobs';
 import { fromSystem, toSystem } from '../disk/system';
 import { readWorkspace } from './open';
@@ -16,6 +16,9 @@ function realOf(path: string): string {
   }
 }
 
+/** So long the scenes of others are read for one plan, in ms; a share of many workspaces would take minutes. */
+const patience = 3000;
+
 /** A plan with warnings about what it breaks in other workspaces. */
 export async function withNeighbours(
   plan: Plan,
@@ -23,19 +26,19 @@ export async function withNeighbours(
   others: readonly KnownNeighbour[],
   signal: CancelSignal,
 ): Promise<Plan> {
-  const neighbours: Neighbour[] = [];
-  for (const { root: at, name, leads } of others) {
-    const workspace = await readWorkspace(at).catch(() => null);
-    if (!workspace) continue;
+  const neighbours = others.map(({ root: at, name, whole, leads }): Neighbour => {
     const known = new Map<string, { size: number; modified: number; leadTo: string[] }>();
     for (const { scene, size, modified, target } of leads) {
       const held = known.get(scene) ?? { size, modified, leadTo: [] };
       if (target !== null) held.leadTo.push(target);
       known.set(scene, held);
     }
-    for (const [scene, { leadTo }] of known) if (leadTo.some(standsForMany)) known.delete(scene);
-    neighbours.push({ name, workspace, known });
-  }
-  const notes = await brokenElsewhere(plan, root, neighbours, realOf, signal);
+    return { name, root: at, open: () => readWorkspace(at).catch(() => null), whole, known };
+  });
+  const until = Date.now() + patience;
+  const notes = await brokenElsewhere(plan, root, neighbours, realOf, {
+    signal,
+    isLate: () => Date.now() > until,
+  });
   return notes.length === 0 ? plan : { ...plan, notes: [...notes, ...plan.notes] };
 }
