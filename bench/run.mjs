@@ -1,5 +1,5 @@
 // Speed beside the tools a user would otherwise use, in the same run, as ratios. Needs cp, cat, b3sum, zip, sha512sum (Debian's
-// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|versions|checkpoints|changes|collect|nodes|adopt|copy|pack|backups]`; without a word, all. Figures go to docs/performance.md
+// packages) and about 7 GB of room. `node bench/run.mjs [reading|scenes|scan|versions|checkpoints|changes|collect|nodes|adopt|copy|pack|backups|anywhere]`; without a word, all. Figures go to docs/performance.md
 // by hand, with the machine they were taken on.
 
 import { spawnSync } from 'node:child_process';
@@ -407,4 +407,6 @@ if (!only || only === 'backups') {
   );
   show('every byte proven: satchel prove', s(proven));
 }
+if (!only || only === 'anywhere')
+  spawnSync(process.execPath, [await bench('anywhere')], { stdio: 'inherit' });
 fs.rmSync(base, { recursive: true, force: true });

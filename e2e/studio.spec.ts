@@ -190,6 +190,44 @@ test('a scene is held by name, seen by all; a plan on it says so; the hold is br
   fs.rmSync(path.join(server.root, 'scenes', 'boat_v006.gltf'));
 });
 
+test('a plan that somebody else has overtaken is refused with nothing done, and made anew by one button', async ({
+  browser,
+}) => {
+  const scenes = path.join(server.root, 'scenes');
+  const lying = () =>
+    fs.readdirSync(scenes).map((name) => `${name} ${fs.statSync(path.join(scenes, name)).mtimeMs}`);
+  const [aya, marit] = [await pageOf(browser, 'Aya'), await pageOf(browser, 'Marit')];
+  const w = await openDemo(aya, server.address);
+  for (const [page, note] of [
+    [aya, 'sails, by Aya'],
+    [marit, 'ropes, by Marit'],
+  ] as const) {
+    await page.goto(`${server.address}/versions${w}&scene=scenes/boat_v005.gltf`);
+    await page.getByRole('textbox', { name: 'Note' }).fill(note);
+    await page.getByRole('button', { name: 'Save boat_v006.gltf…' }).click();
+    await expect(page.getByRole('button', { name: 'Apply the plan' })).toBeVisible({ timeout: 60_000 });
+  }
+  await apply(marit);
+  const after = lying();
+  expect(after.some((line) => line.startsWith('boat_v006.gltf '))).toBe(true);
+  await aya.getByRole('button', { name: 'Apply the plan' }).click();
+  const refused = aya.getByRole('main').getByRole('alert').first();
+  await expect(refused).toContainText('boat_v006.gltf');
+  await axe(aya, 'a plan that was overtaken');
+  expect(lying()).toEqual(after);
+  await aya.getByRole('button', { name: 'Make it anew' }).click();
+  await apply(aya);
+  expect(lying().filter((line) => !after.includes(line)).length).toBe(1);
+  for (const [scene, said] of [
+    ['boat_v006.gltf', 'Marit · “ropes, by Marit”'],
+    ['boat_v007.gltf', 'Aya · “sails, by Aya”'],
+  ]) {
+    await aya.goto(`${server.address}/versions${w}&scene=scenes/${scene}`);
+    await expect(aya.getByText(said!)).toBeVisible();
+  }
+  for (const name of ['boat_v006.gltf', 'boat_v007.gltf']) fs.rmSync(path.join(scenes, name));
+});
+
 test('who looks changes nothing: the page says so, and the disk stays as it is', async ({ browser }) => {
   const lena = await pageOf(browser, 'Lena');
   const w = await openDemo(lena, server.address);

@@ -1,4 +1,4 @@
-// A studio under load (bench/load/studio.ts): `node scripts/load.mjs --minutes 30`. Needs the build of today and Debian's PostgreSQL; ends with the status of what
+// A studio under load (bench/load/studio.ts): `node scripts/load.mjs --minutes 30 --strict`. Needs the build of today and Debian's PostgreSQL; ends with the status of what
 // was found wrong.
 
 import path from 'node:path';

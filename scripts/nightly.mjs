@@ -1,5 +1,5 @@
 // The long runs: every single disk call that can fail, 10,000 generated workspaces over all verbs, generated downloads (SATCHEL_GENERATED says how many of each),
-// and the release as somebody gets it. Takes some hours; ends with the status of what failed.
+// half an hour of a studio under load, docs/studio.md step by step, and the release as somebody gets it. Takes some hours; ends with the status of what failed.
 
 import fs from 'node:fs';
 import os from 'node:os';
@@ -25,6 +25,11 @@ for (const [what, pattern, env] of [
     env: { ...process.env, ...env },
   });
 }
+say('— a studio under load, half an hour');
+failed ||= await run(process.execPath, [
+  path.join(project, 'scripts', 'load.mjs'),
+  ...['--minutes', '30', '--strict'],
+]);
 say('— the release, unpacked in an empty home: the first ten minutes and the whole way');
 const here = `${process.platform.replace('win32', 'win')}-${process.arch}`;
 failed ||= await run(process.execPath, [path.join(project, 'scripts', 'release.mjs'), here]);
@@ -46,5 +51,10 @@ if (!failed) {
     { env: { ...process.env, SATCHEL_RELEASE: home, HOME: path.join(home, 'home') } },
   );
   fs.rmSync(home, { recursive: true, force: true });
+}
+// Where it can be: as somebody does who has never seen it.
+if (process.platform === 'linux' && process.getuid() === 0 && !failed) {
+  say('— docs/studio.md, as it is written');
+  failed = await run(process.execPath, [path.join(project, 'scripts', 'try-studio.mjs')]);
 }
 process.exitCode = failed;

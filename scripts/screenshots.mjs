@@ -61,8 +61,8 @@ for (const scheme of ['light', 'dark']) {
   const w = new URL(page.url()).search;
   const open = (view) => page.goto(`${address}${view}${w}`);
   if (scheme === 'dark') {
-    await open('/references');
-    await shoot('references-night');
+    await page.goto(`${address}/?view=above`);
+    await shoot('side-by-side');
     break;
   }
   await shoot('overview');

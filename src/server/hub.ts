@@ -22,6 +22,7 @@ import { BackupWatch } from './backupWatch';
 import { keepingKnown, recallKnown } from './known';
 import { Jobs, type Work } from './jobs/jobs';
 import { studio } from './studio/mode';
+import { endWatching } from './watching';
 import { stagingFolder } from './workspaces/stage';
 import { Drops } from './workspaces/drops';
 import type { HeldSheet } from './sheets';
@@ -106,6 +107,7 @@ async function open(): Promise<Hub> {
       dataFolder: folder,
       lock,
       async end() {
+        await endWatching();
         await working?.close();
         await db.close();
         lock.release();

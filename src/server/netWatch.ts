@@ -6,7 +6,7 @@ import { AppError } from '@/core/errors';
 import { listWorkspaces } from './database/queries';
 import { isThere } from './disk/asking';
 import { type Hub } from './hub';
-import { isAllowed } from './allowed';
+import { allowedAmong } from './allowed';
 import type { NetRound } from './workspaces/net';
 
 const looksEvery = 10_000; // ms
@@ -36,9 +36,8 @@ export class NetWatch {
   /** Does the rounds that are due. */
   private async look(): Promise<void> {
     const rows = await listWorkspaces(this.hub.db);
-    for (const { id, root } of rows) {
-      const state = this.stateOf(id);
-      if (state.isBusy || Date.now() < state.due || !(await isAllowed(this.hub, root))) continue;
+    const due = rows.filter(({ id }) => !this.stateOf(id).isBusy && Date.now() >= this.stateOf(id).due);
+    for (const { id, root } of await allowedAmong(this.hub, due)) {
       await this.round(id, root).catch(() => undefined);
     }
   }

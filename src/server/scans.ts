@@ -4,9 +4,10 @@ import { randomUUID } from 'node:crypto';
 import { scanResult, type JobView } from '@/wire/jobs';
 import { findWorkspace, type WorkspaceRow } from './database/queries';
 import { scanStore } from './jobs/scanStore';
-import { watchFolder } from './disk/watch';
 import type { Hub } from './hub';
+import { studio } from './studio/mode';
 import { refreshSheet } from './sheets';
+import { keepWatching } from './watching';
 
 /** Starts a scan of a workspace, unless one is on its way. It is the server's own: the index is everybody's, whatever the one may see who asked for it. */
 export async function startScan(asked: Hub, id: string, root: string, name: string): Promise<JobView> {
@@ -29,7 +30,7 @@ export async function startScan(asked: Hub, id: string, root: string, name: stri
 }
 
 // So many workspaces are watched at once; of more, those looked at last.
-const mostWatched = 4;
+const mostWatched = { alone: 4, studio: 60 };
 const settled = 1500; // ms after work of our own, whose changes are read anyway
 
 /** Reads a workspace anew whenever files in it change, as long as it is among those looked at last. */
@@ -48,9 +49,9 @@ export function keepWatch(asked: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'n
     else if (!own.some((j) => j.work === 'apply' && j.ended !== null && Date.now() - j.ended < settled))
       void startScan(h, row.id, row.root, row.name).catch(() => undefined);
   };
-  h.watched.set(row.id, watchFolder(row.root, again));
+  h.watched.set(row.id, keepWatching(row.root, again));
   for (const [id, watching] of h.watched) {
-    if (h.watched.size <= mostWatched) break;
+    if (h.watched.size <= (studio() ? mostWatched.studio : mostWatched.alone)) break;
     watching.close();
     h.watched.delete(id);
   }

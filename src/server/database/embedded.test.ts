@@ -210,19 +210,22 @@ describe('of another version', () => {
     await db.close();
     await expect(openEmbedded(folder)).rejects.toMatchObject({ code: 'newer-format' });
     expect(fs.readdirSync(base).filter((n) => n.startsWith('newer-damaged'))).toEqual([]);
-    for (let number = 1; number <= migrations.length; number++) {
-      const old = `${base}/old-${number}`;
-      fs.mkdirSync(old);
-      const pglite = await PGlite.create(old);
-      await pglite.exec('CREATE TABLE migration (number int PRIMARY KEY)');
-      for (const [i, sql] of migrations.slice(0, number).entries())
-        await pglite.exec(`${sql}; INSERT INTO migration VALUES (${i + 1})`);
-      await pglite.exec(`INSERT INTO place (path) VALUES ('/of ${number}')`);
-      await pglite.exec("INSERT INTO workspace (id, root, name) VALUES ('w', '/w', 'W')");
+    // One that grows by a version at a time; a copy of each is opened by the server of today.
+    const grows = `${base}/grows`;
+    fs.mkdirSync(grows);
+    for (const [i, sql] of migrations.entries()) {
+      const pglite = await PGlite.create(grows);
+      if (i === 0) await pglite.exec('CREATE TABLE migration (number int PRIMARY KEY)');
+      await pglite.exec(`${sql}; INSERT INTO migration VALUES (${i + 1})`);
+      await pglite.exec(`INSERT INTO place (path) VALUES ('/of ${i + 1}')`);
+      if (i === 0) await pglite.exec("INSERT INTO workspace (id, root, name) VALUES ('w', '/w', 'W')");
       await pglite.close();
+      const old = `${base}/old-${i + 1}`;
+      fs.cpSync(grows, old, { recursive: true });
       ({ db } = await openEmbedded(old));
-      expect([await allowed.listAllowed(db), (await q.findWorkspace(db, 'w'))!.name]).toEqual([
-        [`/of ${number}`],
+      const places = Array.from({ length: i + 1 }, (_, n) => `/of ${n + 1}`);
+      expect([(await allowed.listAllowed(db)).sort(), (await q.findWorkspace(db, 'w'))!.name]).toEqual([
+        places.sort(),
         'W',
       ]);
       expect((await db.query('SELECT number FROM migration')).length).toBe(migrations.length);

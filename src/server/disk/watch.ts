@@ -12,8 +12,12 @@ import { toSystem, watchesTrees } from './system';
 const quiet = 700; // ms without a further change
 const mostFolders = 4000;
 
-/** Watches until `close` is called. Folders that cannot be watched are left out: a reading asked for by hand still finds all. */
-export function watchFolder(root: string, changed: () => void): { close(): void } {
+/** Watches until `close` is called. Folders that cannot be watched are left out, and `blind` is called: a look now and then finds what happens there. */
+export function watchFolder(
+  root: string,
+  changed: () => void,
+  blind: () => void = () => undefined,
+): { close(): void } {
   const top = toSystem(root);
   const watchers = new Map<string, fs.FSWatcher>();
   let timer: NodeJS.Timeout | null = null;
@@ -34,7 +38,8 @@ export function watchFolder(root: string, changed: () => void): { close(): void 
     later();
   };
   const watch = (folder: string) => {
-    if (watchers.has(folder) || watchers.size >= mostFolders) return;
+    if (watchers.has(folder)) return;
+    if (watchers.size >= mostFolders) return blind();
     try {
       const watcher = fs.watch(folder, { persistent: false, recursive: watchesTrees() }, (_, name) =>
         heard(folder, name),
@@ -45,8 +50,9 @@ export function watchFolder(root: string, changed: () => void): { close(): void 
       };
       watcher.on('error', drop);
       watchers.set(folder, watcher);
-    } catch {
-      // Too many watches, or the folder has just gone.
+    } catch (cause) {
+      // The folder may just have gone; else there are too many watches on this machine, or its file system has none.
+      if ((cause as NodeJS.ErrnoException).code !== 'ENOENT') blind();
     }
   };
   function watchBelow(folder: string): void {
