@@ -8,13 +8,7 @@ import { pathToFileURL } from 'node:url';
 const home = path.resolve(import.meta.dirname, '..');
 const setup = path.join(home, 'scripts', 'setup.mjs');
 if (fs.existsSync(setup)) {
-  const {
-    buildCli,
-    checkNode,
-    install,
-  } = // Work that goes on in threads finds their code beside this.
-    (process.env.SATCHEL_THREADS ??= path.join(home, 'dist', 'threads'));
-  await import(pathToFileURL(setup).href);
+  const { buildCli, checkNode, install } = await import(pathToFileURL(setup).href);
   checkNode();
   await install();
   await buildCli();

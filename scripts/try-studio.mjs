@@ -75,10 +75,10 @@ const expect = (holds, what) => {
 const clean = { HOME: home, PATH: '/usr/sbin:/usr/bin:/sbin:/bin', NODE_OPTIONS: '' };
 const spoken = [];
 /** Something that goes on, as typed at a prompt of its own; resolves once it has said `until`. */
-function goesOn(block, until) {
+function goesOn(block, until, env = clean) {
   const child = spawn('bash', ['-e', '-c', block], {
     cwd: home,
-    env: clean,
+    env,
     stdio: ['ignore', 'pipe', 'pipe'],
   });
   let said = '';
@@ -153,7 +153,8 @@ try {
       }
       await new Promise((wait) => setTimeout(wait, 200));
     }
-    throw new Error('A job came to no end.');
+    const all = await ask(page, 'GET', '/api/jobs');
+    throw new Error(`A job came to no end: ${JSON.stringify(all.filter((j) => j.ended === null))}`);
   };
   // The share, with one scene and what it leads to.
   fs.mkdirSync('/mnt/show');
@@ -181,8 +182,11 @@ try {
   }
   told('4. one who manages, and three artists');
 
+  // Each has a home of its own, as on a machine of its own.
   for (const name of ['render-3', 'render-4'])
-    await goesOn(worker.replace('render-3', name), new RegExp(`${name}.*is at work|is at work`));
+    await goesOn(worker.replace('render-3', name), new RegExp(`${name} is at work`), {
+      ...{ ...clean, HOME: `${home}/${name}` },
+    });
   await marit.goto(`${origin}/people`);
   for (const name of ['render-3', 'render-4'])
     await marit.getByLabel('Machines that do the work').getByText(name).first().waitFor();
@@ -242,6 +246,6 @@ try {
   say(`FAILED: ${cause.stack ?? cause}`);
   for (const said of spoken) say(said().slice(-2000));
 } finally {
-  sh('service nginx stop; service postgresql stop; true');
+  sh('service nginx stop || true; service postgresql stop || true');
 }
 process.exit(failed ? 1 : 0);

@@ -49,12 +49,13 @@ export class Kept {
     private readonly args: readonly string[],
     private readonly env: Record<string, string>,
     private readonly isUp: (said: string) => Promise<boolean>,
+    private readonly cwd = project,
   ) {}
 
   async start(): Promise<void> {
     this.said = '';
     const child = spawn(process.execPath, this.args, {
-      cwd: project,
+      cwd: this.cwd,
       stdio: ['ignore', 'pipe', 'pipe'],
       env: {
         ...process.env,
@@ -193,6 +194,7 @@ export async function makeWorld(of: {
       ],
       common,
       (said) => Promise.resolve(said.includes('is at work')),
+      base,
     );
     await worker.start();
     workers.push(worker);

@@ -115,6 +115,21 @@ describe('refs', () => {
   });
 });
 
+test('as it is started from a checkout, from any folder', () => {
+  const bin = path.join(project, 'bin', 'satchel.mjs');
+  const called = spawnSync(
+    process.execPath,
+    [bin, 'refs', path.join(root, 'scenes', 'boat_v004.gltf'), '--json'],
+    {
+      cwd: base,
+      encoding: 'utf8',
+      env: { ...process.env, SATCHEL_THREADS: undefined },
+    },
+  );
+  expect([called.stderr, called.status]).toEqual(['', 1]);
+  expect(Array.isArray(JSON.parse(called.stdout).references ?? JSON.parse(called.stdout).scenes)).toBe(true);
+});
+
 test('the whole way: new, bring, save, versions, restore, repath, pack, verify, rehearse, unpack, ledger, undo', () => {
   const work = path.join(base, 'work');
   fs.mkdirSync(work);

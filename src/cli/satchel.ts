@@ -1,6 +1,10 @@
 // Entry of the built command line.
 
+import { fileURLToPath } from 'node:url';
 import { main } from './main';
+
+// The code of threads lies beside this file, wherever it is called from.
+process.env.SATCHEL_THREADS ??= fileURLToPath(new URL('./threads', import.meta.url));
 
 process.exitCode = await main(process.argv.slice(2)).catch((cause: unknown) => {
   process.stderr.write(

@@ -116,8 +116,16 @@ const bin = postgresBin();
         process.execPath,
         [bundle, 'worker', '--name', name, '--data', `${base}/data-${name}`, ...more],
         {
+          // As on a machine of its own: called from anywhere, with nothing of ours around it.
+          cwd: base,
           stdio: ['ignore', 'ignore', 'pipe'],
-          env: { ...process.env, NODE_OPTIONS: '', SATCHEL_DATABASE_URL: url, SATCHEL_LEASE: String(lease) },
+          env: {
+            ...process.env,
+            NODE_OPTIONS: '',
+            SATCHEL_THREADS: undefined,
+            SATCHEL_DATABASE_URL: url,
+            SATCHEL_LEASE: String(lease),
+          },
         },
       );
       processes.push(child);

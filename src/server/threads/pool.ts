@@ -3,6 +3,7 @@
 // Their code is built into files of its own (scripts/setup.mjs, dist/threads): a pool starts a thread by a file's name, and the framework's
 // bundler knows only workers that are written out where they are started.
 
+import fs from 'node:fs';
 import path from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { Piscina } from 'piscina';
@@ -33,8 +34,11 @@ type MessagePort = import('node:worker_threads').MessagePort;
 
 /** A pool of the threads built from src/server/threads/<name>.thread.ts. */
 export function openPool<Task, Answer>(name: string, options: PoolOptions): Pool<Task, Answer> {
+  const file = path.join(threadsFolder(), `${name}.mjs`);
+  // Without it a thread would end and be started anew for ever, and who waits would wait on.
+  if (!fs.existsSync(file)) throw new Error(`Loyal Satchel is not whole here: ${file} is missing.`);
   const piscina = new Piscina({
-    filename: pathToFileURL(path.join(threadsFolder(), `${name}.mjs`)).href,
+    filename: pathToFileURL(file).href,
     minThreads: 0,
     maxThreads: options.most,
     concurrentTasksPerWorker: options.together ?? 1,

@@ -76,13 +76,11 @@ export function namesOf(above: AboveView | null): string[] {
 function AtWork({ above }: { above: AboveView | null }) {
   if (!above) return null;
   const { holds, jobs } = above;
-  const said = [
-    ...holds.map((h) => `${h.by} holds ${h.scene}`),
-    ...jobs.map((j) => (j.by === null ? j.title : `${j.by}: ${j.title}`)),
-  ];
+  const going = jobs.map((j) => (j.by === null ? j.title : `${j.by}: ${j.title}`));
+  const said = [...holds.map((h) => `${h.by} holds ${h.scene.split('/').pop()}`), ...going];
   if (said.length === 0) return null;
   return (
-    <span title={said.join('\n')}>
+    <span title={[...holds.map((h) => `${h.by} holds ${h.scene}`), ...going].join('\n')}>
       <Row $gap={2}>
         {holds.length > 0 && <Hand size={14} aria-hidden style={{ flex: 'none' }} />}
         <span style={{ overflow: 'hidden', textOverflow: 'ellipsis' }}>
@@ -145,19 +143,19 @@ const columns: readonly GridColumn<Line, Context>[] = [
     width: 146,
     cell: (line) => <Ready {...line} />,
   },
-  { id: 'work', label: 'At work', sorts: true, width: 180, cell: ({ above }) => <AtWork above={above} /> },
+  { id: 'work', label: 'At work', sorts: true, width: 220, cell: ({ above }) => <AtWork above={above} /> },
   {
     id: 'version',
     label: 'Last version',
     sorts: true,
-    width: 160,
+    width: 196,
     cell: (line, { now }) => <LastVersion {...line} now={now} />,
   },
   {
     id: 'done',
     label: 'Last done',
     sorts: true,
-    width: 120,
+    width: 150,
     cell: ({ above }, { now }) => <LastDone above={above} now={now} />,
   },
   {

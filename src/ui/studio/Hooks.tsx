@@ -145,6 +145,7 @@ function One({
   act: (what: () => Promise<unknown>) => void;
 }) {
   const given = messages.filter((m) => m.state === 'given up').length;
+  const unheard = messages.filter((m) => m.state === 'waiting' && m.tries > 0).length;
   return (
     <div role="group" aria-label={`The web hook for ${hook.about}`}>
       <Row $wrap>
@@ -177,6 +178,7 @@ function One({
         <details open={given > 0}>
           <summary>
             {count(messages.length, 'message')} of late
+            {unheard > 0 && <span style={{ color: color.amber }}>, {unheard} not heard yet</span>}
             {given > 0 && <span style={{ color: color.brick }}>, {given} given up</span>}
           </summary>
           <Some of={messages} more="more message" atOnce={8}>
