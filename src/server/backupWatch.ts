@@ -21,7 +21,11 @@ export class BackupWatch {
   private readonly timer: NodeJS.Timeout;
   private isBusy = false;
 
-  constructor(private readonly hub: Pick<Hub, 'db' | 'who' | 'jobs' | 'ask'>) {
+  /** `isOurs`: whether it is this server's to look; of several servers one does. */
+  constructor(
+    private readonly hub: Pick<Hub, 'db' | 'who' | 'jobs' | 'ask'>,
+    private readonly isOurs: () => Promise<boolean> = () => Promise.resolve(true),
+  ) {
     this.timer = setInterval(() => void this.look().catch(() => undefined), looksEvery);
     this.timer.unref();
   }
@@ -35,6 +39,7 @@ export class BackupWatch {
     if (this.isBusy) return;
     this.isBusy = true;
     try {
+      if (!(await this.isOurs())) return;
       for (const { id, root, name } of await listWorkspaces(this.hub.db))
         for (const target of await targetsOf(this.hub, id)) {
           const since = target.last === null ? Infinity : now - Date.parse(target.last.time);

@@ -113,7 +113,8 @@ async function open(): Promise<Hub> {
         lock.release();
       },
     };
-    return Object.assign(h, { net: new NetWatch(h), backups: new BackupWatch(h) });
+    const isOurs = () => working?.work.isFirst() ?? Promise.resolve(true);
+    return Object.assign(h, { net: new NetWatch(h, isOurs), backups: new BackupWatch(h, isOurs) });
   } catch (cause) {
     lock.release();
     throw cause;

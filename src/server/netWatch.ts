@@ -24,7 +24,11 @@ export class NetWatch {
   private readonly watched = new Map<string, Watched>();
   private readonly timer: NodeJS.Timeout;
 
-  constructor(private readonly hub: Pick<Hub, 'db' | 'who' | 'jobs' | 'ask'>) {
+  /** `isOurs`: whether it is this server's to look; of several servers one does. */
+  constructor(
+    private readonly hub: Pick<Hub, 'db' | 'who' | 'jobs' | 'ask'>,
+    private readonly isOurs: () => Promise<boolean> = () => Promise.resolve(true),
+  ) {
     this.timer = setInterval(() => void this.look().catch(() => undefined), looksEvery);
     this.timer.unref();
   }
@@ -35,6 +39,7 @@ export class NetWatch {
 
   /** Does the rounds that are due. */
   private async look(): Promise<void> {
+    if (!(await this.isOurs())) return;
     const rows = await listWorkspaces(this.hub.db);
     const due = rows.filter(({ id }) => !this.stateOf(id).isBusy && Date.now() >= this.stateOf(id).due);
     for (const { id, root } of await allowedAmong(this.hub, due)) {

@@ -266,6 +266,15 @@ const bin = postgresBin();
       expect([done.state, done.error?.code ?? null]).toEqual(['done', null]);
     }, 60_000);
 
+    test('of two servers one does what is due by itself; the other once that one is gone', async () => {
+      const other = await opened();
+      const [first, second] = (await queue.isFirst()) ? [queue, other] : [other, queue];
+      expect([await first.isFirst(), await second.isFirst()]).toEqual([true, false]);
+      await first.close();
+      expect(await second.isFirst()).toBe(true);
+      queue = second;
+    });
+
     test('the server is lost: the next one ends what it had asked for, an applied plan as done', async () => {
       const { root } = await make('Harbour');
       fs.writeFileSync(`${root}/scenes/boat.gltf`, '{"asset":{"version":"2.0"}}');

@@ -172,6 +172,12 @@ export class Queue implements Work {
     await this.sayWhatWaits();
   }
 
+  /** Whether this is the one of several servers that does what is due by itself: that is done once, whoever is there. */
+  async isFirst(): Promise<boolean> {
+    const servers = (await listWorkers(this.db)).filter((w) => w.kind === 'server').map((w) => w.id);
+    return servers.sort()[0] === this.id;
+  }
+
   /** What no machine reaches that is there just now says what it waits for. */
   private async sayWhatWaits(): Promise<void> {
     const waiting = [...this.asked].filter(([id, { flags }]) => {
