@@ -230,6 +230,9 @@ function suite(open: () => Promise<Database>, hasTrigrams: boolean): void {
       expect(await asks('RUST_')).toEqual(['part', 'here /s/here/tex/Rust_Albedo.PNG', oldOne]);
       expect(await asks('%_r')).toEqual(['part', 'here /s/here/tex/100%_rust.png']);
       expect(await asks('zz')).toEqual(['part']);
+      // Longer than what is looked up of it: all of it counts.
+      expect(await asks('ust_albedo.PNG')).toEqual(['part', 'here /s/here/tex/Rust_Albedo.PNG']);
+      expect(await asks('ust_albedo.PNX')).toEqual(['part']);
     };
     test('by a part of a name, whatever stands in it', parts);
     test('by a path or its end, inside or from elsewhere; of a whole path the letters count where one is so', async () => {
