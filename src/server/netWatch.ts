@@ -41,10 +41,10 @@ export class NetWatch {
   private async look(): Promise<void> {
     if (!(await this.isOurs())) return;
     const rows = await listWorkspaces(this.hub.db);
-    const due = rows.filter(({ id }) => !this.stateOf(id).isBusy && Date.now() >= this.stateOf(id).due);
-    for (const { id, root } of await allowedAmong(this.hub, due)) {
-      await this.round(id, root).catch(() => undefined);
-    }
+    const isDue = ({ id }: { id: string }) => !this.stateOf(id).isBusy && Date.now() >= this.stateOf(id).due;
+    for (const row of await allowedAmong(this.hub, rows.filter(isDue)))
+      // One by hand may have begun since.
+      if (isDue(row)) await this.round(row.id, row.root).catch(() => undefined);
   }
 
   private stateOf(id: string): Watched {
