@@ -7,7 +7,7 @@ import path from 'node:path';
 import { zipSync } from 'fflate';
 import { gzipSync } from 'node:zlib';
 import sharp from 'sharp';
-import { servedDemo, snapshot } from './server';
+import { servedDemo, snapshot, theDemo } from './server';
 import { apply, axe, openDemo, tabTo, watch } from './steps';
 
 const server = servedDemo();
@@ -81,7 +81,7 @@ test('the table: grouped, searched, sorted, columns chosen and kept; the address
 });
 
 test('what is chosen: by group, by range, by likeness', async ({ page }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   await page.goto(`${server.address}/references${w}&q=scene:boat`);
   await page.getByRole('button', { name: 'select 8' }).click();
   await expect(page.getByText('8 selected')).toBeVisible();
@@ -128,7 +128,7 @@ async function amber(page: Page): Promise<number> {
 test('a scene in space: what is missing is striped with its name, picked both ways; repaired, the stripes are gone', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/references${w}&q=scene:harbour_v007`);
   await page.getByRole('button', { name: 'see it' }).click();
@@ -154,7 +154,7 @@ test('a scene in space: what is missing is striped with its name, picked both wa
 });
 
 test('other formats in space; pictures of formats that no browser knows', async ({ page }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   for (const [scene, said] of [
     ['models/crate.obj', '1 object of 1 lacks a texture.'],
     ['models/lantern.glb', '1 reference of 3'],
@@ -203,7 +203,7 @@ test('other formats in space; pictures of formats that no browser knows', async 
 test('what real files hold is shown in space: a missing buffer, packed geometry, X3D in XML; and a sentence where nothing can be', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const put = (name: string, content: string | Buffer) =>
     fs.writeFileSync(path.join(server.root, 'models', name), content);
   const boat = JSON.parse(text('scenes/boat_v004.gltf')) as {
@@ -315,7 +315,7 @@ test('what real files hold is shown in space: a missing buffer, packed geometry,
 test('map, room, and what is there twice; each leads on, merging is undone to the same bytes', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/map${w}`);
   await expect(page.getByText('17 scenes and material files lead to 21 files.')).toBeVisible();
@@ -360,7 +360,7 @@ test('map, room, and what is there twice; each leads on, merging is undone to th
 test('a folder renamed: every path to what is in it follows, and the home it is; undone to the same bytes', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/files${w}&folder=textures`);
   await page.getByRole('button', { name: 'Rename this folder…' }).click();
@@ -378,7 +378,7 @@ test('a folder renamed: every path to what is in it follows, and the home it is;
 test('the ledger: undone in any order where nothing later stands on it, with the reason where it does', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   const relink = async (q: string, file: string) => {
     await page.goto(`${server.address}/references${w}&q=${q}`);
@@ -414,7 +414,7 @@ test('the ledger: undone in any order where nothing later stands on it, with the
 });
 
 test('bases, libraries by name, and paths as other machines have them', async ({ page }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   const lantern = () => fs.readFileSync(path.join(server.root, 'models/lantern.glb'), 'latin1');
   await page.goto(`${server.address}/references${w}&state=library`);
@@ -458,7 +458,7 @@ test('every planted trouble is repaired without a path being typed, and undone t
   page,
 }) => {
   test.setTimeout(240_000);
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   const references = (more = '') => page.goto(`${server.address}/references${w}${more}`);
   await references();
@@ -497,7 +497,7 @@ test('every planted trouble is repaired without a path being typed, and undone t
 });
 
 test('the whole repair by keyboard alone', async ({ page }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/overview${w}`);
   await ready(page, 33);
@@ -536,7 +536,7 @@ test('the whole repair by keyboard alone', async ({ page }) => {
 });
 
 test('axe finds nothing where references are at work, in both themes', async ({ page }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   await page.goto(`${server.address}/references${w}&group=state&sort=size`);
   await page.getByRole('button', { name: 'select 6' }).click();
   await axe(page, 'table, grouped by state');

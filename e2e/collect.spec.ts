@@ -4,7 +4,7 @@ import { expect, test } from '@playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, choose, openDemo, watch } from './steps';
-import { servedDemo, snapshot, users } from './server';
+import { servedDemo, snapshot, users, theDemo } from './server';
 
 let bench = '';
 const server = servedDemo(({ folder }) => {
@@ -135,7 +135,7 @@ test('collected for a client: ticks warn, the tree is arranged by hand, one plan
 test('only the frames that are shown, as a workspace of its own, by a preset that is kept', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   await page.goto(`${server.address}/collect${w}`);
   await page.getByRole('button', { name: /Leave out frames and tiles/ }).click();
   await page.getByLabel('From frame').first().fill('5');
@@ -173,7 +173,7 @@ test('only the frames that are shown, as a workspace of its own, by a preset tha
 test('carried over from another workspace: levels, a warning for what is left out, a clash replaced, undone to the byte', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const [harbour, market] = [server.root, path.join(bench, 'work/2026-05 Fish Market')];
   const before = { harbour: users(harbour), market: users(market) };
   await page.goto(`${server.address}/carry${w}`);

@@ -8,7 +8,7 @@ import fs from 'node:fs';
 import http from 'node:http';
 import path from 'node:path';
 import { Blake3Hasher } from '@napi-rs/blake-hash';
-import { ask, keyHeaders, servedDemo, startServer } from './server';
+import { ask, keyHeaders, servedDemo, startServer, theDemo } from './server';
 import { apply, openDemo, watch } from './steps';
 
 const server = servedDemo();
@@ -246,7 +246,7 @@ test('a page that waits for work learns that a restart ended it, and goes on by 
     fs.closeSync(fs.openSync(path.join(own.root, `films/${name}.mp4`), 'w'));
     fs.truncateSync(path.join(own.root, `films/${name}.mp4`), 2000 * 1024 ** 3);
   }
-  const w = await openDemo(page, own.address);
+  const w = await theDemo(own);
   await page.goto(`${own.address}/files${w}&view=twice`);
   const isRunning = async () =>
     (await ask<{ work: string; state: string }[]>(own.address, '/api/jobs')).some(

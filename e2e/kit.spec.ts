@@ -5,7 +5,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import { freshDemo, servedDemo, startServer } from './server';
+import { freshDemo, servedDemo, startServer, theDemo } from './server';
 import { apply, openDemo, tabTo, watch } from './steps';
 
 const server = servedDemo();
@@ -53,7 +53,7 @@ test.describe('what is typed', () => {
   for (const [at, field, text, plan] of typings)
     test(`survives a reload, another page and a plan that is only looked at: ${at}`, async ({ page }) => {
       page.on('dialog', (d) => void d.accept());
-      const w = (await openDemo(page, server.address)).slice(1);
+      const w = (await theDemo(server)).slice(1);
       const address = `${server.address}${at.replace('{w}', w)}`;
       const box = page.getByRole('textbox', { name: field, exact: true }).first();
       await page.goto(address);
@@ -71,7 +71,7 @@ test.describe('what is typed', () => {
 
   test('is not another folder’s, and is over once its plan is applied', async ({ page }) => {
     page.on('dialog', (d) => void d.accept());
-    const w = await openDemo(page, server.address);
+    const w = await theDemo(server);
     const person = page.getByRole('textbox', { name: 'Person in names' });
     await page.goto(`${server.address}/settings${w}&tab=names`);
     await person.fill('ben');
@@ -90,7 +90,7 @@ test.describe('what is typed', () => {
   });
 
   test('ticks and choices stay, too', async ({ page }) => {
-    const w = await openDemo(page, server.address);
+    const w = await theDemo(server);
     fs.writeFileSync(path.join(server.root, 'gull.wav'), 'RIFF\x24\0\0\0WAVEfmt ');
     await page.goto(`${server.address}/files${w}&view=loose`);
     const name = 'Select gull.wav';
@@ -119,7 +119,7 @@ test.describe('what is typed', () => {
 
 test('a plan that is not waiting any more is made anew by one button', async ({ page }) => {
   page.on('dialog', (d) => void d.accept());
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   await page.goto(`${server.address}/settings${w}&tab=names`);
   await page.getByRole('textbox', { name: 'Person in names' }).fill('cleo');
   await page.getByRole('button', { name: 'Plan the change…' }).click();
@@ -143,7 +143,7 @@ test('a plan that is not waiting any more is made anew by one button', async ({ 
 });
 
 test('leaving what is not saved asks: stay, leave it waiting, take it back', async ({ page }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   await page.goto(`${server.address}/layouts${w}&layout=film-shot`);
   const name = page.getByRole('textbox', { name: 'Name', exact: true });
   await name.fill('Storm shot');
@@ -222,7 +222,7 @@ test('the focus goes on where the work does, never to nowhere', async ({ page })
 });
 
 test('Enter in a field does what its button does', async ({ page }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const enter = async (at: string, field: string, text: string) => {
     await page.goto(`${server.address}${at}`);
     const box = page.getByRole('textbox', { name: field, exact: true }).first();
@@ -259,7 +259,6 @@ test('Enter in a field does what its button does', async ({ page }) => {
 });
 
 test('no letter is lost to who types faster than the page is drawn', async ({ page }) => {
-  await openDemo(page, server.address);
   await page.goto(`${server.address}/?new=1`);
   const box = page.getByRole('textbox', { name: 'Name', exact: true });
   await expect(box).toBeFocused();
@@ -275,7 +274,6 @@ test('no letter is lost to who types faster than the page is drawn', async ({ pa
 });
 
 test('a whole form without a pointer: a choice, a tick, a radio, a file list', async ({ page }) => {
-  await openDemo(page, server.address);
   await page.goto(`${server.address}/?new=1`);
   await expect(page.getByRole('textbox', { name: 'Name', exact: true })).toBeFocused();
   await page.keyboard.type('2026-12 Night Pier');
@@ -329,7 +327,7 @@ async function treeOf(page: Page, folder: string): Promise<string> {
 
 test('each main page keeps its tree of accessible things', async ({ page }) => {
   const own = await startServer(freshDemo());
-  const w = await openDemo(page, own.address);
+  const w = await theDemo(own);
   const views: [string, string][] = [
     ['workspaces', '/'],
     ['create', '/?new=1'],

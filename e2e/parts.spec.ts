@@ -5,7 +5,7 @@ import { NodeIO } from '@gltf-transform/core';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, choose, openDemo, watch } from './steps';
-import { servedDemo, users } from './server';
+import { servedDemo, users, theDemo } from './server';
 
 let market = '';
 const server = servedDemo(({ folder }) => {
@@ -103,7 +103,7 @@ test('settings side by side: differences first, ticked ones taken over in both d
       places: { name: string }[];
     };
   const was = { harbour: marker(server.root), market: marker(market) };
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   await page.goto(`${server.address}/carry${w}&view=settings`);
   await choose(page, 'Beside', 'Fish Market');
   await expect(page.getByRole('row', { name: /Unit metres centimetres/ })).toBeVisible();
@@ -141,7 +141,7 @@ test('settings side by side: differences first, ticked ones taken over in both d
 
 test('one file of a scene with all it needs, and taken apart into the homes again', async ({ page }) => {
   const before = users(server.root);
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   await page.goto(`${server.address}/files${w}&folder=models&file=models/crate.obj`);
   await page.getByRole('button', { name: 'Write as crate.zip…' }).click();
   await expect(page.getByText(/become one of/)).toBeVisible();

@@ -4,7 +4,7 @@
 import { expect, test } from '@playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
-import { ask, servedDemo, snapshot } from './server';
+import { ask, servedDemo, snapshot, theDemo } from './server';
 import { apply, axe, openDemo, watch } from './steps';
 
 const server = servedDemo();
@@ -56,7 +56,7 @@ test('a file that was renamed on disk is told by its size, as a suggestion', asy
 });
 
 test('everything that is sure at once; what is not is named and left', async ({ page }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/references${w}`);
   await page.getByRole('button', { name: 'Relink what is sure…' }).click();
@@ -74,7 +74,7 @@ test('everything that is sure at once; what is not is named and left', async ({ 
 test('many paths at once: another head, a text; each state on the way can be returned to; left without a trace', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/references${w}&q=hull_planks%20boat`);
   await expect(page.getByRole('row')).toHaveCount(1 + 1 + 2);
@@ -110,7 +110,7 @@ test('many paths at once: another head, a text; each state on the way can be ret
 test('a tile that lies elsewhere is found for its set, copied there, and taken away again', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const [was, is] = ['textures/quay_wall.1002.png', 'reference/quay_wall.1002.png'].map((f) =>
     path.join(server.root, f),
   ) as [string, string];
@@ -138,7 +138,7 @@ test('a tile that lies elsewhere is found for its set, copied there, and taken a
 test('many files renamed by a pattern, a clash shown at once; what nothing uses is cleared to the bin; undone', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/files${w}&folder=textures`);
   await page.getByRole('button', { name: 'Rename these…' }).click();
@@ -177,7 +177,7 @@ test('many files renamed by a pattern, a clash shown at once; what nothing uses 
 });
 
 test('axe finds nothing where references are repaired, in both themes', async ({ page }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   await page.goto(`${server.address}/references${w}`);
   await page.getByText('hull_planks_base.png').first().click();
   await page.getByText(/moved the same way/).waitFor();
@@ -201,7 +201,7 @@ test('pictures that cannot be read leave no torn sign in the table', async ({ pa
       .map((name) => [name, fs.readFileSync(path.join(folder, name))]),
   );
   for (const name of were.keys()) fs.writeFileSync(path.join(folder, name), 'no picture');
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const refused: string[] = [];
   page.on('response', (r) => {
     if (r.url().includes('side=64') && r.status() === 422) refused.push(r.url());

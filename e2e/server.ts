@@ -216,3 +216,18 @@ export async function finished(
     await new Promise((done) => setTimeout(done, 50));
   }
 }
+
+const read = new Set<string>();
+
+/** The search part of an address that names the demo's workspace, once it has been read on this server: to go where a bookmark leads, without the way through the list. */
+export async function theDemo({ address, root }: RunningServer): Promise<string> {
+  // What was brought to another folder may have the same name: the one that is meant is told by its root.
+  const { workspaces } = await ask<{ workspaces: { id: string; root: string }[] }>(address, '/api/state');
+  const { id } = workspaces.find((at) => at.root === root)!;
+  if (!read.has(address)) {
+    const job = await ask<{ id: string }>(address, `/api/workspaces/${id}/scan`, {});
+    await finished(address, job.id);
+    read.add(address);
+  }
+  return `?w=${id}`;
+}

@@ -6,7 +6,7 @@ import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, choose, openDemo, watch } from './steps';
-import { ask, servedDemo, snapshot, startServer } from './server';
+import { ask, servedDemo, snapshot, startServer, theDemo } from './server';
 
 let work = '';
 const server = servedDemo(({ folder }) => {
@@ -230,7 +230,7 @@ test('a workspace is renamed and moved; what other workspaces know of it follows
 test('layouts: tree and text follow each other, by keyboard too; kept, exported, given to a workspace', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/layouts${w}&layout=game-environment`);
   const text = page.getByRole('textbox', { name: 'Layout as text' });
@@ -283,7 +283,7 @@ test('layouts: tree and text follow each other, by keyboard too; kept, exported,
 test('a home is changed and its files follow; one file is renamed; what lies about is filed', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/settings${w}&tab=homes`);
   await page.getByLabel('Home of texture files').fill('art/maps');
@@ -319,7 +319,7 @@ test('a home is changed and its files follow; one file is renamed; what lies abo
 test('units in inches by fractions, a grid and box as files, patterns of names; all of it lies in the folder', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   await page.goto(`${server.address}/settings${w}&tab=units`);
   await expect(page.getByRole('img', { name: /A grid with a line every 1 m/ })).toBeVisible();
   await page.waitForTimeout(1500);
@@ -400,7 +400,7 @@ test('units in inches by fractions, a grid and box as files, patterns of names; 
 test('the holding area: a ZIP comes in, what is needed is taken with its parts, the rest is cleared', async ({
   page,
 }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/files${w}&view=intake`);
   await page.getByRole('button', { name: 'A ZIP archive…' }).first().click();
@@ -481,7 +481,7 @@ test('advice on a place, measured on request; two bases of a path', async ({ pag
   await page.getByRole('button', { name: 'Measure its speed' }).click();
   await expect(page.getByText(/It writes .* a second, and makes \d+ small files a second/)).toBeVisible();
   fs.rmSync(path.join(server.folder, 'harbour-lantern/.stfolder'));
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   await page.goto(`${server.address}/references${w}`);
   await page.getByText('hull_planks_base.png').first().click();
   await expect(page.getByText('from the scene’s folder')).toBeVisible();
@@ -545,7 +545,7 @@ test('the command line adopts and renames, by the same plans', async () => {
 });
 
 test('axe finds nothing on any view of setting up, in both themes', async ({ page }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const look = async (name: string) => {
     await expect(page.getByText(/^Reading …$/)).toHaveCount(0);
     await axe(page, name);

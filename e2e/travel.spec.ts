@@ -5,7 +5,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
-import { ask, servedDemo } from './server';
+import { servedDemo, theDemo } from './server';
 import { apply, axe, watch } from './steps';
 
 const server = servedDemo();
@@ -16,12 +16,7 @@ const region = (page: Page, name: string) => page.getByRole('region', { name });
 const machine = (page: Page, name: string) => page.getByTestId('machine').filter({ hasText: name });
 
 async function travel(page: Page): Promise<string> {
-  // What arrived has the name of what was sent: the one that is meant is told by its root.
-  const { workspaces } = await ask<{ workspaces: { id: string; root: string }[] }>(
-    server.address,
-    '/api/state',
-  );
-  const w = `?w=${workspaces.find((at) => at.root === server.root)!.id}`;
+  const w = await theDemo(server);
   await page.goto(`${server.address}/travel${w}`);
   await expect(page.getByTestId('fit')).toBeVisible();
   await expect(page.getByTestId('machine')).toHaveCount(5);

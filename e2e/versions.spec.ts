@@ -6,8 +6,8 @@ import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import sharp from 'sharp';
-import { apply, axe, openDemo, watch } from './steps';
-import { snapshot, startServer, type RunningServer } from './server';
+import { apply, axe, watch } from './steps';
+import { snapshot, startServer, type RunningServer, theDemo } from './server';
 
 let server: RunningServer;
 test.beforeEach(async ({ page }) => {
@@ -24,7 +24,7 @@ const read = (file: string) => fs.readFileSync(at(file), 'utf8');
 
 /** Opens the versions of a scene. */
 async function openVersions(page: Page, scene: string): Promise<string> {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   await page.goto(`${server.address}/versions${w}&scene=${scene}`);
   await expect(page.getByRole('heading', { name: 'Versions' })).toBeVisible();
   return w;
@@ -196,7 +196,7 @@ test('the one missing frame is seen: the list made of what lies there, what is l
 });
 
 test('a scene in its other form, and the references that follow', async ({ page }) => {
-  const w = await openDemo(page, server.address);
+  const w = await theDemo(server);
   const before = snapshot(server.root);
   await page.goto(`${server.address}/files${w}&file=scenes/boat_v004.gltf`);
   await page.getByRole('button', { name: 'Write as boat_v004.glb…' }).click();

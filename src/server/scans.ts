@@ -50,6 +50,8 @@ export function keepWatch(asked: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'n
       void startScan(h, row.id, row.root, row.name).catch(() => undefined);
   };
   h.watched.set(row.id, keepWatching(row.root, again));
+  // What happened while nobody watched is in no event: a server that was started anew, a page that a bookmark leads to.
+  void startScan(h, row.id, row.root, row.name).catch(() => undefined);
   for (const [id, watching] of h.watched) {
     if (h.watched.size <= (studio() ? mostWatched.studio : mostWatched.alone)) break;
     watching.close();

@@ -3,6 +3,7 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { PGlite } from '@electric-sql/pglite';
 import { spawnSync } from 'node:child_process';
+import net from 'node:net';
 import type { IndexRow } from '@/wire/jobs';
 import { migrate, openServer, overOneConnection, type Database, type Value } from './database';
 import { migrations } from './migrations';
@@ -292,6 +293,37 @@ describe('PGlite', () =>
     await migrate(db);
     return db;
   }, false));
+
+// PostgreSQL 15 documentation, "Message Formats": a byte for the kind, the length with itself, what it says.
+const message = (kind: string, ...said: Buffer[]) => {
+  const body = Buffer.concat(said);
+  const head = Buffer.alloc(5);
+  head.write(kind);
+  head.writeInt32BE(4 + body.length, 1);
+  return Buffer.concat([head, body]);
+};
+
+test('a server that says in one packet that one is in and is cut off: it is away, and no process ends by it', async () => {
+  const ready = [message('R', Buffer.alloc(4)), message('Z', Buffer.from('I'))];
+  const cut = message('E', Buffer.from('SFATAL\0C57P01\0Mterminating connection\0\0'));
+  let met = 0;
+  const server = net
+    .createServer((socket) => {
+      socket.on('error', () => undefined);
+      socket.once('data', () => {
+        met++;
+        socket.end(Buffer.concat([...ready, cut]));
+      });
+    })
+    .listen(0, '127.0.0.1');
+  await new Promise((listening) => server.once('listening', listening));
+  const { port } = server.address() as net.AddressInfo;
+  await expect(openServer(`postgres://any@127.0.0.1:${port}/any`)).rejects.toMatchObject({
+    code: 'no-database',
+  });
+  expect(met).toBeGreaterThan(0);
+  await new Promise((closed) => server.close(closed));
+});
 
 const bin = postgresBin();
 (bin ? describe : describe.skip)('PostgreSQL', () => {

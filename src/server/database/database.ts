@@ -85,6 +85,9 @@ export async function openServer(url: string): Promise<Database> {
   });
   // A connection that is lost while nobody asks is opened anew by whoever asks next.
   pool.on('error', () => undefined);
+  // Without a listener the loss of a lent connection would end the process. Listening begins before anybody has it: what says that it is cut off may come
+  // in the same packet as what says that it is made.
+  pool.on('connect', (client) => client.on('error', () => undefined));
   /**
    * Lends a connection. One that was lost while it lay idle, and whose loss is only seen by its first use, is
    * let go and another taken, as long as nothing can have been done: `unmade` says so. A server that cannot be
@@ -95,9 +98,6 @@ export async function openServer(url: string): Promise<Database> {
       const client = await pool.connect().catch((cause: unknown) => {
         throw told(cause);
       });
-      // Without a listener the loss of a lent connection would end the process.
-      const lost = () => undefined;
-      client.on('error', lost);
       let failed: unknown = null;
       try {
         return await work(client);
@@ -105,7 +105,6 @@ export async function openServer(url: string): Promise<Database> {
         failed = cause;
         if (!isAway(cause) || !unmade() || tries === most) throw told(cause);
       } finally {
-        client.off('error', lost);
         // One whose connection is lost is not lent again.
         client.release(isAway(failed));
       }
