@@ -1,7 +1,7 @@
 // End-to-end tests: the production build in Debian's Chromium, as a user would; the disk is checked afterwards.
 import { randomBytes } from 'node:crypto';
 import { defineConfig } from '@playwright/test';
-import chromium from './e2e/chromium.json' with { type: 'json' };
+import { chromiumOptions } from './scripts/chromium.mjs';
 
 // One key for all servers of a run, known to its worker processes by their environment. How a browser gets it is tried in door.spec.ts.
 process.env.SATCHEL_KEY ??= randomBytes(24).toString('base64url');
@@ -20,14 +20,7 @@ export default defineConfig({
     // What moves costs a processor each frame, where there is no graphics card.
     contextOptions: { reducedMotion: 'reduce' },
     extraHTTPHeaders: { 'x-satchel-key': process.env.SATCHEL_KEY },
-    launchOptions: {
-      executablePath: process.env.SATCHEL_CHROMIUM ?? chromium.executable,
-      args: [
-        ...chromium.args,
-        // WebGL by software; pages themselves are drawn without it, which costs a fifth less.
-        '--disable-gpu-rasterization',
-        '--disable-gpu-compositing',
-      ],
-    },
+    // Pages are drawn without WebGL's software, which costs a fifth less.
+    launchOptions: chromiumOptions('--disable-gpu-rasterization', '--disable-gpu-compositing'),
   },
 });

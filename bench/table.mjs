@@ -7,6 +7,7 @@ import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { chromiumOptions } from '../scripts/chromium.mjs';
 import { buildApp, buildCli, freePort, project, serve } from '../scripts/setup.mjs';
 
 await buildCli();
@@ -55,10 +56,7 @@ const { address, entry, key, child, ended } = await serve(await freePort(4780), 
 });
 process.once('exit', () => child.kill('SIGTERM'));
 const { chromium } = await import('@playwright/test');
-const browser = await chromium.launch({
-  executablePath: process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-quic', '--disable-background-networking'],
-});
+const browser = await chromium.launch(chromiumOptions());
 const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
 page.setDefaultTimeout(300_000);
 const api = async (at, body) =>

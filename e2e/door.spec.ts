@@ -247,20 +247,30 @@ test('a page that waits for work learns that a restart ended it, and goes on by 
     fs.truncateSync(path.join(own.root, `films/${name}.mp4`), 2000 * 1024 ** 3);
   }
   const w = await theDemo(own);
+  const heard = page.waitForResponse((answer) => answer.url().endsWith('/duplicates'));
   await page.goto(`${own.address}/files${w}&view=twice`);
   const isRunning = async () =>
     (await ask<{ work: string; state: string }[]>(own.address, '/api/jobs')).some(
       (j) => j.work === 'duplicates' && j.state === 'running',
     );
   await expect.poll(isRunning).toBe(true);
+  // It knows what it waits for.
+  await (await heard).finished();
   await own.stop('SIGKILL');
   await expect(page.getByText('The server of Loyal Satchel does not answer.').first()).toBeVisible();
   const again = await startServer(own.folder, {}, port);
   await expect(page.getByText(/was started anew, which ended this work/)).toBeVisible();
   await expect(page.getByText('The server of Loyal Satchel does not answer.')).toHaveCount(0);
-  await page.goto(`${again.address}/files${w}&folder=textures`);
+  await page.goto(`${again.address}/files${w}`);
+  // What is asked for while it is away comes once it is back.
+  await page.getByRole('row', { name: /^folder textures/ }).waitFor();
+  await again.stop('SIGKILL');
+  await page.getByRole('row', { name: /^folder textures/ }).click();
+  await expect(page.getByRole('tabpanel').getByText(/does not answer/)).toBeVisible();
+  const third = await startServer(own.folder, {}, port);
   await expect(page.getByText('hull_planks_base.png').first()).toBeVisible();
-  await again.stop();
+  await expect(page.getByText(/does not answer/)).toHaveCount(0);
+  await third.stop();
   fs.rmSync(own.folder, { recursive: true, force: true });
 });
 

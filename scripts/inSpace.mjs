@@ -8,7 +8,8 @@ import path from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { spawnSync } from 'node:child_process';
 import { pathToFileURL } from 'node:url';
-import { buildApp, buildCli, chromiumOptions, freePort, install, project, serve } from './setup.mjs';
+import { chromiumOptions } from './chromium.mjs';
+import { buildApp, buildCli, freePort, install, project, serve } from './setup.mjs';
 
 const endings = /\.(gltf|glb|obj|dae|zae|ply|3mf|x3d|x3dv|wrl|usda|usdc|usdz|mtlx)$/i;
 const isTable = process.argv.includes('--table');

@@ -4,16 +4,8 @@ import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import {
-  buildApp,
-  buildCli,
-  checkNode,
-  chromiumOptions,
-  freePort,
-  install,
-  project,
-  serve,
-} from './setup.mjs';
+import { chromiumOptions } from './chromium.mjs';
+import { buildApp, buildCli, checkNode, freePort, install, project, serve } from './setup.mjs';
 
 checkNode();
 await install();

@@ -211,7 +211,16 @@ export async function buildThreads(out) {
     fs.readFileSync(path.join(project, 'node_modules', '@electric-sql', 'pglite', 'package.json'), 'utf8'),
   ).version;
   const stamp = `${template}.version`;
-  if (!fs.existsSync(template) || !fs.existsSync(stamp) || fs.readFileSync(stamp, 'utf8') !== version) {
+  const isThere = (at) =>
+    fs.existsSync(at) &&
+    fs.existsSync(`${at}.version`) &&
+    fs.readFileSync(`${at}.version`, 'utf8') === version;
+  const made = path.join(project, 'dist', 'threads', 'template.tar');
+  if (!isThere(template) && isThere(made)) {
+    fs.copyFileSync(made, template);
+    fs.writeFileSync(stamp, version);
+  }
+  if (!isThere(template)) {
     const { PGlite } = await import('@electric-sql/pglite');
     const db = await PGlite.create();
     fs.writeFileSync(template, Buffer.from(await (await db.dumpDataDir('none')).arrayBuffer()));
@@ -235,14 +244,6 @@ export async function buildApp() {
   );
   if (status !== 0) stop('The build failed; what it said stands above. Nothing else was done.');
   markFresh('app', digest);
-}
-
-/** How a script starts Chromium, as the end-to-end tests do. */
-export function chromiumOptions(...more) {
-  const { executable, args } = JSON.parse(
-    fs.readFileSync(path.join(project, 'e2e', 'chromium.json'), 'utf8'),
-  );
-  return { executablePath: process.env.SATCHEL_CHROMIUM ?? executable, args: [...args, ...more] };
 }
 
 /** The first free port from `from` on, on 127.0.0.1. */

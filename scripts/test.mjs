@@ -5,6 +5,7 @@ import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { chromiumFile } from './chromium.mjs';
 import { fetchSamples } from './samples.mjs';
 import { buildApp, buildCli, checkNode, install, project, run, say, stop } from './setup.mjs';
 
@@ -21,11 +22,10 @@ const lists = () =>
 
 // Chromium for the interface; unzip, assimp, pycollada, ffmpeg and view3dscene to check bags, readers, clips and conversions against; a PostgreSQL server for a
 // server for several.
-const chromium = process.env.SATCHEL_CHROMIUM ?? '/usr/bin/chromium';
 const mayInstall = isRoot && has('apt-get');
 const runs = (program, ...args) => spawnSync(program, args, { stdio: 'ignore' }).status === 0;
 const wanted = [
-  ['chromium', fs.existsSync(chromium)],
+  ['chromium-headless-shell', process.env.SATCHEL_CHROMIUM || /headless/.test(chromiumFile())],
   ['unzip', runs('unzip', '-v')],
   ['assimp-utils', runs('assimp', 'version')],
   ['view3dscene', runs('tovrmlx3d', '--version')],
@@ -35,7 +35,7 @@ const wanted = [
 ]
   .filter(([, there]) => !there)
   .map(([name]) => name);
-if (wanted.includes('chromium') && !mayInstall)
+if (!fs.existsSync(chromiumFile()) && !mayInstall)
   stop(
     "The interface tests need Chromium. Install your system's package (Debian: apt-get install chromium) or point SATCHEL_CHROMIUM to one; then run npm test again.",
   );
@@ -43,8 +43,11 @@ if (wanted.includes('chromium') && !mayInstall)
 async function installTools() {
   say(`Installing ${wanted.join(', ')} …`);
   fetchedLists = (await run('apt-get', ['update', '-qq'], system)) === 0;
-  const args = ['install', '-y', '-qq', '--no-install-recommends', ...wanted];
-  if ((await run('apt-get', args, system)) !== 0 && !fs.existsSync(chromium))
+  const take = (names) =>
+    run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...names], system);
+  // Of an older Debian only the whole one is given out.
+  const older = wanted.map((name) => (name === 'chromium-headless-shell' ? 'chromium' : name));
+  if ((await take(wanted)) !== 0 && (await take(older)) !== 0 && !fs.existsSync(chromiumFile()))
     stop("Chromium could not be installed from Debian's packages.");
 }
 if (wanted.length > 0 && mayInstall) {
@@ -172,7 +175,6 @@ say('— end-to-end tests');
 const e2eReport = path.join(project, 'test-results', 'e2e.json');
 fs.rmSync(e2eReport, { force: true });
 await node({ at: ['@playwright', 'test', 'cli.js'] }, ['test'], {
-  SATCHEL_CHROMIUM: chromium,
   ...(fs.existsSync(path.join(release, 'loyal-satchel')) ? { SATCHEL_RELEASE: release } : {}),
 });
 fs.rmSync(home, { recursive: true, force: true });

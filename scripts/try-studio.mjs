@@ -7,6 +7,7 @@ import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { chromiumOptions } from './chromium.mjs';
 import { project, say, stop } from './setup.mjs';
 
 const inside = process.env.SATCHEL_TRIES;
@@ -118,8 +119,7 @@ try {
   told('3. the way in from outside');
 
   const { chromium } = await import('playwright-core');
-  const { default: settings } = await import('../e2e/chromium.json', { with: { type: 'json' } });
-  const browser = await chromium.launch({ executablePath: settings.executable, args: settings.args });
+  const browser = await chromium.launch(chromiumOptions());
   const window = async () => {
     const context = await browser.newContext({ ignoreHTTPSErrors: true });
     const page = await context.newPage();

@@ -1,7 +1,8 @@
 // Readings of whole workspaces into the index: when they are asked for, and when something has changed on disk.
 
 import { randomUUID } from 'node:crypto';
-import { scanResult, type JobView } from '@/wire/jobs';
+import type { z } from 'zod';
+import { scanResult, type JobView, type scanSaid } from '@/wire/jobs';
 import { findWorkspace, type WorkspaceRow } from './database/queries';
 import { scanStore } from './jobs/scanStore';
 import type { Hub } from './hub';
@@ -10,7 +11,13 @@ import { refreshSheet } from './sheets';
 import { keepWatching } from './watching';
 
 /** Starts a scan of a workspace, unless one is on its way. It is the server's own: the index is everybody's, whatever the one may see who asked for it. */
-export async function startScan(asked: Hub, id: string, root: string, name: string): Promise<JobView> {
+export async function startScan(
+  asked: Hub,
+  id: string,
+  root: string,
+  name: string,
+  { isAsked = true } = {},
+): Promise<JobView> {
   const h = asked.asServer();
   const base = (await findWorkspace(h.db, id))?.token ?? null;
   const running = h.jobs.list().find((j) => j.work === 'scan' && j.workspace === id && j.ended === null);
@@ -24,7 +31,8 @@ export async function startScan(asked: Hub, id: string, root: string, name: stri
     finish: async (given) => {
       const { found, delta } = scanResult.parse(given);
       await refreshSheet(h, id, delta?.scenes ?? null);
-      return found;
+      const isAsItWas = delta?.scenes.length === 0 && delta.files.length === 0;
+      return { ...found, news: isAsked || !isAsItWas } satisfies z.infer<typeof scanSaid>;
     },
   });
 }
@@ -51,7 +59,7 @@ export function keepWatch(asked: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'n
   };
   h.watched.set(row.id, keepWatching(row.root, again));
   // What happened while nobody watched is in no event: a server that was started anew, a page that a bookmark leads to.
-  void startScan(h, row.id, row.root, row.name).catch(() => undefined);
+  void startScan(h, row.id, row.root, row.name, { isAsked: false }).catch(() => undefined);
   for (const [id, watching] of h.watched) {
     if (h.watched.size <= (studio() ? mostWatched.studio : mostWatched.alone)) break;
     watching.close();

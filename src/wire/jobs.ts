@@ -481,6 +481,8 @@ export const scanFound = z.object({
   unused: z.object({ files: z.number(), bytes: z.number() }),
 });
 export type ScanFound = z.infer<typeof scanFound>;
+/** How the job of a scan ends. `news`: what pages show may be old; false: nobody asked for the scan, and it found all as it was. */
+export const scanSaid = scanFound.extend({ news: z.boolean() });
 
 /** What a scan says at its end. `delta`: scenes and files that differ from the index, changed or gone; null: all was sent. */
 export const scanResult = z.object({

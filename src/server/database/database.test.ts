@@ -1,16 +1,16 @@
 // The same statements on PGlite and, where its programs are on this machine, on a real PostgreSQL server started for the test.
 
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { PGlite } from '@electric-sql/pglite';
 import { spawnSync } from 'node:child_process';
 import net from 'node:net';
 import type { IndexRow } from '@/wire/jobs';
-import { migrate, openServer, overOneConnection, type Database, type Value } from './database';
+import { migrate, openServer, type Database } from './database';
 import { migrations } from './migrations';
 import * as overview from './overviewQueries';
 import { ensureTrigrams, whoUses } from './anywhereQueries';
 import * as allowed from './allowedQueries';
 import * as q from './queries';
+import { inMemory } from './testing/inMemory';
 import { postgresBin, postgresHere, type PostgresHere } from './testing/postgres';
 
 const found = {
@@ -284,12 +284,7 @@ function suite(open: () => Promise<Database>, hasTrigrams: boolean): void {
 
 describe('PGlite', () =>
   suite(async () => {
-    const pglite = await PGlite.create({ parsers: { 20: Number } });
-    const db: Database = overOneConnection(
-      async <Row>(sql: string, values: readonly Value[]) =>
-        (await pglite.query(sql, values as unknown[])).rows as Row[],
-      () => pglite.close(),
-    );
+    const db = await inMemory();
     await migrate(db);
     return db;
   }, false));

@@ -14,7 +14,7 @@ import {
   useSyncExternalStore,
   type ReactNode,
 } from 'react';
-import { eventMessage, type ErrorShape, type jobView, type JobView } from '@/wire/jobs';
+import { eventMessage, scanSaid, type ErrorShape, type jobView, type JobView } from '@/wire/jobs';
 import { z } from 'zod';
 import type { PlanRequestInput } from '@/wire/views';
 import { makePlan } from '@/wire/routes/plans';
@@ -42,6 +42,8 @@ const WorkContext = createContext<Work>({
 
 // Work after which what was answered before may be wrong.
 const changing = new Set(['scan', 'apply', 'unpack']);
+const isNews = ({ work, result }: JobView) =>
+  changing.has(work) && !(work === 'scan' && scanSaid.safeParse(result).data?.news === false);
 
 /** Asks anew for everything that is shown; what is being asked for the first time just now may be answered from before, and is asked once more after that. */
 function askAnew(client: QueryClient): void {
@@ -49,8 +51,14 @@ function askAnew(client: QueryClient): void {
     if (query.state.data === undefined)
       void query
         .fetch()
-        .catch(() => undefined)
-        .then(() => client.invalidateQueries({ queryKey: query.queryKey, exact: true }));
+        .then(
+          () => true,
+          // Work that a restart ended is begun again by who wants it.
+          (cause: unknown) => shapeOf(cause).code !== lostWork,
+        )
+        .then((isWorthIt) =>
+          isWorthIt ? client.invalidateQueries({ queryKey: query.queryKey, exact: true }) : undefined,
+        );
   }
   void client.invalidateQueries();
 }
@@ -78,13 +86,25 @@ interface Waiting {
 }
 
 // A restart of the server ends its work; who waited for it would wait for ever.
+const lostWork = 'lost-work';
 const endedByRestart: ErrorShape = {
-  code: 'lost-work',
+  code: lostWork,
   message: 'The server of Loyal Satchel was started anew, which ended this work.',
   unchanged: 'What it had begun was put back.',
   next: 'Start it again.',
   details: [],
 };
+
+// What fails for the moment, where nothing is wrong with what was asked.
+const passing = new Set(['unreachable', 'no-database']);
+
+/** Asks once more what was asked while the server was away. */
+function askFailedAnew(client: QueryClient): void {
+  void client.refetchQueries({
+    type: 'active',
+    predicate: ({ state: { error } }) => error !== null && passing.has(shapeOf(error).code),
+  });
+}
 
 function Stream({ children }: { children: ReactNode }) {
   const [jobs, setJobs] = useState<JobView[]>([]);
@@ -109,7 +129,7 @@ function Stream({ children }: { children: ReactNode }) {
       waiting.current.delete(job.id);
       // Work may end before the stream is there, or while it is down for a moment: what ended since the page was opened counts as news.
       // Work that only looks changes no answer; asking anew after it would start it again, without end.
-      if (changing.has(job.work) && (before ? before.ended === null : job.ended > opened)) askAnew(client);
+      if (isNews(job) && (before ? before.ended === null : job.ended > opened)) askAnew(client);
     };
     /** The first message of a stream tells every job there is: what is not among them ended with the server that had it. */
     const hearAll = (all: JobView[], opening: number) => {
@@ -140,8 +160,10 @@ function Stream({ children }: { children: ReactNode }) {
       );
     const leave = listen((word) => {
       if (word.is === 'opening') opening = performance.now();
-      else if (word.is === 'open') setTrouble(null);
-      else if (word.is === 'error') void look();
+      else if (word.is === 'open') {
+        setTrouble(null);
+        askFailedAnew(client);
+      } else if (word.is === 'error') void look();
       else if (word.is === 'message') {
         const data = eventMessage.parse(JSON.parse(word.text));
         if (data.jobs) hearAll(data.jobs, opening);

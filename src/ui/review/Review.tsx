@@ -47,12 +47,15 @@ export function Review({
   plan: p,
   problem,
   isApplying,
+  isOver,
   onApply,
   onBack,
 }: {
   plan: PlanView;
   problem: React.ReactNode;
   isApplying: boolean;
+  /** It cannot be applied any more, only made anew. */
+  isOver: boolean;
   /** `first`: a checkpoint is made before. */
   onApply: (first: boolean) => void;
   onBack: () => void;
@@ -120,7 +123,7 @@ export function Review({
           <Button onPress={onBack}>Back, change nothing</Button>
           <MainButton
             autoFocus
-            isDisabled={p.copies.length + touched === 0 || blocked.length > 0}
+            isDisabled={isOver || p.copies.length + touched === 0 || blocked.length > 0}
             isPending={isApplying}
             onPress={() => onApply(isRisky && first)}
           >

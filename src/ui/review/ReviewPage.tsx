@@ -29,6 +29,8 @@ function useWayBack() {
   return { back, done: isHere(then) ? then : back, isKept: address.get('keep') === 'yes' };
 }
 
+const over = new Set(['stale-plan', 'plan-gone']);
+
 export function ReviewPage() {
   const { id } = useParams<{ id: string }>();
   const { attempt, problem, busy } = useAttempt();
@@ -37,6 +39,8 @@ export function ReviewPage() {
   const run = useJob();
   const anew = useAnew(id);
   const [isTaken, setTaken] = useState(false);
+  // The disk has gone on, or the plan is not there any more: it can only be made anew.
+  const [isOver, setOver] = useState(false);
   const { data: p, error } = useQuery({
     queryKey: ['plan', id],
     // One that is being applied is not waiting any more: it is not asked for again.
@@ -66,11 +70,14 @@ export function ReviewPage() {
     return attempt(async () => {
       if (first && p.workspace !== null)
         await run(makeCheckpointRoute, { id: p.workspace }, { name: `before: ${p.title}`.slice(0, 200) });
-      const result = await run(applyPlanRoute, { plan: id });
+      const result = await run(applyPlanRoute, { plan: id }).catch((cause: unknown) => {
+        setOver(over.has(shapeOf(cause).code));
+        throw cause;
+      });
       // What was typed to make it is done.
       if (!isKept) forgetKept(back);
       router.push(result.workspace ? `/overview?w=${result.workspace}` : result.gone ? '/' : done);
-    });
+    }, 'apply');
   };
   return (
     <Review
@@ -78,10 +85,11 @@ export function ReviewPage() {
       problem={
         <>
           <ErrorNotice error={problem} />
-          {problem && isTaken && again}
+          {isTaken && (problem || busy === 'anew') && again}
         </>
       }
-      isApplying={busy !== null}
+      isApplying={busy === 'apply'}
+      isOver={isOver}
       onApply={(first) => void apply(first)}
       onBack={() => router.push(back)}
     />

@@ -1,7 +1,7 @@
 // Workspaces: made, opened, looked over, read anew, put back.
 
 import { z } from 'zod';
-import { createRequest, jobView, scanFound } from '../jobs';
+import { createRequest, jobView, scanSaid } from '../jobs';
 import { createPreview, overviewView, settledView, workspaceView } from '../views';
 import { done, nothing, route, type Route } from './route';
 
@@ -51,8 +51,8 @@ export const scanWorkspace: Route<
   '/api/workspaces/:id/scan',
   typeof nothing,
   typeof jobView,
-  typeof scanFound
+  typeof scanSaid
 > = {
   ...route('POST', '/api/workspaces/:id/scan', 'Reads a workspace anew.', nothing, jobView),
-  result: scanFound,
+  result: scanSaid,
 };

@@ -1,13 +1,13 @@
 // The endpoints on a real folder and a real database, with the work done in this thread.
 
-import { PGlite } from '@electric-sql/pglite';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { workOrder, type JobView, type WorkMessage } from '@/wire/jobs';
 import { answer } from '../../asks/questions';
 import { listAllowed } from '../../database/allowedQueries';
-import { migrate, overOneConnection, type Database, type Value } from '../../database/database';
+import { migrate, type Database } from '../../database/database';
+import { inMemory } from '../../database/testing/inMemory';
 import { Bounds } from '../../disk/bounds';
 import { setLimits } from '../../disk/limits';
 import { type Hub } from '../../hub';
@@ -132,12 +132,7 @@ const held = globalThis as { satchelHub?: Promise<Hub> };
 export async function startHere(by: Door = keyDoor(() => 'the key')) {
   const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-http-')));
   for (const folder of ['work', 'secret', 'app']) fs.mkdirSync(path.join(base, folder));
-  const pglite = await PGlite.create({ parsers: { 20: Number } });
-  const db: Database = overOneConnection(
-    async <Row>(sql: string, values: readonly Value[]) =>
-      (await pglite.query(sql, values as unknown[])).rows as Row[],
-    () => pglite.close(),
-  );
+  const db = await inMemory();
   await migrate(db);
   const jobs = new JobsHere(db, path.join(base, 'app'));
   const h: Omit<Hub, 'net' | 'backups'> = {
