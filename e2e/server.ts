@@ -101,6 +101,10 @@ export async function startServer(
       ...env,
     },
   });
+  // A test that fails in the middle leaves it behind: it goes with the process of the tests, which is made anew after a failure.
+  const goWith = () => child.kill('SIGKILL');
+  process.once('exit', goWith);
+  child.once('exit', () => process.off('exit', goWith));
   let said = '';
   child.stdout!.on('data', (part: Buffer) => (said = (said + part.toString()).slice(-20_000)));
   const ended = new Promise<void>((done) => child.once('exit', () => done()));

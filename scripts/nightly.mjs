@@ -12,13 +12,17 @@ const verbs = 12;
 const each = process.env.SATCHEL_GENERATED ?? String(Math.ceil(10_000 / verbs));
 let failed = 0;
 for (const [what, pattern, env] of [
-  ['every single disk call', 'src/server/workspaces/failing', { SATCHEL_EVERY: '1' }],
+  ['every single disk call', 'src/server/(workspaces|bags)/failing', { SATCHEL_EVERY: '1' }],
   [
     `${Number(each) * verbs} generated workspaces`,
     'src/server/workspaces/generated',
     { SATCHEL_GENERATED: each },
   ],
-  [`${each} generated downloads`, 'src/server/workspaces/downloads', { SATCHEL_GENERATED: each }],
+  [
+    `${each} generated downloads, collections, and scenes carried over`,
+    'src/server/workspaces/(downloads|collect|carry|carryNodes)\\.',
+    { SATCHEL_GENERATED: each },
+  ],
 ]) {
   say(`— ${what}`);
   failed ||= await run(process.execPath, ['--experimental-vm-modules', '--no-warnings', jest, pattern], {

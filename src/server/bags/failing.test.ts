@@ -15,7 +15,7 @@ import { unpack } from './unpack';
 const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-bagfail-')));
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
 // Every single call at night (SATCHEL_EVERY=1), each so many-th where time is short.
-const every = Number(process.env.SATCHEL_EVERY ?? 5);
+const every = Number(process.env.SATCHEL_EVERY ?? 8);
 
 function lay(at: string): string {
   const root = path.join(at, 'w');

@@ -5,7 +5,9 @@
 
 import { randomUUID } from 'node:crypto';
 import fs from 'node:fs';
+import { fileURLToPath } from 'node:url';
 import { PGlite } from '@electric-sql/pglite';
+import * as tar from 'tar';
 import type { Value } from './database';
 
 export interface Question {
@@ -23,20 +25,25 @@ export interface Reply {
   rows: unknown[];
 }
 
-// An empty database, made once when this code is built (scripts/setup.mjs): copied in a moment, where making one takes seconds.
-const template = new URL('./template.tar', import.meta.url);
+// An empty database, made once when this code is built (scripts/setup.mjs): unpacked in a moment, where making one takes seconds.
+const template = fileURLToPath(new URL('./template.tar', import.meta.url));
+
+/** Lays the empty database into a folder with nothing in it, whole or not at all. */
+function unpackInto(folder: string): void {
+  const laid = `${folder}-new`;
+  fs.rmSync(laid, { recursive: true, force: true });
+  fs.mkdirSync(laid, { mode: 0o700 });
+  tar.extract({ file: template, cwd: laid, sync: true, strict: false, onwarn: () => undefined });
+  fs.rmdirSync(folder);
+  fs.renameSync(laid, folder);
+}
 
 // The system keeps the files' pages in memory already: a large cache of its own would only be memory taken (128 MB unless told).
 const startParams = [...PGlite.defaultStartParams, '-c', 'shared_buffers=16MB'];
 
 async function openIn(folder: string): Promise<PGlite> {
-  const isNew = fs.readdirSync(folder).length === 0 && fs.existsSync(template);
-  return PGlite.create({
-    dataDir: folder,
-    parsers: { 20: Number },
-    startParams,
-    ...(isNew ? { loadDataDir: new Blob([fs.readFileSync(template)]) } : {}),
-  });
+  if (fs.existsSync(template) && fs.readdirSync(folder).length === 0) unpackInto(folder);
+  return PGlite.create({ dataDir: folder, parsers: { 20: Number }, startParams });
 }
 
 let opened: Promise<PGlite> | null = null;

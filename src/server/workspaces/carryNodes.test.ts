@@ -12,6 +12,7 @@ import path from 'node:path';
 import { validateBytes } from 'gltf-validator';
 import type { Bone, Mesh, SkinnedMesh } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
+import { howMany } from '@/core/files/testing/seeded';
 import { treePath } from '@/core/files/treePath';
 import type { NodeClashWay } from '@/core/nodes/clashes';
 import type { CarryNodesRequest } from '@/core/plans/carryNodes';
@@ -383,9 +384,9 @@ describe('generated scenes', () => {
           await holds(s, t, ['*'], { all: 'rename', pictures, buffer, ...(isUnder ? { under: 'n0' } : {}) });
         },
       ),
-      { numRuns: 60 },
+      { numRuns: howMany(20) },
     );
-  }, 120_000);
+  }, 3_600_000);
 
   test('three.js draws the same, at the same places, moved alike', async () => {
     await fc.assert(
@@ -400,9 +401,9 @@ describe('generated scenes', () => {
         expect(differing(now.meshes, [...was.meshes, ...is.meshes])).toEqual({ lacking: [], more: [] });
         expect(now.tracks).toEqual([...was.tracks, ...is.tracks].sort());
       }),
-      { numRuns: 40 },
+      { numRuns: howMany(14) },
     );
-  }, 120_000);
+  }, 3_600_000);
 
   test('a node with what it stands on looks as it looked', async () => {
     await fc.assert(
@@ -424,7 +425,7 @@ describe('generated scenes', () => {
         expect(more.length).toBe(things.filter((x) => x.kind === 'node').length + bare);
         expect(differing(more, was).more.length).toBeLessThanOrEqual(bare);
       }),
-      { numRuns: 60 },
+      { numRuns: howMany(20) },
     );
-  }, 120_000);
+  }, 3_600_000);
 });

@@ -2,7 +2,7 @@
 // leave beside. Taken into the holding area and then to their homes: nothing is lost, every reference that found a content finds the same, the downloads stay as they are,
 // and undo gives the workspace back. SATCHEL_GENERATED says how many, SATCHEL_SEED from which seed.
 
-import { seededPick } from '@/core/files/testing/seeded';
+import { howMany, seededPick } from '@/core/files/testing/seeded';
 import { afterAll, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { zipSync, type Zippable } from 'fflate';
@@ -250,7 +250,7 @@ async function check(seed: number, at: string): Promise<void> {
   expect([seed, 'downloads', sameDisk(before, wholeDisk(downloads))]).toEqual([seed, 'downloads', []]);
 }
 
-const runs = Number(process.env.SATCHEL_GENERATED ?? 40);
+const runs = howMany(20);
 const seeded =
   process.env.SATCHEL_GENERATED && !process.env.SATCHEL_SEED
     ? {}

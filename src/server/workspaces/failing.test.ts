@@ -20,7 +20,7 @@ const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-fail
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
 let n = 0;
 // Every single call at night (SATCHEL_EVERY=1), each so many-th where time is short; each fault begins at another.
-const every = Number(process.env.SATCHEL_EVERY ?? 6);
+const every = Number(process.env.SATCHEL_EVERY ?? 9);
 
 const scene = (...uris: string[]) =>
   JSON.stringify({ asset: { version: '2.0' }, images: uris.map((uri) => ({ uri })) });
