@@ -41,6 +41,13 @@ export interface WaitingPlan {
   made: number;
 }
 
+/** The watch of a workspace's folder. */
+export interface Watched {
+  /** When its newest reading was asked for, in ms since 1970: what changed before is in it. */
+  asked: number;
+  close(): void;
+}
+
 export interface Hub {
   db: Database;
   /** Who asks; null: the one user of this machine, or the server itself. */
@@ -53,7 +60,7 @@ export interface Hub {
   asServer(): Hub;
   plans: Map<string, WaitingPlan>;
   /** Workspaces whose folders are watched, those looked at last at the end. */
-  watched: Map<string, { close(): void }>;
+  watched: Map<string, Watched>;
   /** Tables of references, of the workspaces looked at last. */
   sheets: Map<string, HeldSheet>;
   drops: Drops;

@@ -22,6 +22,8 @@ export async function startScan(
   const base = (await findWorkspace(h.db, id))?.token ?? null;
   const running = h.jobs.list().find((j) => j.work === 'scan' && j.workspace === id && j.ended === null);
   if (running) return running;
+  const watched = h.watched.get(id);
+  if (watched) watched.asked = Date.now();
   const next = randomUUID();
   return h.jobs.start({
     order: { work: 'scan', root, base, next },
@@ -39,7 +41,9 @@ export async function startScan(
 
 // So many workspaces are watched at once; of more, those looked at last.
 const mostWatched = { alone: 4, studio: 60 };
-const settled = 1500; // ms after work of our own, whose changes are read anyway
+const soon = 500; // ms
+// A reading that is on its way may have passed what has changed since; after a change of our own another is asked for anyway.
+const waitedFor: ReadonlySet<string> = new Set(['scan', 'apply', 'unpack']);
 
 /** Reads a workspace anew whenever files in it change, as long as it is among those looked at last. */
 export function keepWatch(asked: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'name'>): void {
@@ -50,16 +54,17 @@ export function keepWatch(asked: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'n
     h.watched.set(row.id, held);
     return;
   }
-  const again = () => {
-    const own = h.jobs.list().filter((j) => j.workspace === row.id);
-    if (own.some((j) => j.ended === null))
-      setTimeout(again, settled).unref(); // its end may come before this change
-    else if (!own.some((j) => j.work === 'apply' && j.ended !== null && Date.now() - j.ended < settled))
-      void startScan(h, row.id, row.root, row.name).catch(() => undefined);
+  const again = (heard: number) => {
+    const watched = h.watched.get(row.id);
+    if (!watched || watched.asked > heard) return;
+    const isBusy = h.jobs
+      .list()
+      .some((j) => j.workspace === row.id && j.ended === null && waitedFor.has(j.work));
+    if (isBusy) setTimeout(() => again(heard), soon).unref();
+    else void startScan(h, row.id, row.root, row.name, { isAsked: false }).catch(() => undefined);
   };
-  h.watched.set(row.id, keepWatching(row.root, again));
-  // What happened while nobody watched is in no event: a server that was started anew, a page that a bookmark leads to.
-  void startScan(h, row.id, row.root, row.name, { isAsked: false }).catch(() => undefined);
+  const { close } = keepWatching(row.root, again);
+  h.watched.set(row.id, { asked: 0, close });
   for (const [id, watching] of h.watched) {
     if (h.watched.size <= (studio() ? mostWatched.studio : mostWatched.alone)) break;
     watching.close();

@@ -6,8 +6,8 @@ import { openPool, type Pool } from './threads/pool';
 
 let pool: Pool<WatchTask, void> | null = null;
 
-/** Tells when something below a folder has changed, once it has been quiet for a moment; a thread that dies is replaced. */
-export function keepWatching(root: string, changed: () => void): { close(): void } {
+/** Tells when something below a folder has changed, once it has been quiet for a moment, and when that was heard of (ms since 1970). Told as well once the watch stands, since nobody saw what was before; a thread that dies is replaced. */
+export function keepWatching(root: string, changed: (heard: number) => void): { close(): void } {
   pool ??= openPool('watch', { most: 1, together: 10_000, idle: 30_000 });
   const { port1, port2 } = new MessageChannel();
   let current = port1;
@@ -24,8 +24,6 @@ export function keepWatching(root: string, changed: () => void): { close(): void
           if (isClosed || pool === null) return;
           const again = new MessageChannel();
           begin(again.port1, again.port2);
-          // What happened meanwhile nobody saw.
-          changed();
         }, 1000).unref();
       },
     );

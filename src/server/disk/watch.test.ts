@@ -55,3 +55,18 @@ test('own records, and files on their way, are no change', async () => {
   await wait(1200);
   expect(told).toBe(0);
 });
+
+test('what writes without end is told of all the same, with when it was last heard of', async () => {
+  const heard: number[] = [];
+  const begun = Date.now();
+  const other = watchFolder(root, (at) => heard.push(at), undefined, 800);
+  for (let i = 0; i < 60 && heard.length < 2; i++) {
+    fs.appendFileSync(path.join(root, 'scenes', 'sim.abc'), 'x');
+    await wait(50);
+  }
+  other.close();
+  expect(heard.length).toBe(2);
+  expect(heard[0]! >= begun && heard[1]! > heard[0]! && heard[1]! <= Date.now()).toBe(true);
+  // The one that waits for quiet has told nothing yet.
+  expect(told).toBe(0);
+});

@@ -12,25 +12,32 @@ import { toSystem, watchesTrees } from './system';
 const quiet = 700; // ms without a further change
 const mostFolders = 4000;
 
-/** Watches until `close` is called. Folders that cannot be watched are left out, and `blind` is called: a look now and then finds what happens there. */
+/** Watches until `close` is called. `changed` is told when the last change was heard of (ms since 1970). Folders that cannot be watched are left out, and `blind` is called: a look now and then finds what happens there. */
 export function watchFolder(
   root: string,
-  changed: () => void,
+  changed: (heard: number) => void,
   blind: () => void = () => undefined,
+  /** Told after so long (ms) all the same: a simulation writes for hours. */
+  longest = 10_000,
 ): { close(): void } {
   const top = toSystem(root);
   const watchers = new Map<string, fs.FSWatcher>();
   let timer: NodeJS.Timeout | null = null;
   let closed = false;
+  let first: number | null = null;
   const later = () => {
+    const last = Date.now();
+    first ??= last;
     if (timer) clearTimeout(timer);
-    timer = setTimeout(() => {
+    timer = setTimeout(tell, Math.max(0, Math.min(quiet, first + longest - last)));
+    timer.unref();
+    function tell() {
       timer = null;
+      first = null;
       if (closed) return;
       if (!watchesTrees()) watchBelow(top);
-      changed();
-    }, quiet);
-    timer.unref();
+      changed(last);
+    }
   };
   const heard = (folder: string, name: string | null) => {
     const at = path.relative(top, name === null ? folder : path.join(folder, name));
