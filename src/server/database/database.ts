@@ -74,20 +74,11 @@ function told(cause: unknown): unknown {
 /** A PostgreSQL server by its URL. */
 export async function openServer(url: string): Promise<Database> {
   const { default: pg } = await import('pg');
+  const { connectionsTo } = await import('./connections');
   pg.types.setTypeParser(20, Number);
   // Of the hundred that a server lends (its default), a studio's server and workers take a part each.
   const most = 10;
-  const pool = new pg.Pool({
-    connectionString: url,
-    max: most,
-    connectionTimeoutMillis: 5000,
-    keepAlive: true,
-  });
-  // A connection that is lost while nobody asks is opened anew by whoever asks next.
-  pool.on('error', () => undefined);
-  // Without a listener the loss of a lent connection would end the process. Listening begins before anybody has it: what says that it is cut off may come
-  // in the same packet as what says that it is made.
-  pool.on('connect', (client) => client.on('error', () => undefined));
+  const pool = connectionsTo(url, most);
   /**
    * Lends a connection. One that was lost while it lay idle, and whose loss is only seen by its first use, is
    * let go and another taken, as long as nothing can have been done: `unmade` says so. A server that cannot be

@@ -2,9 +2,10 @@
 // through; people are made by invitation alone (people.ts).
 
 import { betterAuth } from 'better-auth';
-import { Pool } from 'pg';
+import type { Pool } from 'pg';
 import { AppError } from '@/core/errors';
 import { roleSchema } from '@/wire/routes/roles';
+import { connectionsTo } from '../database/connections';
 import type { Who } from '../who';
 import { leastPassword } from '@/wire/routes/people';
 import { studio, type Studio } from './mode';
@@ -55,8 +56,7 @@ export function accountOptions({ secret, origins }: Pick<Studio, 'secret' | 'ori
 }
 
 function open(settings: Studio) {
-  const pool = new Pool({ connectionString: settings.databaseUrl, max: 4, connectionTimeoutMillis: 5000 });
-  pool.on('error', () => undefined);
+  const pool = connectionsTo(settings.databaseUrl, 4);
   const options = accountOptions(settings, pool);
   return {
     auth: betterAuth({

@@ -6,6 +6,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { AppError } from '@/core/errors';
 import { shippedLayouts } from '@/core/layouts/layout';
 import type { JobView, WorkOrder } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
@@ -74,6 +75,7 @@ const bin = postgresBin();
       await worker.open();
       return {
         work: queue,
+        doing: jobs,
         async close() {
           await worker.close();
           await jobs.close();
@@ -104,9 +106,9 @@ const bin = postgresBin();
       await db.close();
       fs.rmSync(base, { recursive: true, force: true });
     });
-    const opened = async () => {
+    const opened = async (through = db) => {
       const places = () => Promise.resolve([`${base}/work`, `${base}/far`]);
-      const q = new Queue(db, { url, dataFolder: `${base}/data`, places, name: 'server', lease });
+      const q = new Queue(through, { url, dataFolder: `${base}/data`, places, name: 'server', lease });
       await q.open();
       return q;
     };
@@ -264,6 +266,23 @@ const bin = postgresBin();
       server.start();
       const done = await ended(job);
       expect([done.state, done.error?.code ?? null]).toEqual(['done', null]);
+    }, 60_000);
+
+    test('the database is away just as the end is to be written down: it is written once it is back', async () => {
+      const { root } = await make('Harbour');
+      let fails = 0;
+      const away = () => new AppError('no-database', 'Away.');
+      await queue.close();
+      queue = await opened({
+        ...db,
+        transaction: (work) => (fails-- > 0 ? Promise.reject(away()) : db.transaction(work)),
+      });
+      const job = start({ work: 'measure', root });
+      await until(async () => (await db.query('SELECT id FROM work WHERE id = $1', [job.id])).length === 1);
+      fails = 2;
+      await worker('one');
+      const done = await ended(job);
+      expect([done.state, done.error, fails < 0]).toEqual(['done', null, true]);
     }, 60_000);
 
     test('of two servers one does what is due by itself; the other once that one is gone', async () => {

@@ -7,7 +7,7 @@
 
 import { randomBytes } from 'node:crypto';
 import { Logger, makeWorkerUtils, type WorkerUtils } from 'graphile-worker';
-import { Pool } from 'pg';
+import type { Pool } from 'pg';
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import {
@@ -19,6 +19,7 @@ import {
   type WorkOrder,
 } from '@/wire/jobs';
 import { roleSchema } from '@/wire/routes/roles';
+import { connectionsTo } from '../database/connections';
 import type { Database, Queries } from '../database/database';
 import {
   addWork,
@@ -49,6 +50,7 @@ export const taskName = 'satchel';
 /** What was not seen for so long (s) is gone; each says that it is there three times in that. */
 export const leaseSeconds = 30;
 const remembered = 50;
+const again = 1000; // ms
 
 /** What the queue says of connections that come and go is told to who asks for work. */
 export const silent = new Logger(() => () => undefined);
@@ -135,8 +137,7 @@ export class Queue implements Work {
     private readonly options: QueueOptions,
   ) {
     this.lease = options.lease ?? leaseSeconds;
-    this.pool = new Pool({ connectionString: options.url, max: 3, connectionTimeoutMillis: 5000 });
-    this.pool.on('error', () => undefined);
+    this.pool = connectionsTo(options.url, 3);
   }
 
   /** Begins to hear, and takes over what servers that are gone have left. */
@@ -304,7 +305,8 @@ export class Queue implements Work {
       if (!this.finishing.has(row.id)) {
         this.finishing.add(row.id);
         void this.finish(row)
-          .catch(() => undefined)
+          // The database is away: once more, once it is back.
+          .catch(() => void setTimeout(() => this.refresh(row.id), again).unref())
           .finally(() => this.finishing.delete(row.id));
       }
       return;
@@ -338,14 +340,18 @@ export class Queue implements Work {
     const isApply = row.work === 'apply';
     if (!mine)
       return void (await (isApply ? end('done', null, outcome.result) : end('failed', restarted, null)));
+    let result: unknown;
     try {
       const { finish } = mine.request;
-      await end('done', null, finish ? await finish(outcome.result) : outcome.result);
+      result = finish ? await finish(outcome.result) : outcome.result;
     } catch (cause) {
+      if (cause instanceof AppError && cause.code === 'no-database') throw cause;
       // What is applied is applied, whatever became of the index: that is made again from the folder.
       await (isApply ? end('done', null, outcome.result) : end('failed', shapeOfError(cause), null));
       if (!(cause instanceof AppError)) console.error(cause);
+      return;
     }
+    await end('done', null, result);
   }
 
   private settleHere(view: JobView): void {

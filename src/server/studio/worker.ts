@@ -9,8 +9,9 @@
 import { randomBytes } from 'node:crypto';
 import { EventEmitter } from 'node:events';
 import { run, type Runner } from 'graphile-worker';
-import { Pool } from 'pg';
+import type { Pool } from 'pg';
 import { workOrder, type ErrorShape, type JobView, type WorkOrder } from '@/wire/jobs';
+import { connectionsTo } from '../database/connections';
 import type { Database } from '../database/database';
 import { listAllowed } from '../database/allowedQueries';
 import {
@@ -73,13 +74,7 @@ export class Worker {
 
   constructor(private readonly options: WorkerOptions) {
     this.lease = options.lease ?? leaseSeconds;
-    this.pool = new Pool({
-      connectionString: options.url,
-      max: 6,
-      connectionTimeoutMillis: 5000,
-      keepAlive: true,
-    });
-    this.pool.on('error', () => undefined);
+    this.pool = connectionsTo(options.url, 6);
   }
 
   async open(): Promise<void> {

@@ -13,6 +13,8 @@ import type { JobRequest, Rights, Work } from '../jobs';
 /** Where a suite works: `base`/work is allowed. */
 export interface WorkHere {
   work: Work;
+  /** What does it, where that is another: a job whose result is still being made something of is not done by anybody. */
+  doing?: Work;
   close(): Promise<void>;
 }
 
@@ -100,9 +102,10 @@ export function workSuite(open: (base: string, rights: Rights) => Promise<WorkHe
     const running = new Map<string, number>();
     let most = 0;
     let together = 0;
-    const leave = here.work.listen(() => {
+    const doing = here.doing ?? here.work;
+    const leave = doing.listen(() => {
       running.clear();
-      for (const j of here.work.list())
+      for (const j of doing.list())
         if (j.state === 'running' && j.ended === null)
           running.set(j.workspace!, (running.get(j.workspace!) ?? 0) + 1);
       most = Math.max(most, ...running.values());
