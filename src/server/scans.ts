@@ -42,11 +42,13 @@ export async function startScan(
 // So many workspaces are watched at once; of more, those looked at last.
 const mostWatched = { alone: 4, studio: 60 };
 const soon = 500; // ms
+// Of a studio's workspaces many come and go among those that are watched: what was read so lately (ms) is not read for that alone.
+const lately = 600_000;
 // A reading that is on its way may have passed what has changed since; after a change of our own another is asked for anyway.
 const waitedFor: ReadonlySet<string> = new Set(['scan', 'apply', 'unpack']);
 
 /** Reads a workspace anew whenever files in it change, as long as it is among those looked at last. */
-export function keepWatch(asked: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'name'>): void {
+export function keepWatch(asked: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'name' | 'scanned'>): void {
   const h = asked.asServer();
   const held = h.watched.get(row.id);
   if (held) {
@@ -54,7 +56,11 @@ export function keepWatch(asked: Hub, row: Pick<WorkspaceRow, 'id' | 'root' | 'n
     h.watched.set(row.id, held);
     return;
   }
+  let isFirst = true;
   const again = (heard: number) => {
+    const isBeginning = isFirst;
+    isFirst = false;
+    if (isBeginning && studio() && row.scanned !== null && Date.now() - row.scanned < lately) return;
     const watched = h.watched.get(row.id);
     if (!watched || watched.asked > heard) return;
     const isBusy = h.jobs

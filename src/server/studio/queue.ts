@@ -340,18 +340,16 @@ export class Queue implements Work {
     const isApply = row.work === 'apply';
     if (!mine)
       return void (await (isApply ? end('done', null, outcome.result) : end('failed', restarted, null)));
-    let result: unknown;
     try {
       const { finish } = mine.request;
-      result = finish ? await finish(outcome.result) : outcome.result;
+      await end('done', null, finish ? await finish(outcome.result) : outcome.result);
     } catch (cause) {
+      // Once more, once it is back (see `take`).
       if (cause instanceof AppError && cause.code === 'no-database') throw cause;
       // What is applied is applied, whatever became of the index: that is made again from the folder.
       await (isApply ? end('done', null, outcome.result) : end('failed', shapeOfError(cause), null));
       if (!(cause instanceof AppError)) console.error(cause);
-      return;
     }
-    await end('done', null, result);
   }
 
   private settleHere(view: JobView): void {
