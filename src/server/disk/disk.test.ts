@@ -1,7 +1,7 @@
 // The disk: the shared tree suite, links, and what differs between systems with simulated inputs.
 
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -247,7 +247,7 @@ describe('the lock', () => {
     takenIn(at).release();
     expect(fs.readdirSync(at)).toEqual([]);
   });
-  test('a dead process is taken over and said, a living one is not; a later process of its number is another', () => {
+  test('a dead process is taken over and said, a living one is not; a later process of its number is another', async () => {
     const at = folder();
     const dead = Number(execFileSync(process.execPath, ['-p', 'process.pid']).toString());
     const here = takenIn(at);
@@ -259,6 +259,20 @@ describe('the lock', () => {
     const lock = takenIn(at);
     expect(lock.tookOver?.pid).toBe(dead);
     lock.release();
+    if (process.platform === 'linux') {
+      // Ended, and its parent does not ask: it has its number still.
+      const careless = spawn('sh', ['-c', 'sleep 0 & echo $!; exec sleep 30'], {
+        stdio: ['ignore', 'pipe', 'ignore'],
+      });
+      const ended = Number(await new Promise((said) => careless.stdout.once('data', said)));
+      const state = () => /\) (.)/.exec(fs.readFileSync(`/proc/${ended}/stat`, 'utf8'))?.[1];
+      while (state() !== 'Z') await new Promise((wait) => setTimeout(wait, 5));
+      lay({ pid: ended, started: '' });
+      const over = takenIn(at);
+      expect(over.tookOver?.pid).toBe(ended);
+      over.release();
+      careless.kill();
+    }
     // Our own parent lives; another thread of ours may.
     lay({ pid: process.ppid, started: '' });
     expect(takeFolderLock(at)).toHaveProperty('heldBy');

@@ -48,11 +48,14 @@ function readOr(file: string, none: string): string {
   }
 }
 
-/** What tells a process from a later one of the same number (proc(5): the 22nd field of stat); '' where the system does not say. */
-function startOf(pid: number): string {
+/** What the system says of a process, from its third field on (proc(5), stat); nothing where it does not say. */
+function statOf(pid: number): string[] {
   const stat = readOr(`/proc/${pid}/stat`, '');
-  return stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19] ?? '';
+  return stat.slice(stat.lastIndexOf(')') + 2).split(' ');
 }
+
+/** What tells a process from a later one of the same number (the 22nd field); '' where the system does not say. */
+const startOf = (pid: number): string => statOf(pid)[19] ?? '';
 
 function spaceHere(): string {
   let space = '';
@@ -79,7 +82,8 @@ function newOwner(): LockOwner {
 function isAlive(pid: number): boolean {
   try {
     process.kill(pid, 0);
-    return true;
+    // One that has ended keeps its number until its parent has asked for its end; in a container that may be never.
+    return !/^[ZX]/.test(statOf(pid)[0]!);
   } catch (cause) {
     return errnoOf(cause) === 'EPERM';
   }
