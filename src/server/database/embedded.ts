@@ -33,7 +33,7 @@ function unpackInto(folder: string): void {
   const laid = `${folder}-new`;
   fs.rmSync(laid, { recursive: true, force: true });
   fs.mkdirSync(laid, { mode: 0o700 });
-  tar.extract({ file: template, cwd: laid, sync: true, strict: false, onwarn: () => undefined });
+  tar.extract({ file: template, cwd: laid, sync: true });
   fs.rmdirSync(folder);
   fs.renameSync(laid, folder);
 }

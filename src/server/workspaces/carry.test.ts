@@ -126,7 +126,7 @@ test('generated workspaces, every way: what is carried leads where it led, what 
     fs.rmSync(b, { recursive: true });
   }
   // It is no test where nothing was carried.
-  expect([followed > 3 * many, copied > 4 * many, clashed > many / 4]).toEqual([true, true, true]);
+  expect([followed > 3.25 * many, copied > 4 * many, clashed > 0.3 * many]).toEqual([true, true, true]);
 }, 3_600_000);
 
 describe('one by one', () => {

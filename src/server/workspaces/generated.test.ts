@@ -357,5 +357,5 @@ test('several changes, undone in any order that is allowed, on generated workspa
     { numRuns: runs, endOnFailure: true, ...seeded },
   );
   // Most have several changes, or this proves little.
-  expect(made).toBeGreaterThan(runs);
+  expect(made).toBeGreaterThan(1.5 * runs);
 }, 3_600_000);
