@@ -58,6 +58,10 @@ const fence = {
   },
 };
 
+// React's rules compile each component and hook to look at it: only where there can be one.
+const pages = ['src/app/**', 'src/ui/**', '**/*.tsx'];
+const forPages = next.map((set) => (set.rules ? { ...set, files: pages } : set));
+
 const eslintConfig = [
   {
     ignores: [
@@ -72,7 +76,7 @@ const eslintConfig = [
       'playwright-report/**',
     ],
   },
-  ...next,
+  ...forPages,
   ...ts.configs.recommended,
   {
     files: ['src/**/*.{ts,tsx}'],

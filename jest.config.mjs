@@ -11,6 +11,7 @@ const config = {
   },
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   globalSetup: '<rootDir>/scripts/threads.mjs',
+  testSequencer: '<rootDir>/scripts/longFirst.mjs',
   // Jest leaves one core to itself; on two that is half of them.
   maxWorkers: '100%',
   testTimeout: 30000,

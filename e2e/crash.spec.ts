@@ -3,11 +3,8 @@
 import { expect, test } from '@playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
-import { ask, finished, freshDemo, snapshot, startServer } from './server';
+import { ask, demoId, finished, freshDemo, snapshot, startServer } from './server';
 
-interface State {
-  workspaces: { id: string; root: string; name: string }[];
-}
 interface Ledger {
   id: string;
   state: string;
@@ -36,8 +33,7 @@ test('kill -9 during a large apply: after the restart every file is as before an
   let server = await startServer(folder);
   const before = snapshot(server.root);
   const plan = async () => {
-    const { workspaces } = await ask<State>(server.address, '/api/state');
-    const id = workspaces.find((w) => w.root === server.root)!.id;
+    const id = await demoId(server);
     const job = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/plans`, {
       kind: 'bring',
       files: [scene],
@@ -55,8 +51,7 @@ test('kill -9 during a large apply: after the restart every file is as before an
     const there = arrived();
     expect([many, there >= many, there < 60]).toEqual([many, true, true]);
     server = await startServer(folder);
-    const { workspaces } = await ask<State>(server.address, '/api/state');
-    const id = workspaces.find((w) => w.root === server.root)!.id;
+    const id = await demoId(server);
     // Nobody opens it again: whatever page is looked at, what was half done is put back first.
     const ledger = await ask<Ledger[]>(server.address, `/api/workspaces/${id}/ledger`);
     expect([many, ledger.map((e) => e.state).filter((s) => s !== 'put back')]).toEqual([many, []]);
@@ -84,25 +79,20 @@ test('kill -9 during a large apply: after the restart every file is as before an
 test('kill -9 during database writes: it opens again, the index is whole or read anew; a second server is refused', async () => {
   const folder = freshDemo();
   let server = await startServer(folder);
-  const first = (await ask<State>(server.address, '/api/state')).workspaces.find(
-    (w) => w.root === server.root,
-  )!.id;
-  const reading = await ask<{ id: string }>(server.address, `/api/workspaces/${first}/scan`, {});
+  const id = await demoId(server);
+  const reading = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/scan`, {});
   expect((await finished(server.address, reading.id)).state).toBe('done');
   for (let i = 0; i < 400; i++)
     fs.writeFileSync(
       path.join(server.root, 'scenes', `many_${i}.gltf`),
       JSON.stringify({ images: Array.from({ length: 20 }, (_, n) => ({ uri: `../textures/${n}.png` })) }),
     );
-  const id = (await ask<State>(server.address, '/api/state')).workspaces.find(
-    (w) => w.root === server.root,
-  )!.id;
   for (const delay of [20, 120, 300]) {
     await ask(server.address, `/api/workspaces/${id}/scan`, {});
     await new Promise((done) => setTimeout(done, delay));
     await server.stop('SIGKILL');
     server = await startServer(folder);
-    expect((await ask<State>(server.address, '/api/state')).workspaces.map((w) => w.id)).toContain(id);
+    expect(await demoId(server)).toBe(id);
     // What is shown before it is read again is one reading or the next, whole; never a part of one.
     const { references, scanned } = await ask<{ references: number; scanned: number | null }>(
       server.address,

@@ -50,14 +50,19 @@ export function freePort(): Promise<number> {
   });
 }
 
+/** Lays the demo scenario in a folder that is not there yet. */
+function layDemo(folder: string): void {
+  const made = spawnSync(process.execPath, [path.join(project, 'dist', 'make-demo.mjs'), folder]);
+  if (made.status !== 0) throw new Error(made.stderr.toString());
+}
+
+/** The workspace of a demo scenario. */
+const workspaceIn = (demo: string) => path.join(demo, 'bench', 'work', '2026-11 Harbour Lantern');
+
 /** A temporary folder with the demo scenario in it. */
 export function freshDemo(): string {
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-e2e-'));
-  const made = spawnSync(process.execPath, [
-    path.join(project, 'dist', 'make-demo.mjs'),
-    path.join(folder, 'harbour-lantern'),
-  ]);
-  if (made.status !== 0) throw new Error(made.stderr.toString());
+  layDemo(path.join(folder, 'harbour-lantern'));
   return folder;
 }
 
@@ -126,7 +131,7 @@ export async function startServer(
     folder,
     pid: child.pid!,
     said: () => said,
-    root: path.join(demo, 'bench', 'work', '2026-11 Harbour Lantern'),
+    root: workspaceIn(demo),
     async stop(signal = 'SIGTERM') {
       if (child.exitCode === null) child.kill(signal);
       await ended;
@@ -145,6 +150,15 @@ export function servedDemo(prepare: (server: RunningServer) => void = () => unde
     fs.rmSync(served.folder, { recursive: true, force: true });
   });
   return served;
+}
+
+/** The demo scenario once more, for one test, on a server that goes on: a workspace that nothing was done in yet. */
+export async function anotherDemo(server: RunningServer): Promise<RunningServer> {
+  const demo = path.join(fs.mkdtempSync(path.join(server.folder, 'harbour-lantern', 'again-')), 'demo');
+  layDemo(demo);
+  const root = workspaceIn(demo);
+  await ask(server.address, '/api/workspaces/open', { path: root });
+  return { ...server, root };
 }
 
 /** Every user's file below a folder with its bytes; our own records are left out. */
@@ -221,17 +235,23 @@ export async function finished(
   }
 }
 
+/** By which id a server knows the demo's workspace. */
+export async function demoId({ address, root }: Pick<RunningServer, 'address' | 'root'>): Promise<string> {
+  // What was brought to another folder may have the same name: the one that is meant is told by its root.
+  const { workspaces } = await ask<{ workspaces: { id: string; root: string }[] }>(address, '/api/state');
+  return workspaces.find((w) => w.root === root)!.id;
+}
+
 const read = new Set<string>();
 
 /** The search part of an address that names the demo's workspace, once it has been read on this server: to go where a bookmark leads, without the way through the list. */
-export async function theDemo({ address, root }: RunningServer): Promise<string> {
-  // What was brought to another folder may have the same name: the one that is meant is told by its root.
-  const { workspaces } = await ask<{ workspaces: { id: string; root: string }[] }>(address, '/api/state');
-  const { id } = workspaces.find((at) => at.root === root)!;
-  if (!read.has(address)) {
-    const job = await ask<{ id: string }>(address, `/api/workspaces/${id}/scan`, {});
-    await finished(address, job.id);
-    read.add(address);
+export async function theDemo(server: RunningServer): Promise<string> {
+  const id = await demoId(server);
+  const which = `${server.address} ${id}`;
+  if (!read.has(which)) {
+    const job = await ask<{ id: string }>(server.address, `/api/workspaces/${id}/scan`, {});
+    await finished(server.address, job.id);
+    read.add(which);
   }
   return `?w=${id}`;
 }

@@ -7,16 +7,13 @@ import fs from 'node:fs';
 import path from 'node:path';
 import sharp from 'sharp';
 import { apply, axe, watch } from './steps';
-import { snapshot, startServer, type RunningServer, theDemo } from './server';
+import { anotherDemo, servedDemo, snapshot, type RunningServer, theDemo } from './server';
 
+const served = servedDemo();
 let server: RunningServer;
 test.beforeEach(async ({ page }) => {
-  server = await startServer();
+  server = await anotherDemo(served);
   watch(page);
-});
-test.afterEach(async () => {
-  await server.stop();
-  fs.rmSync(server.folder, { recursive: true, force: true });
 });
 
 const at = (file: string) => path.join(server.root, ...file.split('/'));
