@@ -64,12 +64,13 @@ async function goOn(shortest: number): Promise<void> {
     const state = await stateOf(next.top, () => !looks.has(next)).catch(() => null);
     next.due = Date.now() + Math.max(shortest, (Date.now() - now) * rests);
     if (state === null) continue; // once it is back it is as it was, or not
-    if (next.seen !== null && state !== next.seen && looks.has(next)) next.changed();
+    const isNew = state !== next.seen;
     next.seen = state;
+    if (isNew && looks.has(next)) next.changed();
   }
 }
 
-/** Tells when what lies below a folder ('/'-separated) has changed, until `close` is called. */
+/** Tells when what lies below a folder ('/'-separated) has changed, until `close` is called; and once it was looked at for the first time: what is read after that misses nothing, since what changes later differs from what was seen. */
 export function lookAtFolder(root: string, changed: () => void, shortest = every): { close(): void } {
   const look: Look = { top: toSystem(root), seen: null, due: 0, changed };
   looks.add(look);

@@ -19,8 +19,8 @@ export default function watch({ root, port }: WatchTask): Promise<void> {
     // What others do on a share no system tells.
     if (shareOf(root, currentShares(), process.platform) !== null) look();
     const watching = watchFolder(root, changed, look);
-    // What happened before nobody saw: while the server was not there, or this thread.
-    changed();
+    // What happened before nobody saw: while the server was not there, or this thread. Who looks tells that after the first look.
+    if (!looking) changed();
     port.on('close', () => {
       watching.close();
       looking?.close();
