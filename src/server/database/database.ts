@@ -64,8 +64,19 @@ const isAway = (cause: unknown) =>
     String((cause as Error)?.message),
   );
 
-/** An error of a connection in words; any other as it is. */
-function told(cause: unknown): unknown {
+// 53100, disk_full (PostgreSQL, "Error Codes"); from a thread only the message comes.
+const isFull = (cause: unknown) =>
+  (cause as { code?: unknown } | null)?.code === '53100' ||
+  /No space left on device/.test(String((cause as Error | null)?.message));
+
+/** An error of the database itself in words; any other as it is. */
+export function told(cause: unknown): unknown {
+  if (isFull(cause))
+    return new AppError(
+      'disk-full',
+      'The drive is full on which Loyal Satchel keeps its index.',
+      'No file was changed.',
+    );
   return isAway(cause)
     ? new AppError('no-database', 'The database of Loyal Satchel does not answer.', 'No file was changed.')
     : cause;

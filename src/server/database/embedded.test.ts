@@ -2,6 +2,8 @@
 // the small file; a thread that dies is replaced, and takes no half of a transaction along.
 
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { spawnSync } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -92,6 +94,56 @@ describe('damaged', () => {
     },
     60_000,
   );
+});
+
+// A small drive, where the system lets us make one.
+const drive = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-small-')));
+const sized = (how: string) =>
+  spawnSync('mount', ['-t', 'tmpfs', '-o', how, 'tmpfs', drive], { stdio: 'ignore' }).status === 0;
+const isSmall = sized('size=24m');
+afterAll(() => {
+  if (isSmall) spawnSync('umount', [drive]);
+  fs.rmSync(drive, { recursive: true, force: true });
+});
+(isSmall ? describe : describe.skip)('a drive that is full', () => {
+  const fill = () => {
+    const { bavail, bsize } = fs.statfsSync(drive);
+    fs.writeFileSync(`${drive}/filler`, Buffer.alloc(bavail * bsize));
+  };
+  test('no new database is half made; it is once there is room', async () => {
+    await expect(openEmbedded(`${drive}/new/database`)).rejects.toMatchObject({
+      code: 'disk-full',
+      message: expect.stringContaining('Make some (100 MB)'),
+    });
+    expect(fs.readdirSync(drive, { recursive: true })).toEqual(['new', 'new/database']);
+    sized('remount,size=300m');
+    const { db, setAside } = await openEmbedded(`${drive}/new/database`);
+    expect([setAside, await q.listWorkspaces(db)]).toEqual([null, []]);
+    await db.close();
+    fs.rmSync(`${drive}/new`, { recursive: true });
+  }, 60_000);
+  test('a whole one is opened or left, and never set aside; what does not fit any more is said, and the rest goes on', async () => {
+    fs.cpSync(`${base}/whole`, `${drive}/whole`, { recursive: true });
+    fill();
+    const full = await openEmbedded(`${drive}/whole/database`).catch((cause: unknown) => cause);
+    if (full instanceof Error) expect(full).toMatchObject({ code: 'disk-full' });
+    else await (full as { db: Database }).db.close();
+    expect(fs.readdirSync(`${drive}/whole`).sort()).toEqual(['database', 'known.json']);
+    fs.rmSync(`${drive}/filler`);
+    const { db, setAside } = await openEmbedded(`${drive}/whole/database`);
+    expect([setAside, await all(db)]).toEqual([null, kept]);
+    fill();
+    const filling = async () => {
+      for (let n = 0; n < 400; n++) await q.writeSetting(db, `s${n}`, randomBytes(50_000).toString('hex'));
+    };
+    await expect(filling()).rejects.toMatchObject({ code: 'disk-full', unchanged: 'No file was changed.' });
+    fs.rmSync(`${drive}/filler`);
+    expect(await all(db)).toEqual(kept);
+    await db.close();
+    const { db: again, setAside: none } = await openEmbedded(`${drive}/whole/database`);
+    expect([none, await all(again)]).toEqual([null, kept]);
+    await again.close();
+  }, 60_000);
 });
 
 describe('a thread that dies', () => {

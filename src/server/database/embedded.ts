@@ -29,14 +29,24 @@ export interface Reply {
 // An empty database, made once when this code is built (scripts/setup.mjs): unpacked in a moment, where making one takes seconds.
 const template = fileURLToPath(new URL('./template.tar', import.meta.url));
 
+/** A file that could not be written would be passed over with a warning. Its paths begin with '/', which alone is told as well. */
+function refuse(code: string, message: string | Error): void {
+  if (code !== 'TAR_ENTRY_INFO') throw message instanceof Error ? message : new Error(message);
+}
+
 /** Lays the empty database into a folder with nothing in it, whole or not at all. */
 function unpackInto(folder: string): void {
   const laid = `${folder}-new`;
   fs.rmSync(laid, { recursive: true, force: true });
   fs.mkdirSync(laid, { mode: 0o700 });
-  tar.extract({ file: template, cwd: laid, sync: true });
-  fs.rmdirSync(folder);
-  fs.renameSync(laid, folder);
+  try {
+    tar.extract({ file: template, cwd: laid, sync: true, onwarn: refuse });
+    fs.rmdirSync(folder);
+    fs.renameSync(laid, folder);
+  } catch (cause) {
+    fs.rmSync(laid, { recursive: true, force: true });
+    throw cause;
+  }
 }
 
 // The system keeps the files' pages in memory already: a large cache of its own would only be memory taken (128 MB unless told).

@@ -4,8 +4,10 @@
 import fs from 'node:fs';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
+import { fromSystem } from '../disk/system';
+import { freeBytes } from '../disk/use';
 import { openPool, type Pool } from '../threads/pool';
-import { migrate, overOneConnection, type Database, type Value } from './database';
+import { migrate, overOneConnection, told, type Database, type Value } from './database';
 import type { Question, Reply } from './embedded';
 
 /** A database, and what had to be done to open it. */
@@ -18,11 +20,20 @@ export interface Opened {
 // More than the slowest machine takes to open a whole one; what is damaged may hang.
 const patience = 90_000;
 
+/** So much must be free, in bytes: a new database is 40 MB, and its log grows by 16 MB at a time. */
+const room = 100e6;
+
 /** Opens the database in `folder` (the system's form). Only one process may have it open: take a lock first. */
 export async function openEmbedded(folder: string): Promise<Opened> {
   const first = await openChecked(folder).catch((cause: unknown) => ({ cause }));
   if (!('cause' in first)) return { db: first, setAside: null };
   const { cause } = first;
+  // What a full drive keeps from being opened is not damaged.
+  if (freeBytes(fromSystem(folder)) < room)
+    throw new AppError(
+      'disk-full',
+      `The index of Loyal Satchel could not be opened: too little room is left on the drive of ${folder}. Make some (${room / 1e6} MB) and start it again; nothing was lost.`,
+    );
   // Of a newer version: whole, and not ours to set aside.
   if (!fs.existsSync(folder) || (cause instanceof AppError && cause.code === 'newer-format')) throw cause;
   const aside = `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`;
@@ -99,7 +110,7 @@ function inOneOpening(pool: Pool<Question, Reply>, folder: string) {
       if (sql === 'COMMIT' || sql === 'ROLLBACK') opening = undefined;
       if (/worker exited|Worker terminated|terminated/.test(String((cause as Error).message)))
         throw new AppError('no-database', 'The database of Loyal Satchel ended and is being started anew.');
-      throw cause;
+      throw told(cause);
     }
   };
 }
