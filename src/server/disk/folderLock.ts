@@ -6,7 +6,7 @@ import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { isMainThread, threadId } from 'node:worker_threads';
+import { BroadcastChannel, isMainThread, threadId } from 'node:worker_threads';
 import { z } from 'zod';
 import { errnoOf } from '@/core/files/fileErrors';
 
@@ -124,6 +124,7 @@ function parseOwner(text: string): LockOwner | null {
  */
 export function takeFolderLock(folder: string, later: readonly string[] = []): LockResult {
   const file = path.join(folder, 'lock');
+  keepGivenBack();
   const own = newOwner();
   const text = JSON.stringify(own);
   let tookOver: LockOwner | null = null;
@@ -188,6 +189,57 @@ function takeAway(file: string, dead: string): boolean {
   return was === dead;
 }
 
+/** A lock that was given back and could not be taken away. */
+interface GivenBack {
+  places: readonly string[];
+  text: string;
+}
+
+const channelName = 'satchel-given-back';
+const triesEvery = 500; // ms
+
+/** Hands it to the thread that lives as long as the process (keepGivenBack). */
+function giveBackLater(given: GivenBack): void {
+  const channel = new BroadcastChannel(channelName);
+  channel.postMessage(given);
+  channel.close();
+}
+
+/** Takes locks of all threads of this process away as soon as their drive is back. Once for each process, in its main thread; anywhere else nothing is done. */
+export function keepGivenBack(): void {
+  const kept = globalThis as { satchelGivenBack?: Set<GivenBack> };
+  if (!isMainThread || kept.satchelGivenBack) return;
+  const waiting: Set<GivenBack> = (kept.satchelGivenBack = new Set());
+  const channel = new BroadcastChannel(channelName);
+  let timer: NodeJS.Timeout | null = null;
+  /** Not for a moment in the way of others: a share may hang. */
+  async function tryAll(): Promise<void> {
+    for (const given of waiting) if (await isTakenAway(given)) waiting.delete(given);
+    timer = waiting.size > 0 ? setTimeout(() => void tryAll(), triesEvery).unref() : null;
+  }
+  channel.onmessage = (message) => {
+    waiting.add((message as unknown as { data: GivenBack }).data);
+    timer ??= setTimeout(() => void tryAll(), 0).unref();
+  };
+  channel.unref();
+}
+
+/** Takes a lock away wherever it lies; false: the folder it was taken in is not there, or the drive fails. */
+async function isTakenAway({ places, text }: GivenBack): Promise<boolean> {
+  for (const file of places)
+    try {
+      if ((await fs.promises.readFile(file, 'utf8')) !== text) continue;
+      await fs.promises.rm(file, { force: true });
+      return true;
+    } catch (cause) {
+      if (errnoOf(cause) !== 'ENOENT') return false;
+    }
+  return fs.promises.access(path.dirname(places[0]!)).then(
+    () => true,
+    () => false,
+  );
+}
+
 function held(places: readonly string[], own: LockOwner, tookOver: LockOwner | null): FolderLock {
   const text = JSON.stringify(own);
   atHand.add(own.token);
@@ -215,8 +267,10 @@ function held(places: readonly string[], own: LockOwner, tookOver: LockOwner | n
           const file = held();
           if (file !== undefined) return fs.rmSync(file, { force: true });
         } catch {
-          // Tried again; what stays is known as given back.
+          // Tried again.
         }
+      // It may be away: once it is back the lock lies there again, and its process lives.
+      giveBackLater({ places, text });
     },
   };
 }

@@ -9,6 +9,7 @@ import { shippedLayouts } from '@/core/layouts/layout';
 import type { JobView, WorkOrder } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
 import { AppError } from '@/core/errors';
+import { openEntries, recordsIn } from '../workspaces/changing';
 import { createWorkspace } from '../workspaces/open';
 import { clearAllParts } from '../disk/parts';
 import { Jobs, type JobRequest } from './jobs';
@@ -167,6 +168,21 @@ describe('a thread that is lost', () => {
     ]);
     expect(fs.readdirSync(`${base}/work`)).toEqual(['Harbour']);
   });
+});
+
+test('a drive that goes away in the middle of an apply, and comes back: the lock on it is given back, and what was begun is put back by whoever comes next', async () => {
+  const plan = await moveAll();
+  const id = start({ work: 'apply', root, plan, records: null });
+  await until(() => fs.existsSync(path.join(root, 'textures/moved/t_20.png')));
+  fs.renameSync(root, `${base}/away`);
+  expect((await ended(id)).state).toBe('failed');
+  fs.renameSync(`${base}/away`, root);
+  // It lies there again, and its process lives: neither another thread nor another program could take it.
+  const lock = path.join(root, '.satchel', 'lock');
+  await until(() => !fs.existsSync(lock));
+  const { state } = await run({ work: 'settle', root, records: null });
+  expect([state, fs.existsSync(path.join(root, 'textures/moved')), pictures()]).toEqual(['done', false, 800]);
+  expect(await openEntries(recordsIn(root))).toEqual([]);
 });
 
 test('parts of a process that was killed go at the next start, and nothing else does', () => {

@@ -7,6 +7,7 @@
 import { randomBytes } from 'node:crypto';
 import type { IndexFile, IndexProblem, IndexRow, JobView, WorkMessage, WorkOrder } from '@/wire/jobs';
 import { AppError } from '@/core/errors';
+import { keepGivenBack } from '../disk/folderLock';
 import { clearParts } from '../disk/parts';
 import { folderOf } from '@/core/files/treePath';
 import { isThere } from '../disk/asking';
@@ -103,7 +104,9 @@ export class Jobs implements Work {
   constructor(
     private readonly parts: string,
     private readonly rights: Rights,
-  ) {}
+  ) {
+    keepGivenBack();
+  }
 
   as(who: Who): Work {
     return workAs(this, who, (id) => this.jobs.get(id)?.request.who);
