@@ -196,7 +196,9 @@ interface GivenBack {
 }
 
 const channelName = 'satchel-given-back';
-const triesEvery = 500; // ms
+// At first twice in a second: a share comes back soon, a drive that was pulled out later, or never.
+const triesEvery = (waited: number): number => (waited < 60_000 ? 500 : 10_000); // ms
+const mostWaiting = 200;
 
 /** Hands it to the thread that lives as long as the process (keepGivenBack). */
 function giveBackLater(given: GivenBack): void {
@@ -212,13 +214,17 @@ export function keepGivenBack(): void {
   const waiting: Set<GivenBack> = (kept.satchelGivenBack = new Set());
   const channel = new BroadcastChannel(channelName);
   let timer: NodeJS.Timeout | null = null;
+  let newest = 0;
   /** Not for a moment in the way of others: a share may hang. */
   async function tryAll(): Promise<void> {
     for (const given of waiting) if (await isTakenAway(given)) waiting.delete(given);
-    timer = waiting.size > 0 ? setTimeout(() => void tryAll(), triesEvery).unref() : null;
+    const next = triesEvery(Date.now() - newest);
+    timer = waiting.size > 0 ? setTimeout(() => void tryAll(), next).unref() : null;
   }
   channel.onmessage = (message) => {
     waiting.add((message as unknown as { data: GivenBack }).data);
+    for (const oldest of [...waiting].slice(0, -mostWaiting)) waiting.delete(oldest);
+    newest = Date.now();
     timer ??= setTimeout(() => void tryAll(), 0).unref();
   };
   channel.unref();
