@@ -106,9 +106,10 @@ afterAll(() => {
   fs.rmSync(drive, { recursive: true, force: true });
 });
 (isSmall ? describe : describe.skip)('a drive that is full', () => {
-  const fill = () => {
+  /** Leaves so many bytes free. */
+  const fill = (spare = 0) => {
     const { bavail, bsize } = fs.statfsSync(drive);
-    fs.writeFileSync(`${drive}/filler`, Buffer.alloc(bavail * bsize));
+    fs.writeFileSync(`${drive}/filler`, Buffer.alloc(bavail * bsize - spare));
   };
   test('no new database is half made; it is once there is room', async () => {
     await expect(openEmbedded(`${drive}/new/database`)).rejects.toMatchObject({
@@ -142,7 +143,12 @@ afterAll(() => {
     await db.close();
     const { db: again, setAside: none } = await openEmbedded(`${drive}/whole/database`);
     expect([none, await all(again)]).toEqual([null, kept]);
+    // Of a newer version: that is said, and not that there is little room.
+    await again.query('INSERT INTO migration (number) VALUES (900)');
     await again.close();
+    fill(50e6);
+    await expect(openEmbedded(`${drive}/whole/database`)).rejects.toMatchObject({ code: 'newer-format' });
+    expect(fs.readdirSync(`${drive}/whole`).sort()).toEqual(['database', 'known.json']);
   }, 60_000);
 });
 

@@ -28,14 +28,15 @@ export async function openEmbedded(folder: string): Promise<Opened> {
   const first = await openChecked(folder).catch((cause: unknown) => ({ cause }));
   if (!('cause' in first)) return { db: first, setAside: null };
   const { cause } = first;
+  // Of a newer version: whole, and not ours to set aside.
+  if (cause instanceof AppError && cause.code === 'newer-format') throw cause;
   // What a full drive keeps from being opened is not damaged.
   if (freeBytes(fromSystem(folder)) < room)
     throw new AppError(
       'disk-full',
       `The index of Loyal Satchel could not be opened: too little room is left on the drive of ${folder}. Make some (${room / 1e6} MB) and start it again; nothing was lost.`,
     );
-  // Of a newer version: whole, and not ours to set aside.
-  if (!fs.existsSync(folder) || (cause instanceof AppError && cause.code === 'newer-format')) throw cause;
+  if (!fs.existsSync(folder)) throw cause;
   const aside = `${folder}-damaged-${new Date().toISOString().replace(/[:.]/g, '-')}`;
   fs.renameSync(folder, aside);
   try {

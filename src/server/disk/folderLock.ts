@@ -209,9 +209,10 @@ function giveBackLater(given: GivenBack): void {
 
 /** Takes locks of all threads of this process away as soon as their drive is back. Once for each process, in its main thread; anywhere else nothing is done. */
 export function keepGivenBack(): void {
-  const kept = globalThis as { satchelGivenBack?: Set<GivenBack> };
-  if (!isMainThread || kept.satchelGivenBack) return;
-  const waiting: Set<GivenBack> = (kept.satchelGivenBack = new Set());
+  const here = globalThis as { satchelKeepsGivenBack?: boolean };
+  if (!isMainThread || here.satchelKeepsGivenBack) return;
+  here.satchelKeepsGivenBack = true;
+  const waiting = new Set<GivenBack>();
   const channel = new BroadcastChannel(channelName);
   let timer: NodeJS.Timeout | null = null;
   let newest = 0;
