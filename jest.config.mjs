@@ -1,7 +1,11 @@
 // Unit tests as ES modules, compiled by swc; no DOM: what needs a browser is tested in one (e2e/).
+// How thorough a run is: src/core/files/testing/depth.ts.
+const isDeep = process.env.SATCHEL_DEPTH === 'deep';
+
 const config = {
   testEnvironment: 'node',
-  roots: ['<rootDir>/src', '<rootDir>/demo'],
+  testPathIgnorePatterns: ['/node_modules/', ...(isDeep ? [] : ['\\.deep\\.test\\.ts$'])],
+  roots: ['<rootDir>/src', '<rootDir>/demo', '<rootDir>/scripts'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: {
     '^.+\\.tsx?$': [

@@ -1,20 +1,13 @@
-// Next.js build settings. Native and WebAssembly packages stay outside the bundle.
+// Next.js build settings. The server's own code is built elsewhere (scripts/setup.mjs) and loaded at run time (src/server/built).
 import type { NextConfig } from 'next';
+
+// 'release': files as small as they get. Otherwise a start should not wait: large files load as quickly from one's own machine.
+// 'again': the build before this one left a cache worth reading; a first build would only pay for writing it.
+const build = process.env.SATCHEL_BUILD ?? 'again';
+const isRelease = build === 'release';
 
 const config: NextConfig = {
   compiler: { styledComponents: true },
-  serverExternalPackages: [
-    '@electric-sql/pglite',
-    'pg',
-    '@napi-rs/blake-hash',
-    'yazl',
-    'yauzl',
-    'sharp',
-    'mediainfo.js',
-    'fontkit',
-    'piscina',
-    'graphile-worker',
-  ],
   poweredByHeader: false,
   // On one machine packing costs more than it saves; in a studio the proxy in front does it.
   compress: false,
@@ -22,5 +15,12 @@ const config: NextConfig = {
   devIndicators: false,
   // Types are checked by `npm test` over the whole project; a start does not wait for that.
   typescript: { ignoreBuildErrors: true },
+  experimental: {
+    turbopackMinify: isRelease,
+    turbopackScopeHoisting: isRelease,
+    turbopackSourceMaps: false,
+    turbopackInputSourceMaps: false,
+    turbopackFileSystemCacheForBuild: build === 'again',
+  },
 };
 export default config;

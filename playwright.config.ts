@@ -12,7 +12,7 @@ export default defineConfig({
   timeout: 120_000,
   expect: { timeout: 20_000 },
   retries: 0,
-  reporter: [['line'], ['json', { outputFile: 'test-results/e2e.json' }]],
+  reporter: [['line'], ['json', { outputFile: process.env.SATCHEL_E2E_REPORT ?? 'test-results/e2e.json' }]],
   outputDir: 'test-results/files',
   use: {
     viewport: { width: 1280, height: 800 },

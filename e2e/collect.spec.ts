@@ -170,71 +170,77 @@ test('only the frames that are shown, as a workspace of its own, by a preset tha
   expect(report).toMatch(/^not-used,.*sea\.####\.ply/m);
 });
 
-test('carried over from another workspace: levels, a warning for what is left out, a clash replaced, undone to the byte', async ({
-  page,
-}) => {
-  const w = await theDemo(server);
-  const [harbour, market] = [server.root, path.join(bench, 'work/2026-05 Fish Market')];
-  const before = { harbour: users(harbour), market: users(market) };
-  await page.goto(`${server.address}/carry${w}`);
-  await choose(page, 'From', 'Fish Market');
-  const tree = page.getByRole('treegrid', { name: 'What is carried over' });
-  await page.getByRole('textbox', { name: 'Search' }).fill('crane.usda');
-  await tree.getByRole('row', { name: 'models/crane.usda' }).click();
-  await page.getByRole('textbox', { name: 'Search' }).fill('');
-  await tree.getByRole('row', { name: 'scenes' }).click();
-  // The crane's material stands on another: without that it would be plain, and that is said at once.
-  const parent = page.getByRole('region', { name: 'Level 3' });
-  await parent.getByRole('checkbox', { name: 'materials/paint_base.mtlx' }).click();
-  await expect(parent.getByText('crane_paint.mtlx needs it')).toBeVisible();
-  await expect(page.getByText('One thing it needs is left out.')).toBeVisible();
-  await expect(page.getByText('the same is there')).toBeVisible();
-  const taken = page.getByRole('group', { name: 'textures/sail_base.png is another file' });
-  await taken.getByRole('button', { name: 'replace what is there' }).click();
-  await axe(page, 'carry over');
-  // Kept over a reload, the plan looked at, and back.
-  await page.reload();
-  await expect(page.getByText('One thing it needs is left out.')).toBeVisible();
-  await page.getByRole('button', { name: 'Plan the carrying…' }).click();
-  await expect(page.getByText(/paint_base\.mtlx is left out\. crane_paint\.mtlx needs it/)).toBeVisible();
-  await expect(page.getByText(/Sail_Base\.png takes the place of textures\/sail_base\.png/)).toBeVisible();
-  expect(users(harbour)).toEqual(before.harbour);
-  await apply(page);
-  const after = users(harbour);
-  const news = Object.keys(after).filter((name) => !(name in before.harbour));
-  expect(news.sort()).toEqual([
-    'materials/crane_paint.mtlx',
-    'models/crane.usda',
-    'scenes/market_v002.bin',
-    'scenes/market_v002.gltf',
-    'textures/crane_coat.png',
-    'textures/iron_base(2).png',
-  ]);
-  const other = Object.keys(before.harbour).filter((name) => after[name] !== before.harbour[name]);
-  expect(other).toEqual(['textures/sail_base.png']);
-  expect(after['textures/sail_base.png']).toBe(before.market['textures/Sail_Base.png']);
-  const uris = (
-    JSON.parse(fs.readFileSync(path.join(harbour, 'scenes/market_v002.gltf'), 'utf8')) as Scene
-  ).images!.map((i) => i.uri);
-  expect(uris).toEqual([
-    '../textures/crate_wood.png',
-    '../textures/sail_base.png',
-    '../textures/iron_base(2).png',
-  ]);
-  expect(users(market)).toEqual(before.market);
-  await page.goto(`${server.address}/ledger${w}`);
-  await page
-    .getByRole('main')
-    .getByRole('button', { name: /^Undo: Carry over/ })
-    .click();
-  await apply(page);
-  expect(users(harbour)).toEqual(before.harbour);
+test(
+  'carried over from another workspace: levels, a warning for what is left out, a clash replaced, undone to the byte',
+  { tag: '@quick' },
+  async ({ page }) => {
+    const w = await theDemo(server);
+    const [harbour, market] = [server.root, path.join(bench, 'work/2026-05 Fish Market')];
+    const before = { harbour: users(harbour), market: users(market) };
+    await page.goto(`${server.address}/carry${w}`);
+    await choose(page, 'From', 'Fish Market');
+    const tree = page.getByRole('treegrid', { name: 'What is carried over' });
+    await page.getByRole('textbox', { name: 'Search' }).fill('crane.usda');
+    await tree.getByRole('row', { name: 'models/crane.usda' }).click();
+    await page.getByRole('textbox', { name: 'Search' }).fill('');
+    await tree.getByRole('row', { name: 'scenes' }).click();
+    // The crane's material stands on another: without that it would be plain, and that is said at once.
+    const parent = page.getByRole('region', { name: 'Level 3' });
+    // Rows move as the second pick arrives.
+    await expect(
+      page.getByRole('region', { name: 'Level 1' }).getByText('scenes/market_v002.gltf'),
+    ).toBeVisible();
+    await parent.getByRole('checkbox', { name: 'materials/paint_base.mtlx' }).click();
+    await expect(parent.getByText('crane_paint.mtlx needs it')).toBeVisible();
+    await expect(page.getByText('One thing it needs is left out.')).toBeVisible();
+    await expect(page.getByText('the same is there')).toBeVisible();
+    const taken = page.getByRole('group', { name: 'textures/sail_base.png is another file' });
+    await taken.getByRole('button', { name: 'replace what is there' }).click();
+    await axe(page, 'carry over');
+    // Kept over a reload, the plan looked at, and back.
+    await page.reload();
+    await expect(page.getByText('One thing it needs is left out.')).toBeVisible();
+    await page.getByRole('button', { name: 'Plan the carrying…' }).click();
+    await expect(page.getByText(/paint_base\.mtlx is left out\. crane_paint\.mtlx needs it/)).toBeVisible();
+    await expect(page.getByText(/Sail_Base\.png takes the place of textures\/sail_base\.png/)).toBeVisible();
+    expect(users(harbour)).toEqual(before.harbour);
+    await apply(page);
+    const after = users(harbour);
+    const news = Object.keys(after).filter((name) => !(name in before.harbour));
+    expect(news.sort()).toEqual([
+      'materials/crane_paint.mtlx',
+      'models/crane.usda',
+      'scenes/market_v002.bin',
+      'scenes/market_v002.gltf',
+      'textures/crane_coat.png',
+      'textures/iron_base(2).png',
+    ]);
+    const other = Object.keys(before.harbour).filter((name) => after[name] !== before.harbour[name]);
+    expect(other).toEqual(['textures/sail_base.png']);
+    expect(after['textures/sail_base.png']).toBe(before.market['textures/Sail_Base.png']);
+    const uris = (
+      JSON.parse(fs.readFileSync(path.join(harbour, 'scenes/market_v002.gltf'), 'utf8')) as Scene
+    ).images!.map((i) => i.uri);
+    expect(uris).toEqual([
+      '../textures/crate_wood.png',
+      '../textures/sail_base.png',
+      '../textures/iron_base(2).png',
+    ]);
+    expect(users(market)).toEqual(before.market);
+    await page.goto(`${server.address}/ledger${w}`);
+    await page
+      .getByRole('main')
+      .getByRole('button', { name: /^Undo: Carry over/ })
+      .click();
+    await apply(page);
+    expect(users(harbour)).toEqual(before.harbour);
 
-  // The other way, beginning at a file.
-  await page.goto(`${server.address}/files${w}&folder=models&file=models/lantern.glb`);
-  await page.getByRole('button', { name: 'Carry into another workspace…' }).click();
-  await page.getByRole('button', { name: 'See what comes along' }).click();
-  await expect(page.getByRole('heading', { level: 1 })).toContainText('Carry over');
-  await expect(page.getByText(/lantern\.glb of Harbour Lantern needs/)).toBeVisible();
-  await expect(page.getByRole('region', { name: 'Level 2' }).getByText(/iron_base\.png/)).toBeVisible();
-});
+    // The other way, beginning at a file.
+    await page.goto(`${server.address}/files${w}&folder=models&file=models/lantern.glb`);
+    await page.getByRole('button', { name: 'Carry into another workspace…' }).click();
+    await page.getByRole('button', { name: 'See what comes along' }).click();
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('Carry over');
+    await expect(page.getByText(/lantern\.glb of Harbour Lantern needs/)).toBeVisible();
+    await expect(page.getByRole('region', { name: 'Level 2' }).getByText(/iron_base\.png/)).toBeVisible();
+  },
+);

@@ -15,44 +15,48 @@ const server = servedDemo();
 
 const stranger = (browser: Browser) => browser.newContext({ extraHTTPHeaders: {} });
 
-test('nobody gets in without the key; with it once, the browser is known', async ({ browser }) => {
-  const { address } = server;
-  for (const at of ['/', '/overview', '/icon.svg', '/_next/static/none.js', '/nothing', '/?key=wrong'])
-    expect([at, (await fetch(`${address}${at}`)).status]).toEqual([at, 401]);
-  for (const [method, at] of [
-    ['GET', '/api/state'],
-    ['GET', '/api/jobs'],
-    ['GET', '/api/events'],
-    ['GET', '/api/nothing'],
-    ['POST', '/api/allowed'],
-    ['POST', '/api/upload?drop=x&file=0'],
-    ['DELETE', '/api/allowed'],
-  ] as const) {
-    const answer = await fetch(`${address}${at}`, {
-      method,
-      headers: { 'x-satchel': '1', 'content-type': 'application/json', 'x-satchel-key': 'guessed' },
-      ...(method === 'GET' ? {} : { body: '{"path":"/"}' }),
-    });
-    expect([at, answer.status, ((await answer.json()) as { error: { code: string } }).error.code]).toEqual([
-      at,
-      401,
-      'no-key',
-    ]);
-  }
-  const context = await stranger(browser);
-  const page = await context.newPage();
-  await page.goto(address);
-  await expect(page.getByRole('heading', { name: 'Loyal Satchel is running, and locked' })).toBeVisible();
-  watch(page);
-  await page.goto(`${address}/?key=${keyHeaders['x-satchel-key']}`);
-  await expect(page.getByRole('link', { name: /Harbour Lantern/ }).first()).toBeVisible();
-  await expect.poll(() => page.url()).toBe(`${address}/`);
-  const [cookie] = await context.cookies();
-  expect(cookie).toMatchObject({ httpOnly: true, sameSite: 'Strict', path: '/', domain: '127.0.0.1' });
-  await page.goto(`${address}/settings`);
-  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
-  await context.close();
-});
+test(
+  'nobody gets in without the key; with it once, the browser is known',
+  { tag: '@quick' },
+  async ({ browser }) => {
+    const { address } = server;
+    for (const at of ['/', '/overview', '/icon.svg', '/_next/static/none.js', '/nothing', '/?key=wrong'])
+      expect([at, (await fetch(`${address}${at}`)).status]).toEqual([at, 401]);
+    for (const [method, at] of [
+      ['GET', '/api/state'],
+      ['GET', '/api/jobs'],
+      ['GET', '/api/events'],
+      ['GET', '/api/nothing'],
+      ['POST', '/api/allowed'],
+      ['POST', '/api/upload?drop=x&file=0'],
+      ['DELETE', '/api/allowed'],
+    ] as const) {
+      const answer = await fetch(`${address}${at}`, {
+        method,
+        headers: { 'x-satchel': '1', 'content-type': 'application/json', 'x-satchel-key': 'guessed' },
+        ...(method === 'GET' ? {} : { body: '{"path":"/"}' }),
+      });
+      expect([at, answer.status, ((await answer.json()) as { error: { code: string } }).error.code]).toEqual([
+        at,
+        401,
+        'no-key',
+      ]);
+    }
+    const context = await stranger(browser);
+    const page = await context.newPage();
+    await page.goto(address);
+    await expect(page.getByRole('heading', { name: 'Loyal Satchel is running, and locked' })).toBeVisible();
+    watch(page);
+    await page.goto(`${address}/?key=${keyHeaders['x-satchel-key']}`);
+    await expect(page.getByRole('link', { name: /Harbour Lantern/ }).first()).toBeVisible();
+    await expect.poll(() => page.url()).toBe(`${address}/`);
+    const [cookie] = await context.cookies();
+    expect(cookie).toMatchObject({ httpOnly: true, sameSite: 'Strict', path: '/', domain: '127.0.0.1' });
+    await page.goto(`${address}/settings`);
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+    await context.close();
+  },
+);
 
 test('another account of this machine neither gets in nor finds the key', async () => {
   test.skip(process.getuid?.() !== 0, 'only root can be another account');

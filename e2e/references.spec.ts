@@ -12,34 +12,36 @@ test.beforeEach(({ page }) => watch(page));
 
 const boat = () => fs.readFileSync(path.join(server.root, 'scenes/boat_v004.gltf'), 'utf8');
 
-test('a missing file: candidates with their reason; taken with what moved the same way; undone', async ({
-  page,
-}) => {
-  const w = await openDemo(page, server.address);
-  const before = snapshot(server.root);
-  await page.goto(`${server.address}/references${w}`);
-  await page.getByText('hull_planks_base.png').first().click();
-  await expect(page.getByRole('radio', { name: 'textures/hull_planks_base.png' })).toBeChecked();
-  await expect(page.getByText(/same name, beside 1 of its neighbours/)).toBeVisible();
-  // Looking is done once, however often it ends.
-  await page.waitForTimeout(1500);
-  const looks = (await ask<{ work: string }[]>(server.address, '/api/jobs')).filter(
-    (j) => j.work === 'suggest',
-  ).length;
-  expect(looks).toBeLessThanOrEqual(2);
-  await page.getByRole('button', { name: '…and 1 other that moved the same way' }).click();
-  await expect(page.getByRole('heading', { name: 'Relink 2 references' })).toBeVisible();
-  expect(snapshot(server.root)).toEqual(before);
-  await apply(page);
-  await expect(page.getByText('35 of 53').first()).toBeVisible();
-  expect(boat()).toContain('"../textures/hull_planks_base.png"');
-  await page
-    .getByRole('button', { name: /^Undo: Relink 2/ })
-    .first()
-    .click();
-  await apply(page);
-  expect(snapshot(server.root)).toEqual(before);
-});
+test(
+  'a missing file: candidates with their reason; taken with what moved the same way; undone',
+  { tag: '@quick' },
+  async ({ page }) => {
+    const w = await openDemo(page, server.address);
+    const before = snapshot(server.root);
+    await page.goto(`${server.address}/references${w}`);
+    await page.getByText('hull_planks_base.png').first().click();
+    await expect(page.getByRole('radio', { name: 'textures/hull_planks_base.png' })).toBeChecked();
+    await expect(page.getByText(/same name, beside 1 of its neighbours/)).toBeVisible();
+    // Looking is done once, however often it ends.
+    await page.waitForTimeout(1500);
+    const looks = (await ask<{ work: string }[]>(server.address, '/api/jobs')).filter(
+      (j) => j.work === 'suggest',
+    ).length;
+    expect(looks).toBeLessThanOrEqual(2);
+    await page.getByRole('button', { name: '…and 1 other that moved the same way' }).click();
+    await expect(page.getByRole('heading', { name: 'Relink 2 references' })).toBeVisible();
+    expect(snapshot(server.root)).toEqual(before);
+    await apply(page);
+    await expect(page.getByText('35 of 53').first()).toBeVisible();
+    expect(boat()).toContain('"../textures/hull_planks_base.png"');
+    await page
+      .getByRole('button', { name: /^Undo: Relink 2/ })
+      .first()
+      .click();
+    await apply(page);
+    expect(snapshot(server.root)).toEqual(before);
+  },
+);
 
 test('a file that was renamed on disk is told by its size, as a suggestion', async ({ page }) => {
   const w = await openDemo(page, server.address);
@@ -71,41 +73,43 @@ test('everything that is sure at once; what is not is named and left', async ({ 
   expect(snapshot(server.root)).toEqual(before);
 });
 
-test('many paths at once: another head, a text; each state on the way can be returned to; left without a trace', async ({
-  page,
-}) => {
-  const w = await theDemo(server);
-  const before = snapshot(server.root);
-  await page.goto(`${server.address}/references${w}&q=hull_planks%20boat`);
-  await expect(page.getByRole('row')).toHaveCount(1 + 1 + 2);
-  await page.getByRole('button', { name: 'Change these paths…' }).click();
-  await expect(page.getByRole('button', { name: 'texture/', exact: true })).toHaveAttribute(
-    'aria-pressed',
-    'true',
-  );
-  await page.getByLabel('New head').fill('../nowhere/');
-  await expect(page.getByText('2 of those shown would not be found')).toBeVisible();
-  await page.getByRole('button', { name: 'Keep this step' }).click();
-  await page.getByRole('button', { name: 'Replace text' }).click();
-  await page.getByLabel('Find').fill('nowhere');
-  await page.getByLabel('Replace by').fill('textures');
-  await expect(page.getByText('all that are shown would be found')).toBeVisible();
-  await page.getByRole('button', { name: 'As it is' }).click();
-  await expect(page.getByText('2 paths chosen.')).toBeVisible();
-  await page.getByRole('button', { name: 'Leave, change nothing' }).click();
-  expect(snapshot(server.root)).toEqual(before);
-  await page.getByRole('button', { name: 'Change these paths…' }).click();
-  await page.getByLabel('New head').fill('../textures/');
-  await page.getByRole('button', { name: 'Plan 2 changes…' }).click();
-  await apply(page);
-  expect(boat()).toContain('"../textures/hull_planks_normal.png"');
-  await page
-    .getByRole('button', { name: /^Undo: Change 2 paths/ })
-    .first()
-    .click();
-  await apply(page);
-  expect(snapshot(server.root)).toEqual(before);
-});
+test(
+  'many paths at once: another head, a text; each state on the way can be returned to; left without a trace',
+  { tag: '@quick' },
+  async ({ page }) => {
+    const w = await theDemo(server);
+    const before = snapshot(server.root);
+    await page.goto(`${server.address}/references${w}&q=hull_planks%20boat`);
+    await expect(page.getByRole('row')).toHaveCount(1 + 1 + 2);
+    await page.getByRole('button', { name: 'Change these paths…' }).click();
+    await expect(page.getByRole('button', { name: 'texture/', exact: true })).toHaveAttribute(
+      'aria-pressed',
+      'true',
+    );
+    await page.getByLabel('New head').fill('../nowhere/');
+    await expect(page.getByText('2 of those shown would not be found')).toBeVisible();
+    await page.getByRole('button', { name: 'Keep this step' }).click();
+    await page.getByRole('button', { name: 'Replace text' }).click();
+    await page.getByLabel('Find').fill('nowhere');
+    await page.getByLabel('Replace by').fill('textures');
+    await expect(page.getByText('all that are shown would be found')).toBeVisible();
+    await page.getByRole('button', { name: 'As it is' }).click();
+    await expect(page.getByText('2 paths chosen.')).toBeVisible();
+    await page.getByRole('button', { name: 'Leave, change nothing' }).click();
+    expect(snapshot(server.root)).toEqual(before);
+    await page.getByRole('button', { name: 'Change these paths…' }).click();
+    await page.getByLabel('New head').fill('../textures/');
+    await page.getByRole('button', { name: 'Plan 2 changes…' }).click();
+    await apply(page);
+    expect(boat()).toContain('"../textures/hull_planks_normal.png"');
+    await page
+      .getByRole('button', { name: /^Undo: Change 2 paths/ })
+      .first()
+      .click();
+    await apply(page);
+    expect(snapshot(server.root)).toEqual(before);
+  },
+);
 
 test('a tile that lies elsewhere is found for its set, copied there, and taken away again', async ({
   page,

@@ -134,7 +134,9 @@ export async function startServer(
     root: workspaceIn(demo),
     async stop(signal = 'SIGTERM') {
       if (child.exitCode === null) child.kill(signal);
+      const late = setTimeout(() => child.kill('SIGKILL'), 15_000);
       await ended;
+      clearTimeout(late);
     },
   };
 }
@@ -213,12 +215,12 @@ export async function ask<T>(address: string, at: string, body?: unknown): Promi
   return JSON.parse(answer) as T;
 }
 
-/** Waits until a job has ended. */
+/** Waits until a job has ended; throws after two minutes, with how far it is. */
 export async function finished(
   address: string,
   id: string,
 ): Promise<{ state: string; result: unknown; error: { message: string } | null }> {
-  for (;;) {
+  for (const until = Date.now() + 120_000; ;) {
     const job = (
       await ask<
         {
@@ -231,6 +233,8 @@ export async function finished(
       >(address, '/api/jobs')
     ).find((j) => j.id === id);
     if (job?.ended) return job;
+    if (Date.now() > until)
+      throw new Error(`job ${id} has not ended after two minutes: ${JSON.stringify(job)}`);
     await new Promise((done) => setTimeout(done, 50));
   }
 }

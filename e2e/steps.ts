@@ -55,9 +55,19 @@ export async function apply(page: Page): Promise<void> {
 
 const ofColour = ['color-contrast', 'link-in-text-block'];
 
-/** No fault of accessibility on what is shown, in either theme; `name` tells which view it is. */
-export async function axe(page: Page, name: string): Promise<void> {
-  for (const colorScheme of ['light', 'dark'] as const) {
+/** Waits until the page shows data, not that it is being read. */
+export async function settled(page: Page): Promise<void> {
+  await expect(page.getByText(/^(Reading|Measuring) …$|^(Rehearsing|Looking) |^being read …/)).toHaveCount(0);
+}
+
+/**
+ * Expects no accessibility fault on what is shown, in both themes; `name` is the view's in the report. The short run (npm test) looks at main views only,
+ * and in one theme.
+ */
+export async function axe(page: Page, name: string, isMainView = false): Promise<void> {
+  const isShort = process.env.SATCHEL_DEPTH === 'short';
+  if (isShort && !isMainView) return;
+  for (const colorScheme of isShort ? (['light'] as const) : (['light', 'dark'] as const)) {
     await page.emulateMedia({ colorScheme });
     await page.evaluate(
       () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))),

@@ -67,85 +67,97 @@ async function comeIn(page: Page, name: Name, link: string): Promise<void> {
   expect(page.url()).not.toContain('#');
 }
 
-test('without a secret, or over a network without TLS, it does not start, and says why', () => {
-  for (const [change, why] of [
-    [{ SATCHEL_SECRET: '' }, 'SATCHEL_SECRET'],
-    [{ SATCHEL_ORIGIN: 'http://satchel.studio.example' }, 'not encrypted'],
-  ] as const) {
-    const project = path.resolve(import.meta.dirname, '..');
-    const started = spawnSync(
-      process.execPath,
-      [path.join(project, 'node_modules/next/dist/bin/next'), 'start', '-H', '127.0.0.1', '-p', '0'],
-      {
-        cwd: project,
-        encoding: 'utf8',
-        timeout: 60_000,
-        env: {
-          ...process.env,
-          NODE_ENV: 'production',
-          SATCHEL_DATA: `${server.folder}/other`,
-          ...env,
-          ...change,
+test(
+  'without a secret, or over a network without TLS, it does not start, and says why',
+  { tag: '@quick' },
+  () => {
+    for (const [change, why] of [
+      [{ SATCHEL_SECRET: '' }, 'SATCHEL_SECRET'],
+      [{ SATCHEL_ORIGIN: 'http://satchel.studio.example' }, 'not encrypted'],
+    ] as const) {
+      const project = path.resolve(import.meta.dirname, '..');
+      const started = spawnSync(
+        process.execPath,
+        [path.join(project, 'node_modules/next/dist/bin/next'), 'start', '-H', '127.0.0.1', '-p', '0'],
+        {
+          cwd: project,
+          encoding: 'utf8',
+          timeout: 60_000,
+          env: {
+            ...process.env,
+            NODE_ENV: 'production',
+            SATCHEL_DATA: `${server.folder}/other`,
+            ...env,
+            ...change,
+          },
         },
-      },
-    );
-    expect(started.status).toBe(3);
-    expect(started.stderr).toContain(why);
-  }
-});
+      );
+      expect(started.status).toBe(3);
+      expect(started.stderr).toContain(why);
+    }
+  },
+);
 
-test('the first who manages comes in by the printed link, and invites two', async ({ browser }) => {
-  const marit = await pageOf(browser, 'Marit');
-  await marit.goto(`${server.address}/files?w=x`);
-  await expect(marit.getByRole('heading', { name: 'Sign in' })).toBeVisible();
-  await axe(marit, 'sign in');
-  const link = /http:\S+\/join#\S+/.exec(server.said())![0];
-  await comeIn(marit, 'Marit', link);
-  // A link that was used leads nowhere.
-  const again = await pageOf(browser, 'Aya');
-  await again.goto(link);
-  await expect(again.getByText('does not hold any more')).toBeVisible();
-  await axe(again, 'a link that is over');
+test(
+  'the first who manages comes in by the printed link, and invites two',
+  { tag: '@quick' },
+  async ({ browser }) => {
+    const marit = await pageOf(browser, 'Marit');
+    await marit.goto(`${server.address}/files?w=x`);
+    await expect(marit.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+    await axe(marit, 'sign in');
+    const link = /http:\S+\/join#\S+/.exec(server.said())![0];
+    await comeIn(marit, 'Marit', link);
+    // A link that was used leads nowhere.
+    const again = await pageOf(browser, 'Aya');
+    await again.goto(link);
+    await expect(again.getByText('does not hold any more')).toBeVisible();
+    await axe(again, 'a link that is over');
 
-  const links: Record<string, string> = {};
-  await marit.getByRole('link', { name: 'People' }).click();
-  for (const [name, role] of [
-    ['Aya', 'looks and changes'],
-    ['Lena', 'looks'],
-  ] as const) {
-    await marit.getByLabel('Whom').fill(`${name}, props`);
-    await marit.getByRole('button', { name: /Role/ }).first().click();
-    await marit.getByRole('option', { name: role, exact: true }).click();
-    await marit.getByRole('button', { name: 'Make a link' }).click();
-    const dialog = marit.getByRole('alertdialog');
-    links[name] = (await dialog.getByText('/join#').innerText()).trim();
-    if (name === 'Aya') await axe(marit, 'a link to hand on');
-    await dialog.getByRole('button', { name: 'Done' }).click();
-  }
-  await expect(marit.getByText('2 links wait')).toBeVisible();
-  await axe(marit, 'people');
-  await again.goto(links.Aya!);
-  await axe(again, 'come in');
-  await comeIn(again, 'Aya', links.Aya!);
-  await comeIn(await pageOf(browser, 'Lena'), 'Lena', links.Lena!);
-  await marit.reload();
-  await expect(marit.getByText('3 people come in')).toBeVisible();
-});
+    const links: Record<string, string> = {};
+    await marit.getByRole('link', { name: 'People' }).click();
+    for (const [name, role] of [
+      ['Aya', 'looks and changes'],
+      ['Lena', 'looks'],
+    ] as const) {
+      await marit.getByLabel('Whom').fill(`${name}, props`);
+      await marit.getByRole('button', { name: /Role/ }).first().click();
+      await marit.getByRole('option', { name: role, exact: true }).click();
+      await marit.getByRole('button', { name: 'Make a link' }).click();
+      const dialog = marit.getByRole('alertdialog');
+      links[name] = (await dialog.getByText('/join#').innerText()).trim();
+      if (name === 'Aya') await axe(marit, 'a link to hand on');
+      await dialog.getByRole('button', { name: 'Done' }).click();
+    }
+    await expect(marit.getByText('2 links wait')).toBeVisible();
+    await axe(marit, 'people');
+    await again.goto(links.Aya!);
+    await axe(again, 'come in');
+    await comeIn(again, 'Aya', links.Aya!);
+    await comeIn(await pageOf(browser, 'Lena'), 'Lena', links.Lena!);
+    await marit.reload();
+    await expect(marit.getByText('3 people come in')).toBeVisible();
+  },
+);
 
-test('what somebody saves says who did it, in the ledger and beside the version', async ({ browser }) => {
-  const aya = await pageOf(browser, 'Aya');
-  const w = await openDemo(aya, server.address);
-  await aya.goto(`${server.address}/versions${w}&scene=scenes/boat_v004.gltf`);
-  await aya.getByRole('textbox', { name: 'Note' }).fill('new rig');
-  await aya.getByRole('button', { name: 'Save boat_v005.gltf…' }).click();
-  await apply(aya);
-  expect(fs.existsSync(path.join(server.root, 'scenes', 'boat_v005.gltf'))).toBe(true);
-  const lena = await pageOf(browser, 'Lena');
-  await lena.goto(`${server.address}/versions${w}&scene=scenes/boat_v005.gltf`);
-  await expect(lena.getByText('Aya · “new rig”')).toBeVisible();
-  await lena.goto(`${server.address}/ledger${w}`);
-  await expect(lena.getByText(/^Aya · /).first()).toBeVisible();
-});
+test(
+  'what somebody saves says who did it, in the ledger and beside the version',
+  { tag: '@quick' },
+  async ({ browser }) => {
+    const aya = await pageOf(browser, 'Aya');
+    const w = await openDemo(aya, server.address);
+    await aya.goto(`${server.address}/versions${w}&scene=scenes/boat_v004.gltf`);
+    await aya.getByRole('textbox', { name: 'Note' }).fill('new rig');
+    await aya.getByRole('button', { name: 'Save boat_v005.gltf…' }).click();
+    await apply(aya);
+    expect(fs.existsSync(path.join(server.root, 'scenes', 'boat_v005.gltf'))).toBe(true);
+    const lena = await pageOf(browser, 'Lena');
+    await lena.goto(`${server.address}/versions${w}&scene=scenes/boat_v005.gltf`);
+    await expect(lena.getByText('Aya · “new rig”')).toBeVisible();
+    await lena.goto(`${server.address}/ledger${w}`);
+    await expect(lena.getByText(/^Aya · /).first()).toBeVisible();
+  },
+);
 
 test('a scene is held by name, seen by all; a plan on it says so; the hold is broken with a reason that is kept; what others change is told', async ({
   browser,
@@ -231,29 +243,33 @@ test('a plan that somebody else has overtaken is refused with nothing done, and 
   for (const name of fs.readdirSync(scenes)) if (!before.includes(name)) fs.rmSync(path.join(scenes, name));
 });
 
-test('who looks changes nothing: the page says so, and the disk stays as it is', async ({ browser }) => {
-  const lena = await pageOf(browser, 'Lena');
-  const w = await openDemo(lena, server.address);
-  const before = snapshot(server.root);
-  await lena.goto(`${server.address}/versions${w}&scene=scenes/boat_v005.gltf`);
-  await lena.getByRole('button', { name: 'Save boat_v006.gltf…' }).click();
-  await expect(lena.getByText('You may look at everything here, and change nothing.')).toBeVisible();
-  await expect(lena.getByRole('link', { name: 'People' })).toHaveCount(0);
-  // Not by the address, either.
-  for (const [method, at, data] of [
-    ['POST', '/api/allowed', { path: server.folder }],
-    ['GET', '/api/people', undefined],
-    ['POST', '/api/workspaces/x/plans', { kind: 'travel' }],
-  ] as const) {
-    const answered = await lena.request.fetch(`${server.address}${at}`, {
-      method,
-      headers: { 'x-satchel': '1', origin: server.address },
-      ...(data ? { data } : {}),
-    });
-    expect([at, answered.status()]).toEqual([at, 403]);
-  }
-  expect(snapshot(server.root)).toEqual(before);
-});
+test(
+  'who looks changes nothing: the page says so, and the disk stays as it is',
+  { tag: '@quick' },
+  async ({ browser }) => {
+    const lena = await pageOf(browser, 'Lena');
+    const w = await openDemo(lena, server.address);
+    const before = snapshot(server.root);
+    await lena.goto(`${server.address}/versions${w}&scene=scenes/boat_v005.gltf`);
+    await lena.getByRole('button', { name: 'Save boat_v006.gltf…' }).click();
+    await expect(lena.getByText('You may look at everything here, and change nothing.')).toBeVisible();
+    await expect(lena.getByRole('link', { name: 'People' })).toHaveCount(0);
+    // Not by the address, either.
+    for (const [method, at, data] of [
+      ['POST', '/api/allowed', { path: server.folder }],
+      ['GET', '/api/people', undefined],
+      ['POST', '/api/workspaces/x/plans', { kind: 'travel' }],
+    ] as const) {
+      const answered = await lena.request.fetch(`${server.address}${at}`, {
+        method,
+        headers: { 'x-satchel': '1', origin: server.address },
+        ...(data ? { data } : {}),
+      });
+      expect([at, answered.status()]).toEqual([at, 403]);
+    }
+    expect(snapshot(server.root)).toEqual(before);
+  },
+);
 
 test('the database is away: that is said; once it is back everybody goes on, still signed in, also after a restart', async ({
   browser,

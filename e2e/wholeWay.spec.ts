@@ -10,35 +10,37 @@ import { servedDemo, snapshot } from './server';
 const server = servedDemo();
 test.beforeEach(({ page }) => watch(page));
 
-test('the demo: see what is wrong, repair it in one reviewed step, undo to the same bytes', async ({
-  page,
-}) => {
-  await openDemo(page, server.address);
-  const before = snapshot(server.root);
-  await expect(page.getByText('33 of 53').first()).toBeVisible();
-  await page.getByRole('button', { name: 'Make them travel…' }).click();
-  await expect(page.getByRole('heading', { name: 'Make 11 references travel' })).toBeVisible();
-  await expect(page.getByText('lies on Blue stick, which is not connected')).toBeVisible();
-  expect(snapshot(server.root)).toEqual(before);
-  await apply(page);
-  await expect(page.getByText('44 of 53').first()).toBeVisible();
-  const after = snapshot(server.root);
-  expect(Object.keys(after).filter((p) => !(p in before))).toEqual([
-    'textures/anchor_rust.png',
-    'textures/rope_tile.png',
-    'textures/wet_wood_orm.png',
-  ]);
-  const boat = Buffer.from(after['scenes/boat_v004.gltf']!, 'base64').toString();
-  expect(boat).toContain('"uri": "../textures/rope_tile.png"');
-  await page
-    .getByRole('button', { name: /^Undo: Make 11/ })
-    .first()
-    .click();
-  await expect(page.getByRole('heading', { name: 'Undo: Make 11 references travel' })).toBeVisible();
-  await apply(page);
-  await expect(page.getByText('33 of 53').first()).toBeVisible();
-  expect(snapshot(server.root)).toEqual(before);
-});
+test(
+  'the demo: see what is wrong, repair it in one reviewed step, undo to the same bytes',
+  { tag: '@quick' },
+  async ({ page }) => {
+    await openDemo(page, server.address);
+    const before = snapshot(server.root);
+    await expect(page.getByText('33 of 53').first()).toBeVisible();
+    await page.getByRole('button', { name: 'Make them travel…' }).click();
+    await expect(page.getByRole('heading', { name: 'Make 11 references travel' })).toBeVisible();
+    await expect(page.getByText('lies on Blue stick, which is not connected')).toBeVisible();
+    expect(snapshot(server.root)).toEqual(before);
+    await apply(page);
+    await expect(page.getByText('44 of 53').first()).toBeVisible();
+    const after = snapshot(server.root);
+    expect(Object.keys(after).filter((p) => !(p in before))).toEqual([
+      'textures/anchor_rust.png',
+      'textures/rope_tile.png',
+      'textures/wet_wood_orm.png',
+    ]);
+    const boat = Buffer.from(after['scenes/boat_v004.gltf']!, 'base64').toString();
+    expect(boat).toContain('"uri": "../textures/rope_tile.png"');
+    await page
+      .getByRole('button', { name: /^Undo: Make 11/ })
+      .first()
+      .click();
+    await expect(page.getByRole('heading', { name: 'Undo: Make 11 references travel' })).toBeVisible();
+    await apply(page);
+    await expect(page.getByText('33 of 53').first()).toBeVisible();
+    expect(snapshot(server.root)).toEqual(before);
+  },
+);
 
 test('the list of workspaces answers at a glance, also for one that was never opened', async ({ page }) => {
   await page.goto(server.address);
@@ -123,7 +125,7 @@ test('references: filter, search, keyboard, drawer, a chosen few; the address ho
   await expect(page).toHaveURL(/q=rope/);
 });
 
-test('files: what each holds, who uses it, what lies idle', async ({ page }) => {
+test('files: what each holds, who uses it, what lies idle', { tag: '@quick' }, async ({ page }) => {
   await openDemo(page, server.address);
   await page.getByRole('link', { name: 'Files' }).first().click();
   await page.getByRole('row', { name: /^folder textures/ }).click();
@@ -157,79 +159,83 @@ test('files: what each holds, who uses it, what lies idle', async ({ page }) => 
   await page.keyboard.press('Escape');
 });
 
-test('a workspace of one’s own: create, bring in, version, rehearse, pack, verify, unpack', async ({
-  page,
-}) => {
-  const work = path.join(server.folder, 'harbour-lantern/bench/work');
-  await page.goto(server.address);
-  await page.getByRole('button', { name: 'Create a workspace…' }).click();
-  await page.getByLabel('Name').fill('CON');
-  await expect(page.getByText(/reserved for a device/).first()).toBeVisible();
-  await page.getByLabel('Name').fill('2026-12 Winter Quay');
-  await expect(page.getByTestId('full-path')).toHaveText(path.join(work, '2026-12 Winter Quay'));
-  await page.getByRole('checkbox', { name: 'audio' }).uncheck();
-  await page.getByRole('button', { name: 'Create it' }).click();
-  await expect(page.getByRole('heading', { name: 'Nothing referenced yet' })).toBeVisible();
-  const root = path.join(work, '2026-12 Winter Quay');
-  expect(fs.existsSync(path.join(root, 'textures/work'))).toBe(true);
-  expect(fs.existsSync(path.join(root, 'audio'))).toBe(false);
+test(
+  'a workspace of one’s own: create, bring in, version, rehearse, pack, verify, unpack',
+  { tag: '@quick' },
+  async ({ page }) => {
+    const work = path.join(server.folder, 'harbour-lantern/bench/work');
+    await page.goto(server.address);
+    await page.getByRole('button', { name: 'Create a workspace…' }).click();
+    await page.getByLabel('Name').fill('CON');
+    await expect(page.getByText(/reserved for a device/).first()).toBeVisible();
+    await page.getByLabel('Name').fill('2026-12 Winter Quay');
+    await expect(page.getByTestId('full-path')).toHaveText(path.join(work, '2026-12 Winter Quay'));
+    await page.getByRole('checkbox', { name: 'audio' }).uncheck();
+    await page.getByRole('button', { name: 'Create it' }).click();
+    await expect(page.getByRole('heading', { name: 'Nothing referenced yet' })).toBeVisible();
+    const root = path.join(work, '2026-12 Winter Quay');
+    expect(fs.existsSync(path.join(root, 'textures/work'))).toBe(true);
+    expect(fs.existsSync(path.join(root, 'audio'))).toBe(false);
 
-  await page.getByRole('link', { name: 'Files', exact: true }).click();
-  await page.getByRole('button', { name: 'Bring files in…' }).first().click();
-  await page
-    .getByLabel('Path')
-    .fill(path.join(server.folder, 'harbour-lantern/bench/Downloads/bollard-pack'));
-  await page.getByLabel('Path').press('Enter');
-  await page.getByRole('option', { name: 'bollard.gltf' }).click();
-  await page.getByRole('button', { name: 'Plan it' }).click();
-  await expect(
-    page.getByRole('heading', { name: 'Bring in bollard.gltf with 4 files it needs' }),
-  ).toBeVisible();
-  await apply(page);
-  expect(Object.keys(snapshot(root))).toEqual([
-    'scenes/bollard.bin',
-    'scenes/bollard.gltf',
-    'textures/bollard base.png',
-    'textures/bollard_normal.png',
-    'textures/rope_tile.png',
-  ]);
+    await page.getByRole('link', { name: 'Files', exact: true }).click();
+    await page.getByRole('button', { name: 'Bring files in…' }).first().click();
+    await page
+      .getByLabel('Path')
+      .fill(path.join(server.folder, 'harbour-lantern/bench/Downloads/bollard-pack'));
+    await page.getByLabel('Path').press('Enter');
+    await page.getByRole('option', { name: 'bollard.gltf' }).click();
+    await page.getByRole('button', { name: 'Plan it' }).click();
+    await expect(
+      page.getByRole('heading', { name: 'Bring in bollard.gltf with 4 files it needs' }),
+    ).toBeVisible();
+    await apply(page);
+    expect(Object.keys(snapshot(root))).toEqual([
+      'scenes/bollard.bin',
+      'scenes/bollard.gltf',
+      'textures/bollard base.png',
+      'textures/bollard_normal.png',
+      'textures/rope_tile.png',
+    ]);
 
-  await page.getByRole('link', { name: 'Versions', exact: true }).click();
-  await page.getByLabel('Note').fill('first light');
-  await page.getByRole('button', { name: 'Save bollard_v001.gltf…' }).click();
-  await apply(page);
-  await expect(page.getByRole('cell', { name: '“first light”' })).toBeVisible();
-  await page.getByRole('button', { name: 'Save bollard_v002.gltf…' }).click();
-  await apply(page);
-  await page.getByRole('button', { name: 'Bring back bollard_v001.gltf' }).click();
-  await expect(
-    page.getByRole('heading', { name: 'Bring bollard_v001.gltf back as bollard_v003.gltf' }),
-  ).toBeVisible();
-  await apply(page);
-  await expect(page.getByRole('cell', { name: '“bollard_v001.gltf brought back”' })).toBeVisible();
-  const version = (n: number) => fs.readFileSync(path.join(root, `scenes/bollard_v00${n}.gltf`), 'utf8');
-  expect(version(3)).toBe(version(1).replaceAll('v001', 'v003'));
+    await page.getByRole('link', { name: 'Versions', exact: true }).click();
+    await page.getByLabel('Note').fill('first light');
+    await page.getByRole('button', { name: 'Save bollard_v001.gltf…' }).click();
+    await apply(page);
+    await expect(page.getByRole('cell', { name: '“first light”' })).toBeVisible();
+    await page.getByRole('button', { name: 'Save bollard_v002.gltf…' }).click();
+    await apply(page);
+    await page.getByRole('button', { name: 'Bring back bollard_v001.gltf' }).click();
+    await expect(
+      page.getByRole('heading', { name: 'Bring bollard_v001.gltf back as bollard_v003.gltf' }),
+    ).toBeVisible();
+    await apply(page);
+    await expect(page.getByRole('cell', { name: '“bollard_v001.gltf brought back”' })).toBeVisible();
+    const version = (n: number) => fs.readFileSync(path.join(root, `scenes/bollard_v00${n}.gltf`), 'utf8');
+    expect(version(3)).toBe(version(1).replaceAll('v001', 'v003'));
 
-  await page.getByRole('link', { name: 'Travel', exact: true }).click();
-  await page.getByTestId('machine').filter({ hasText: 'Windows, D:\\work' }).first().click();
-  await expect(page.getByTestId('rehearsal')).toContainText(
-    /All \d+ references would open on Windows at D:\\work\\2026-12 Winter Quay/,
-  );
-  await page.getByRole('button', { name: 'Pack the bag…' }).click();
-  await page.getByRole('button', { name: 'Pack it' }).click();
-  await expect(page.getByText(/^Packed \d+ files/)).toBeVisible();
-  await page.keyboard.press('Escape');
-  const bag = path.join(server.folder, 'harbour-lantern/bench/2026-12 Winter Quay.zip');
-  expect(spawnSync('unzip', ['-tq', bag]).status).toBe(0);
-  await page.getByRole('button', { name: 'Verify only' }).click();
-  await expect(page.getByText(/^Valid: every byte/)).toBeVisible();
-  await page.getByRole('button', { name: 'Take it in' }).click();
-  await expect(page.getByTestId('arrived')).toContainText(/It opens complete: all \d+ references are found/);
-  const arrived = path.join(server.folder, 'harbour-lantern/field-laptop/2026-12 Winter Quay');
-  expect(snapshot(arrived)).toEqual(snapshot(root));
-  await page.getByRole('button', { name: 'Open the workspace' }).click();
-  await expect(page.getByRole('heading', { name: 'Ready to travel' })).toBeVisible();
-});
+    await page.getByRole('link', { name: 'Travel', exact: true }).click();
+    await page.getByTestId('machine').filter({ hasText: 'Windows, D:\\work' }).first().click();
+    await expect(page.getByTestId('rehearsal')).toContainText(
+      /All \d+ references would open on Windows at D:\\work\\2026-12 Winter Quay/,
+    );
+    await page.getByRole('button', { name: 'Pack the bag…' }).click();
+    await page.getByRole('button', { name: 'Pack it' }).click();
+    await expect(page.getByText(/^Packed \d+ files/)).toBeVisible();
+    await page.keyboard.press('Escape');
+    const bag = path.join(server.folder, 'harbour-lantern/bench/2026-12 Winter Quay.zip');
+    expect(spawnSync('unzip', ['-tq', bag]).status).toBe(0);
+    await page.getByRole('button', { name: 'Verify only' }).click();
+    await expect(page.getByText(/^Valid: every byte/)).toBeVisible();
+    await page.getByRole('button', { name: 'Take it in' }).click();
+    await expect(page.getByTestId('arrived')).toContainText(
+      /It opens complete: all \d+ references are found/,
+    );
+    const arrived = path.join(server.folder, 'harbour-lantern/field-laptop/2026-12 Winter Quay');
+    expect(snapshot(arrived)).toEqual(snapshot(root));
+    await page.getByRole('button', { name: 'Open the workspace' }).click();
+    await expect(page.getByRole('heading', { name: 'Ready to travel' })).toBeVisible();
+  },
+);
 
 test('folders that are not allowed are refused; a workspace inside a workspace too', async ({ page }) => {
   await page.goto(`${server.address}/?new=1`);

@@ -13,5 +13,5 @@ process.exitCode = await run(
     path.join(project, 'node_modules', 'jest', 'bin', 'jest.js'),
     'src/core/formats/fuzz',
   ],
-  { env: { SATCHEL_FUZZ: '200000', ...process.env } },
+  { env: { SATCHEL_FUZZ: '200000', ...process.env }, seconds: 3 * 3600, what: 'fuzzing' },
 );

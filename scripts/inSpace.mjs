@@ -23,7 +23,7 @@ const from =
         .concat(path.join(project, 'fixtures'))
         .filter((f) => fs.existsSync(f));
 
-await install();
+await install({ tools: true });
 await buildCli();
 await buildApp();
 const scratch = fs.mkdtempSync(path.join(os.tmpdir(), 'in-space-'));

@@ -26,14 +26,17 @@ for (const [what, pattern, env] of [
 ]) {
   say(`— ${what}`);
   failed ||= await run(process.execPath, ['--experimental-vm-modules', '--no-warnings', jest, pattern], {
-    env: { ...process.env, ...env },
+    env: { ...process.env, SATCHEL_DEPTH: 'deep', ...env },
+    seconds: 6 * 3600,
+    what,
   });
 }
 say('— a studio under load, half an hour');
-failed ||= await run(process.execPath, [
-  path.join(project, 'scripts', 'load.mjs'),
-  ...['--minutes', '30', '--strict'],
-]);
+failed ||= await run(
+  process.execPath,
+  [path.join(project, 'scripts', 'load.mjs'), '--minutes', '30', '--strict'],
+  { seconds: 3600, what: 'the load' },
+);
 say('— the release, unpacked in an empty home: the first ten minutes and the whole way');
 const here = `${process.platform.replace('win32', 'win')}-${process.arch}`;
 failed ||= await run(process.execPath, [path.join(project, 'scripts', 'release.mjs'), here]);
@@ -52,13 +55,20 @@ if (!failed) {
       'e2e/firstHour.spec.ts',
       'e2e/wholeWay.spec.ts',
     ],
-    { env: { ...process.env, SATCHEL_RELEASE: home, HOME: path.join(home, 'home') } },
+    {
+      seconds: 3600,
+      what: 'the first ten minutes and the whole way',
+      env: { ...process.env, SATCHEL_RELEASE: home, HOME: path.join(home, 'home') },
+    },
   );
   fs.rmSync(home, { recursive: true, force: true });
 }
 // Where it can be: as somebody does who has never seen it.
 if (process.platform === 'linux' && process.getuid() === 0 && !failed) {
   say('— docs/studio.md, as it is written');
-  failed = await run(process.execPath, [path.join(project, 'scripts', 'try-studio.mjs')]);
+  failed = await run(process.execPath, [path.join(project, 'scripts', 'try-studio.mjs')], {
+    seconds: 1800,
+    what: 'docs/studio.md',
+  });
 }
 process.exitCode = failed;

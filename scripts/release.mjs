@@ -27,7 +27,7 @@ const targets = {
   },
 };
 // Packages that load files of theirs by names that no tracing sees.
-const byName = ['assimpjs', 'mediainfo.js', 'three/examples/jsm/libs/basis'];
+const byName = ['assimpjs', 'mediainfo.js', 'three/examples/jsm/libs/basis', '@napi-rs/blake-hash'];
 // Parts of the framework that build or watch an application, and never serve a built one.
 const onlyBuilds =
   /next\/dist\/(compiled\/(webpack|babel|@babel|browserslist|terser|sass|postcss|css|next-devtools)|server\/dev\/|build\/(webpack|swc|babel|turbopack|analysis|templates)|esm\/|next-devtools)|\.dev\.js$|\.development\.js$|node_modules\/(caniuse-lite|typescript|@babel|@swc|sharp|@img)\//;
@@ -119,13 +119,12 @@ async function layCommon(app, needed) {
   });
   // The framework names packages outside its bundle by links; not every system unpacks those, so a file says the same.
   const linked = path.join(project, '.next', 'node_modules');
-  const names = fs
-    .readdirSync(linked, { withFileTypes: true })
-    .flatMap((e) =>
-      e.name.startsWith('@')
-        ? fs.readdirSync(path.join(linked, e.name)).map((inner) => `${e.name}/${inner}`)
-        : [e.name],
-    );
+  const entries = fs.existsSync(linked) ? fs.readdirSync(linked, { withFileTypes: true }) : [];
+  const names = entries.flatMap((e) =>
+    e.name.startsWith('@')
+      ? fs.readdirSync(path.join(linked, e.name)).map((inner) => `${e.name}/${inner}`)
+      : [e.name],
+  );
   for (const alias of names) {
     const real = path
       .relative(path.join(project, 'node_modules'), fs.realpathSync(path.join(linked, alias)))
@@ -266,9 +265,9 @@ async function zip(folder, archive) {
 }
 
 checkNode();
-await install();
+await install({ tools: true });
 await buildCli();
-await buildApp();
+await buildApp({ isRelease: true });
 const needed = await neededFiles();
 const wanted = process.argv.slice(2).filter((a) => !a.startsWith('-'));
 const isWanted = (id) => wanted.length === 0 || wanted.includes(id);

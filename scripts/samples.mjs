@@ -5,7 +5,7 @@
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
-import { project, say } from './setup.mjs';
+import { project, say } from './children.mjs';
 
 const cache = path.join(project, '.cache');
 const has = (program) => spawnSync(program, ['--version'], { stdio: 'ignore' }).status === 0;
@@ -14,6 +14,7 @@ const run = (command, args) =>
     cwd: cache,
     stdio: ['ignore', 'ignore', 2],
     shell: process.platform === 'win32',
+    timeout: 180_000,
   }).status === 0;
 
 /** Files that a package's program carries as one block, with the list of where each stands. */
@@ -115,4 +116,10 @@ export function fetchSamples(lists) {
     say(
       `Outside files could not be fetched here (${missing.join(', ')}); the checks against them will be counted as skipped.`,
     );
+}
+
+// `node scripts/samples.mjs`, beside other installations.
+if (process.argv[1] === import.meta.filename) {
+  const isRoot = process.platform === 'linux' && process.getuid?.() === 0;
+  fetchSamples(isRoot ? () => run('apt-get', ['update', '-qq']) : null);
 }

@@ -8,7 +8,7 @@ import { chromiumOptions } from './chromium.mjs';
 import { buildApp, buildCli, checkNode, freePort, install, project, serve } from './setup.mjs';
 
 checkNode();
-await install();
+await install({ tools: true });
 await buildCli();
 await buildApp();
 const { chromium } = await import('@playwright/test');

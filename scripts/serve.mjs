@@ -6,6 +6,7 @@ import { buildApp, buildCli, checkNode, freePort, install, project, run, say, se
 
 checkNode();
 await install();
+await buildCli();
 if (process.argv.includes('--dev')) {
   const [key, port] = [newKey(), await freePort(Number(process.env.PORT ?? 3000))];
   say(`Once it is ready: ${entryTo(`http://127.0.0.1:${port}`, key)}`);
@@ -20,11 +21,13 @@ if (process.argv.includes('--dev')) {
         '-p',
         String(port),
       ],
-      { env: { ...process.env, SATCHEL_KEY: key, NEXT_TELEMETRY_DISABLED: '1' } },
+      {
+        seconds: Infinity,
+        env: { ...process.env, SATCHEL_KEY: key, NEXT_TELEMETRY_DISABLED: '1' },
+      },
     ),
   );
 }
-await buildCli();
 await buildApp();
 const { entry, ended } = await serve(await freePort(Number(process.env.PORT ?? 4680)), {});
 console.log(`Loyal Satchel is ready at ${entry}`);

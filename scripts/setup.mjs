@@ -1,17 +1,13 @@
-// What every entry needs before it can run: a new enough Node.js, the locked packages, and builds of the present source.
-// Plain Node.js, no packages: it runs before any are installed.
+// Builds of the present source: the command line, the server's code, the pages; and how a built application is started.
 
-import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
 import { answers, entryTo, freePortFrom, newKey, serverEnv, tooOld } from '../bin/serving.mjs';
+import { project, reporting, run, say, start } from './children.mjs';
 
-export const project = path.resolve(import.meta.dirname, '..');
-
-export function say(text) {
-  process.stderr.write(`${text}\n`);
-}
+export { project, run, say } from './children.mjs';
+export { install } from './packages.mjs';
 
 export function stop(text) {
   say(text);
@@ -21,18 +17,6 @@ export function stop(text) {
 export function checkNode() {
   const old = tooOld();
   if (old !== null) stop(old);
-}
-
-/** Runs a program; resolves with its exit status. Its output goes to standard error unless told otherwise. */
-export function run(command, args, options = {}) {
-  return new Promise((resolve) => {
-    const child = spawn(command, args, { cwd: project, stdio: ['ignore', 2, 2], ...options });
-    child.on('error', (cause) => {
-      say(`${command} could not be started: ${cause.message}`);
-      resolve(127);
-    });
-    child.on('close', (code, signal) => resolve(code ?? (signal ? 130 : 1)));
-  });
 }
 
 function* filesBelow(dir) {
@@ -72,10 +56,8 @@ export function digestOf(parts) {
       .update(fs.readFileSync(file))
       .update('\0');
   const digest = hash.digest('hex');
-  if (fs.existsSync(path.join(project, 'node_modules'))) {
-    fs.mkdirSync(path.dirname(remembered), { recursive: true });
-    fs.writeFileSync(remembered, `${look} ${digest}`);
-  }
+  fs.mkdirSync(path.dirname(remembered), { recursive: true });
+  fs.writeFileSync(remembered, `${look} ${digest}`);
   return digest;
 }
 
@@ -87,7 +69,7 @@ function readOr(file, otherwise) {
   }
 }
 
-const stampFile = (name) => path.join(project, 'node_modules', '.satchel', `${name}.stamp`);
+const stampFile = (name) => path.join(project, '.cache', 'stamps', `${name}.stamp`);
 
 export function isFresh(name, digest) {
   try {
@@ -100,25 +82,6 @@ export function isFresh(name, digest) {
 export function markFresh(name, digest) {
   fs.mkdirSync(path.dirname(stampFile(name)), { recursive: true });
   fs.writeFileSync(stampFile(name), digest);
-}
-
-/** Installs the locked packages unless they are there. */
-export async function install() {
-  const digest = digestOf(['package-lock.json']);
-  if (isFresh('install', digest)) return;
-  say('Installing packages (once, about a minute) …');
-  const npm = process.env.npm_execpath;
-  const args = ['ci', '--no-audit', '--no-fund', '--loglevel=error'];
-  const status = npm
-    ? await run(process.execPath, [npm, ...args])
-    : await run(process.platform === 'win32' ? 'npm.cmd' : 'npm', args, {
-        shell: process.platform === 'win32',
-      });
-  if (status !== 0)
-    stop(
-      'The packages could not be installed. Is the npm registry reachable? Nothing else was done; run the command again.',
-    );
-  markFresh('install', digest);
 }
 
 // Messages of schemas are in English here; the other sixty languages would be most of what a call of the command line loads.
@@ -187,7 +150,7 @@ export async function buildCli() {
   markFresh('cli', digest);
 }
 
-/** Builds the code of the server's threads: a file for each src/server/threads/*.thread.ts, with what they share beside. */
+/** Builds the server's code: server.mjs (src/server/main.ts) and one file per src/server/threads/*.thread.ts, with shared chunks beside them. */
 export async function buildThreads(out) {
   const { build } = await import('esbuild');
   const from = path.join(project, 'src', 'server', 'threads');
@@ -200,8 +163,11 @@ export async function buildThreads(out) {
     banner: {},
     external: [],
     packages: 'external',
-    entryPoints: Object.fromEntries(names.map((f) => [f.slice(0, -'.thread.ts'.length), path.join(from, f)])),
-    outdir: path.join(out, 'threads'),
+    entryPoints: {
+      server: path.join(project, 'src', 'server', 'main.ts'),
+      ...Object.fromEntries(names.map((f) => [f.slice(0, -'.thread.ts'.length), path.join(from, f)])),
+    },
+    outdir: threads,
     outExtension: { '.js': '.mjs' },
     splitting: true,
   });
@@ -229,21 +195,34 @@ export async function buildThreads(out) {
   }
 }
 
-/** Builds the application unless the present build is of this source. */
-export async function buildApp() {
-  const digest = digestOf(['src', 'next.config.ts', 'tsconfig.json', 'package-lock.json']);
-  if (isFresh('app', digest) && fs.existsSync(path.join(project, '.next', 'BUILD_ID'))) return;
-  say('Building (once for each version, about a minute) …');
-  const status = await run(
-    process.execPath,
-    [path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'), 'build'],
-    {
-      env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' },
+/**
+ * Builds the pages unless the present build is of this source. `isRelease`: smaller files for the release, which take twice as long; a build of either
+ * kind serves everything else.
+ */
+export async function buildApp({ isRelease = false } = {}) {
+  const digest = digestOf([
+    ...['app', 'ui', 'core', 'wire', 'server/built', 'proxy.ts', 'instrumentation.ts'].map((f) => `src/${f}`),
+    'next.config.ts',
+    'tsconfig.json',
+    'package-lock.json',
+  ]);
+  const hasBuild = fs.existsSync(path.join(project, '.next', 'BUILD_ID'));
+  const kinds = isRelease ? ['release'] : ['quick', 'release'];
+  if (hasBuild && kinds.some((kind) => isFresh('app', `${kind} ${digest}`))) return;
+  const status = await reporting('Building the pages', () =>
+    run(process.execPath, [path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'), 'build'], {
+      what: 'next build',
+      env: {
+        ...process.env,
+        NEXT_TELEMETRY_DISABLED: '1',
+        NODE_ENV: 'production',
+        SATCHEL_BUILD: isRelease ? 'release' : hasBuild ? 'again' : 'first',
+      },
       stdio: ['ignore', 'ignore', 2],
-    },
+    }),
   );
-  if (status !== 0) stop('The build failed; what it said stands above. Nothing else was done.');
-  markFresh('app', digest);
+  if (status !== 0) stop('The pages could not be built; the reason is above. Run the command again.');
+  markFresh('app', `${isRelease ? 'release' : 'quick'} ${digest}`);
 }
 
 /** The first free port from `from` on, on 127.0.0.1. */
@@ -251,10 +230,10 @@ export async function freePort(from) {
   return (await freePortFrom(from)) ?? stop(`No free port between ${from} and ${from + 49}.`);
 }
 
-/** Starts the built application on 127.0.0.1; resolves once it answers. `env` adds to the environment. */
+/** Starts the built application on 127.0.0.1, to end with this process; resolves once it answers. `env` adds to the environment. */
 export async function serve(port, env) {
   const key = newKey();
-  const child = spawn(
+  const child = start(
     process.execPath,
     [
       path.join(project, 'node_modules', 'next', 'dist', 'bin', 'next'),
@@ -265,7 +244,6 @@ export async function serve(port, env) {
       String(port),
     ],
     {
-      cwd: project,
       stdio: ['ignore', 'ignore', 2],
       env: {
         ...process.env,
@@ -275,9 +253,6 @@ export async function serve(port, env) {
     },
   );
   const ended = new Promise((resolve) => child.on('close', (code) => resolve(code ?? 1)));
-  const end = (signal) => child.kill(signal);
-  process.on('SIGINT', () => end('SIGINT'));
-  process.on('SIGTERM', () => end('SIGTERM'));
   const address = `http://127.0.0.1:${port}`;
   let code = null;
   void ended.then((status) => (code = status));

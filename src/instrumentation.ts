@@ -1,7 +1,7 @@
-// Runs once as the server starts: opens the database, so that a folder in use is told at once and not at the first click.
+// Runs once as the server starts: opens the database, so that a folder in use is reported at once and not at the first click.
 
 export async function register(): Promise<void> {
   if (process.env.NEXT_RUNTIME !== 'nodejs' || process.env.NEXT_PHASE === 'phase-production-build') return;
-  const { startUp } = await import('@/server/startUp');
-  await startUp();
+  const { startBuiltServer } = await import('@/server/built/load');
+  await startBuiltServer();
 }

@@ -1,26 +1,16 @@
 // Runs before every page and every file of a page: refuses strangers, sets the headers that keep pages to themselves. What lies below /api is
 // guarded by its own application (server/http/app.ts): a body that passes here would be held in memory, and cut off at ten megabytes.
 
-import { AppError } from '@/core/errors';
 import { NextResponse, type NextRequest } from 'next/server';
-import { door, isOpenPage } from '@/server/http/door';
-import {
-  awayPage,
-  contentPolicy,
-  cookieFor,
-  dataPolicy,
-  keyOfThisStart,
-  ownHeaders,
-  wayIn,
-  wayInPolicy,
-} from '@/server/http/guard';
-import { shapeOfError } from '@/server/errorShape';
+import { builtServer } from '@/server/built/load';
 
 // Paths below /api with an escape come by here for one thing: one that is no text ends here, the framework would answer that it failed.
 export const config = { matcher: ['/((?!api/).*)', '/api/(.*%.*)'] };
 
 export async function proxy(request: NextRequest): Promise<NextResponse> {
-  const at = door();
+  const server = await builtServer();
+  const { ownHeaders } = server;
+  const at = server.door();
   const refused = at.refuse(request);
   if (refused)
     return new NextResponse(refused.why, {
@@ -30,22 +20,17 @@ export async function proxy(request: NextRequest): Promise<NextResponse> {
   const { pathname } = request.nextUrl;
   const cookie = at.isForSeveral
     ? null
-    : cookieFor(request.nextUrl, request.headers.get('host') ?? '', keyOfThisStart());
-  const isOpen = at.isForSeveral && isOpenPage(pathname);
+    : server.cookieFor(request.nextUrl, request.headers.get('host') ?? '', server.keyOfThisStart());
+  const isOpen = at.isForSeveral && server.isOpenPage(pathname);
   if (cookie === null && !isOpen) {
     const who = await at.who(request).catch(() => 'unknown' as const);
-    if (who === 'unknown') return plainPage(awayPage, 503);
-    if (who === 'nobody') return at.isForSeveral ? toSignIn(request, at.origin) : plainPage(wayIn, 401);
+    if (who === 'unknown') return plainPage(server, server.awayPage, 503);
+    if (who === 'nobody')
+      return at.isForSeveral ? toSignIn(request, at.origin) : plainPage(server, server.wayIn, 401);
   }
-  if (pathname.startsWith('/api/'))
-    return isText(pathname)
-      ? NextResponse.next()
-      : NextResponse.json(
-          { error: shapeOfError(new AppError('not-found', `There is nothing at ${pathname}.`)) },
-          { status: 404, headers: { 'content-security-policy': dataPolicy } },
-        );
+  if (pathname.startsWith('/api/')) return isText(pathname) ? NextResponse.next() : notHere(server, pathname);
   const nonce = btoa(crypto.randomUUID());
-  const policy = contentPolicy(nonce, process.env.NODE_ENV === 'development');
+  const policy = server.contentPolicy(nonce, process.env.NODE_ENV === 'development');
   const headers = new Headers(request.headers);
   headers.set('x-nonce', nonce);
   headers.set('content-security-policy', policy);
@@ -62,8 +47,16 @@ export async function proxy(request: NextRequest): Promise<NextResponse> {
   return response;
 }
 
+type Server = Awaited<ReturnType<typeof builtServer>>;
+
+/** The framework wants an answer of its own kind. */
+const notHere = async (server: Server, pathname: string) => {
+  const answer = server.nothingAt(pathname);
+  return new NextResponse(answer.body, answer);
+};
+
 /** A page that needs nothing else of the server. */
-const plainPage = (page: string, status: number) =>
+const plainPage = ({ ownHeaders, wayInPolicy }: Server, page: string, status: number) =>
   new NextResponse(page, {
     status,
     headers: {

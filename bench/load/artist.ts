@@ -116,11 +116,14 @@ export class Artist {
     this.waiting.get(job.id)?.(job);
   }
 
-  /** Waits for a job's end; null: nobody knows it any more. */
+  /** Waits for a job's end; null: the server no longer lists it. Throws for one that has not ended after five minutes, with what it waited for. */
   private async ended(job: JobView): Promise<JobView | null> {
     const heard = new Promise<JobView>((done) => this.waiting.set(job.id, done));
     try {
+      const until = Date.now() + 300_000;
       for (let now = job; ;) {
+        if (Date.now() > until)
+          throw new Error(`“${now.title}” has not ended after five minutes: ${JSON.stringify(now)}`);
         if (now.ended !== null)
           // What a verb printed is for who asked for it alone.
           return now.work === 'verb' ? await this.ask(jobView, 'GET', `/api/jobs/${job.id}`) : now;

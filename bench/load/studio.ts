@@ -56,6 +56,16 @@ console.log(
 );
 const world = await makeWorld(of);
 let failed = false;
+// What is being waited for: named when time runs out or somebody stops the run, after which no process is left behind.
+let phase = 'the artists to come in';
+const stopNow = async (why: string, status: number) => {
+  console.log(`${why}, while waiting for ${phase}`);
+  await world.close().catch((cause: unknown) => console.log(String(cause)));
+  process.exit(status);
+};
+setTimeout(() => void stopNow('WRONG it has not ended in time', 1), lasts + 8 * 60_000).unref();
+process.once('SIGTERM', () => void stopNow('Stopped', 143));
+process.once('SIGINT', () => void stopNow('Stopped', 130));
 try {
   const random = numbers(seed);
   const artists = world.keys.map((who, a) => new Artist(world, who, numbers(seed + a + 1)));
@@ -76,6 +86,7 @@ try {
   ];
   await pause(lasts);
   isOver = true;
+  phase = 'each artist to finish what is in hand';
   await Promise.all(everybody);
 
   // What goes on comes to its end; what lay half way is put back by the next who meets it.
@@ -83,6 +94,7 @@ try {
   const open = async () =>
     (await world.db.query<{ n: number }>('SELECT count(*) AS n FROM work WHERE ended IS NULL'))[0]!.n;
   const until = Date.now() + 180_000;
+  phase = 'open jobs to end';
   while ((await open()) > 0 && Date.now() < until) await pause(1000);
   const stuck = await open();
   if (stuck > 0)
@@ -93,9 +105,13 @@ try {
         ),
       ),
     );
+  phase = 'changes that were broken off to be undone';
   for (const { id } of world.places)
     for (let n = 0; n < 20; n++) {
-      const answered = await fetch(`${world.address}/api/workspaces/${id}`, { headers });
+      const answered = await fetch(`${world.address}/api/workspaces/${id}`, {
+        headers,
+        signal: AbortSignal.timeout(60_000),
+      });
       const { open: left } = (await answered.json()) as { open: unknown[] };
       if (left.length === 0) break;
       await pause(1000);
@@ -132,6 +148,7 @@ try {
   for (const how of ['done', 'not done', 'unknown'] as const)
     console.log(`  changes told as ${how}: ${told.filter((t) => t.how === how).length}`);
 
+  phase = 'ledgers to be checked';
   const wrong: string[] = [];
   for (const place of world.places)
     wrong.push(

@@ -1,12 +1,13 @@
 // The command line as a user calls it: JSON, exit status, and the disk afterwards.
 
-import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect } from '@jest/globals';
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { refsResult } from '@/wire/results';
 import { makeDemo } from '../../demo/make';
+import { deepTest, test } from '@/core/files/testing/depth';
 
 const base = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-cli-'));
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
@@ -243,7 +244,7 @@ test('the whole way: new, bring, save, versions, restore, repath, pack, verify, 
   expect(everything(own)).toEqual(before);
 });
 
-test('collect: a list of scenes into an empty folder, with its report; undone; the report alone', () => {
+deepTest('collect: a list of scenes into an empty folder, with its report; undone; the report alone', () => {
   const list = path.join(root, 'to hand over.txt');
   fs.writeFileSync(list, '# the harbour\r\nscenes/harbour_v007.gltf\n\nscenes/quay.usda\n');
   const to = path.join(base, 'for the client');
@@ -275,7 +276,7 @@ test('collect: a list of scenes into an empty folder, with its report; undone; t
   );
 });
 
-test('wrong calls say what is wrong and change nothing', () => {
+deepTest('wrong calls say what is wrong and change nothing', () => {
   for (const args of [
     ['nonsense'],
     ['refs'],
@@ -330,19 +331,22 @@ test('outside a workspace a rename takes the nearest folder that holds all that 
   fs.rmSync(at, { recursive: true });
 });
 
-test('a damaged or empty marker has a way out: adopting writes a new one; unknown fields of a sound one are kept', async () => {
-  const at = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-marker-'));
-  fs.mkdirSync(path.join(at, '.satchel'));
-  const marker = path.join(at, '.satchel/workspace.json');
-  for (const content of ['', '{"format":1,']) {
-    fs.writeFileSync(marker, content);
-    expect(satchel('adopt', at, '--yes').status).toBe(0);
-    expect(JSON.parse(fs.readFileSync(marker, 'utf8')).format).toBe(1);
-  }
-  const whole = JSON.parse(fs.readFileSync(marker, 'utf8')) as Record<string, unknown>;
-  fs.writeFileSync(marker, JSON.stringify({ ...whole, later: { x: 1 } }));
-  const home = String((whole.homes as Record<string, string>).texture);
-  expect(satchel('rename', path.join(at, home), `${home}-2`, '--yes').status).toBe(0);
-  expect(JSON.parse(fs.readFileSync(marker, 'utf8')).later).toEqual({ x: 1 });
-  fs.rmSync(at, { recursive: true });
-});
+deepTest(
+  'a damaged or empty marker has a way out: adopting writes a new one; unknown fields of a sound one are kept',
+  async () => {
+    const at = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-marker-'));
+    fs.mkdirSync(path.join(at, '.satchel'));
+    const marker = path.join(at, '.satchel/workspace.json');
+    for (const content of ['', '{"format":1,']) {
+      fs.writeFileSync(marker, content);
+      expect(satchel('adopt', at, '--yes').status).toBe(0);
+      expect(JSON.parse(fs.readFileSync(marker, 'utf8')).format).toBe(1);
+    }
+    const whole = JSON.parse(fs.readFileSync(marker, 'utf8')) as Record<string, unknown>;
+    fs.writeFileSync(marker, JSON.stringify({ ...whole, later: { x: 1 } }));
+    const home = String((whole.homes as Record<string, string>).texture);
+    expect(satchel('rename', path.join(at, home), `${home}-2`, '--yes').status).toBe(0);
+    expect(JSON.parse(fs.readFileSync(marker, 'utf8')).later).toEqual({ x: 1 });
+    fs.rmSync(at, { recursive: true });
+  },
+);

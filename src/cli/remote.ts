@@ -9,6 +9,8 @@ import type { ExitStatus } from './call';
 const looksEvery = 300; // ms
 // So long a server that does not answer is asked again: it may be started anew, and the work goes on meanwhile.
 const patience = 60_000; // ms
+/** A job that reports nothing new for so long is no longer waited for. */
+const stalls = 30 * 60_000; // ms
 
 type Job = z.infer<typeof jobView>;
 const refusal = z.object({ error: errorShape });
@@ -95,6 +97,13 @@ class Server {
 
 const reasonOf = (cause: Error) => (cause.cause instanceof Error ? cause.cause.message : cause.message);
 
+const stalled = (job: Job) =>
+  new AppError(
+    'offline',
+    `“${job.title}” has made no progress for ${stalls / 60_000} minutes (${job.progress?.path || job.state}).`,
+    'It was not cancelled: it is still in the list of running work on the server.',
+  );
+
 /** Does a call on a server; prints what it prints there, and ends as it ends there. */
 export async function onServer(address: string, args: readonly string[]): Promise<ExitStatus> {
   try {
@@ -106,9 +115,13 @@ export async function onServer(address: string, args: readonly string[]): Promis
         .catch((cause: Error) => process.stderr.write(`${cause.message}\n`));
     process.on('SIGINT', leave).on('SIGTERM', leave);
     let last = '';
+    let [progress, changed] = ['', Date.now()];
     while (job.ended === null) {
       await wait(looksEvery);
       job = await server.ask(jobView, 'GET', readJob.path.replace(':job', job.id));
+      const now = JSON.stringify([job.state, job.progress]);
+      if (now !== progress) [progress, changed] = [now, Date.now()];
+      else if (Date.now() - changed > stalls) throw stalled(job);
       const at = job.progress?.path ?? '';
       if (process.stderr.isTTY && at !== '' && at !== last) process.stderr.write(`\r\x1b[K${(last = at)}`);
     }

@@ -1,6 +1,6 @@
 // Side by side: what came, went, was renamed, changed, in each format that is looked into.
 
-import { describe, expect, test } from '@jest/globals';
+import { describe, expect } from '@jest/globals';
 import fc from 'fast-check';
 import { usdText } from '../convert/crate/usdText';
 import { layers } from '../convert/crate/testing/layers';
@@ -16,6 +16,7 @@ import { sceneThings } from './sceneThings';
 import { sharedBytes } from './sharedBytes';
 import { differences, type Difference, type Thing } from './things';
 import { usdThings } from './usdThings';
+import { deepTest, test } from '../files/testing/depth';
 
 /** Differences in short: 'changed node mast: place (0, 1, 0) → (0, 2, 0)'. */
 const told = (found: readonly Difference[]) =>
@@ -360,7 +361,7 @@ test('shared bytes: all of what was moved, none of what is new', () => {
   expect(sharedBytes(a, both, startDigest)).toBeGreaterThan(46_000);
 });
 
-test('what is the same of two files, wherever the change is', () => {
+deepTest('what is the same of two files, wherever the change is', () => {
   const noise = (seed: number, size: number) => {
     let s = seed;
     return Uint8Array.from({ length: size }, () => (s = (Math.imul(s, 1664525) + 1013904223) | 0) >>> 24);

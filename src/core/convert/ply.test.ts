@@ -7,6 +7,7 @@ import path from 'node:path';
 import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js';
 import { utf8 } from '../text/bytes';
 import { plyAs, plyForms, readPlyHead, shortest, type PlyForm } from './ply';
+import { deepTest, howMany } from '../files/testing/depth';
 
 const samples = process.env.SATCHEL_SAMPLES ?? path.resolve('.cache/samples');
 const as = (bytes: Uint8Array, form: PlyForm) => {
@@ -32,7 +33,7 @@ describe('numbers', () => {
         expect(Object.is(back, f)).toBe(true);
         expect(text.replace(/e.*|[^\d]/g, '').replace(/^0+/, '').length).toBeLessThanOrEqual(22);
       }),
-      { numRuns: 2000 },
+      { numRuns: howMany(2000) },
     );
     expect(
       [0.1, 1e-7, 16777216, -0, 3.4028234663852886e38].map((v) => shortest('float32', Math.fround(v))),
@@ -154,7 +155,7 @@ describe('real files (assimp-testmodels 5.2.5)', () => {
         .readdirSync(samples, { recursive: true, encoding: 'utf8' })
         .filter((f) => f.toLowerCase().endsWith('.ply'))
     : [];
-  const there = found.length > 0 ? test : test.skip;
+  const there = found.length > 0 ? deepTest : test.skip;
   there('three.js reads the same from every form', () => {
     let whole = 0;
     for (const file of found) {

@@ -10,8 +10,9 @@ import { formatOf, formatOfName, formats, readReferences } from './formats';
 import { fullPath } from './format';
 import { applyPieces, piecesOf } from '../text/edits';
 import { seeded } from '../files/testing/seeded';
+import { isDeep } from '../files/testing/depth';
 
-const runs = Number(process.env.SATCHEL_FUZZ ?? 3000);
+const runs = Number(process.env.SATCHEL_FUZZ ?? (isDeep ? 3000 : 400));
 const mostSeed = 200_000;
 
 function* filesBelow(dir: string): Iterable<string> {

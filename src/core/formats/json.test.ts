@@ -5,6 +5,7 @@ import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { findStrings, walkStrings, type FoundString, type Wanted } from './json';
 import { scanStructure } from './jsonScan';
+import { howMany } from '../files/testing/depth';
 
 const bytes = (s: string) => new TextEncoder().encode(s);
 
@@ -58,7 +59,7 @@ test('finds the same members as the plain walk in any document (property)', () =
       expect(fastProblems).toEqual([]);
       expect(scanStructure(b, 0, b.length, () => true)).toBe(b.length - 1);
     }),
-    { numRuns: 400 },
+    { numRuns: howMany(400) },
   );
 });
 
@@ -80,7 +81,7 @@ test('gives the same members and problems where text was changed, cut or doubled
       expect(fastProblems).toEqual(plainProblems);
       expect(fast).toEqual(plain);
     }),
-    { numRuns: 2000 },
+    { numRuns: howMany(2000) },
   );
 });
 

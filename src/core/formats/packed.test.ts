@@ -1,12 +1,13 @@
 // Wrapped scenes: gzip, COLLADA and OpenTimelineIO packages. Read without spans, never rewritten; damaged, lying and growing ones are told.
 
-import { describe, expect, test } from '@jest/globals';
+import { describe, expect } from '@jest/globals';
 import { zipSync } from 'fflate';
 import fs from 'node:fs';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { readReferences } from './formats';
 import { gunzip, mostUnpacked, unwrapped } from './packed';
+import { deepTest, test } from '../files/testing/depth';
 
 const bytes = (s: string) => new TextEncoder().encode(s);
 const read = async (name: string, b: Uint8Array) =>
@@ -32,7 +33,7 @@ describe('gzip', () => {
       reading.bytes,
     ]).toEqual([format, [['a.png', null]], ['compressed'], null]);
   });
-  test('what is damaged, cut off, or grows beyond all scenes is told', async () => {
+  deepTest('what is damaged, cut off, or grows beyond all scenes is told', async () => {
     const whole = gzipSync(bytes(wrl.repeat(50)));
     expect(gunzip(whole.subarray(0, whole.length - 12))).toBeNull();
     expect(Buffer.from(gunzip(Buffer.concat([whole, gzipSync(bytes('more'))]))!).toString()).toBe(

@@ -5,7 +5,7 @@
 //     subLayers = [@./look.usda@ (offset = 10), @b.usda@]
 //     def Xform "Boat" ( payload = @heavy.usdc@</Heavy> (offset = 2)  delete references = @old.usd@  prepend references = [@../rig.usd@</Rig>, @hull.usd@] )
 
-import { describe, expect, test } from '@jest/globals';
+import { describe, expect } from '@jest/globals';
 import fc from 'fast-check';
 import fs from 'node:fs';
 import path from 'node:path';
@@ -13,6 +13,7 @@ import { applyPieces, piecesOf } from '../text/edits';
 import { BadCrate, packLiteral, unpackFast, unpackIntegers, unpackLz4 } from './crate';
 import { readReferences } from './formats';
 import { usdc } from './usdc';
+import { deepTest, test } from '../files/testing/depth';
 
 const fixture = (name: string) => new Uint8Array(fs.readFileSync(path.resolve('fixtures/usdc', name)));
 const read = (b: Uint8Array) => usdc.readParts!(async ([from, to]) => b.subarray(from, to), b.length);
@@ -99,7 +100,7 @@ describe('rewriting', () => {
 });
 
 describe('damage', () => {
-  test('cut anywhere or with any byte changed: problems, no exception, no time lost', async () => {
+  deepTest('cut anywhere or with any byte changed: problems, no exception, no time lost', async () => {
     for (const name of ['arcs.usdc', 'values.usdc']) {
       const whole = fixture(name);
       for (let n = 0; n < whole.length; n += 7)

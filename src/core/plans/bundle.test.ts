@@ -14,6 +14,7 @@ import { isOwn } from '../files/records';
 import { treePath } from '../files/treePath';
 import { planApart, planBundle } from './planBundle';
 import type { Workspace } from './workspace';
+import { howMany } from '../files/testing/depth';
 
 const now = '2026-11-27T14:00:00.000Z';
 const later = '2026-11-27T15:00:00.000Z';
@@ -209,6 +210,6 @@ test('any folder: all comes back to the byte and the time, whatever it is called
         expect(said(tree)).toEqual(before);
       },
     ),
-    { numRuns: 60 },
+    { numRuns: howMany(60) },
   );
 });

@@ -20,6 +20,7 @@ import { scan, targetsOf } from '../references/scan';
 import { duplicates, planMerge } from './planMerge';
 import { planRepath, type Repath } from './planRepath';
 import { settingOf, type Workspace } from './workspace';
+import { howMany } from '../files/testing/depth';
 
 const now = () => '2026-11-25T10:00:00.000Z';
 type Held = Workspace & { tree: MemoryTree };
@@ -210,7 +211,7 @@ describe('the same content twice', () => {
           expect(users(w)).toEqual(bytes);
         },
       ),
-      { numRuns: 60 },
+      { numRuns: howMany(60) },
     );
   });
 });
@@ -315,7 +316,7 @@ describe('bases of a path', () => {
           expect(text(w, scene)).toBe(before);
         },
       ),
-      { numRuns: 80 },
+      { numRuns: howMany(80) },
     );
   });
   test('with the scenes below: the same is done in the file where each path stands', async () => {

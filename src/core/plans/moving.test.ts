@@ -27,6 +27,7 @@ import { planMove } from './planMove';
 import type { MarkedWorkspace } from './marker';
 import { outOfPlace, planTidy } from './planTidy';
 import { settingOf } from './workspace';
+import { howMany } from '../files/testing/depth';
 
 const layout = shippedLayouts[0]!;
 const now = () => '2026-11-25T10:00:00.000Z';
@@ -624,7 +625,7 @@ describe('generated workspaces (property)', () => {
         const w = workspaceOf(build(m));
         await keeps(w, await planTidy(w, { only: null }));
       }),
-      { numRuns: 60 },
+      { numRuns: howMany(60) },
     );
   });
   test('adopting with tidying does', async () => {
@@ -637,7 +638,7 @@ describe('generated workspaces (property)', () => {
             .plan,
         );
       }),
-      { numRuns: 60 },
+      { numRuns: howMany(60) },
     );
   });
   test('changing homes does', async () => {
@@ -653,7 +654,7 @@ describe('generated workspaces (property)', () => {
           await keeps(w, plan);
         },
       ),
-      { numRuns: 80 },
+      { numRuns: howMany(80) },
     );
   });
   test('moving any folder does', async () => {
@@ -670,7 +671,7 @@ describe('generated workspaces (property)', () => {
           await keeps(w, plan);
         },
       ),
-      { numRuns: 80 },
+      { numRuns: howMany(80) },
     );
   });
 });

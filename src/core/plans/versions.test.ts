@@ -33,6 +33,7 @@ import { planRestore } from './planRestore';
 import { changedScenes, planSave } from './planSave';
 import { readSeries } from './versionFiles';
 import { settingOf } from './workspace';
+import { howMany } from '../files/testing/depth';
 
 const root = '/work/boat';
 const scene = treePath('scenes/boat.gltf');
@@ -439,7 +440,7 @@ test('any history: every version gives back what the scene and its buffer were, 
         if (was.scene.includes('boat.bin')) expect(said(end, 'scenes/boat.bin')).toBe(was.buffer);
       }
     }),
-    { numRuns: 60 },
+    { numRuns: howMany(60) },
   );
 }, 120_000);
 

@@ -1,6 +1,6 @@
 // Scans: every scene once, in path order; chains through formats that end; bad files are problems and end nothing.
 
-import { expect, test } from '@jest/globals';
+import { expect } from '@jest/globals';
 import { MemoryTree } from '../files/memoryTree';
 import { rootPath, treePath } from '../files/treePath';
 import { Lookup } from './lookup';
@@ -9,6 +9,7 @@ import type { OutsideFiles } from '../files/fileTree';
 import { countStates, followChain, reportScene, scan, scenePaths, uncertain } from './scan';
 import { isReady, isReadyWithLibrary } from './resolve';
 import type { Setting } from './resolve';
+import { deepTest, test } from '../files/testing/depth';
 
 const gltf = (...uris: string[]) => JSON.stringify({ images: uris.map((uri) => ({ uri })) });
 const settingOf = (tree: MemoryTree): Setting => ({
@@ -157,7 +158,7 @@ test('a chain leaves the root only where it may, and each file is judged from wh
   ]);
 });
 
-test('a chain of ten thousand files, and one that goes in a circle, come to an end', async () => {
+deepTest('a chain of ten thousand files, and one that goes in a circle, come to an end', async () => {
   const files: Record<string, string> = {};
   for (let i = 0; i < 10_000; i++)
     files[`s${i}.gltf`] = JSON.stringify({ extensions: { ACME: { uri: `s${(i + 1) % 10_000}.gltf` } } });

@@ -14,6 +14,7 @@ import { startKeeping, type Kept } from './keeping';
 import { packIndex, packPath, packsFolder } from './packIndex';
 import { hasContent, isKept, keepContent, openContent, wholePath } from './store';
 import { storeSize, sweep } from './sweep';
+import { howMany } from '../files/testing/depth';
 
 /** Bytes without any pattern, the same for the same seed (xorshift32). */
 function noise(length: number, seed: number): Uint8Array {
@@ -133,7 +134,7 @@ describe('keeping', () => {
           }
         },
       ),
-      { numRuns: 40 },
+      { numRuns: howMany(40) },
     );
   });
 

@@ -9,6 +9,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
+import { strideOf } from '@/core/files/testing/depth';
 import { recogniseArrival } from '../arrive/recognise';
 import { takeIn } from '../arrive/takeIn';
 import { pack } from '../bags/pack';
@@ -408,7 +409,7 @@ test.each(['ENOSPC', 'EIO'])(
     const before = everything(root);
     const { snapshot } = await takeSnapshot(root, folder);
     let made = 0;
-    for (let n = 1; ; n += Number(process.env.SATCHEL_EVERY ?? 13)) {
+    for (let n = 1; ; n += strideOf(13, 26)) {
       put(root, { 'caches/sea.abc': noise(300_000, n) });
       const now = everything(root);
       const { done, error, calls } = await onFailingDisk(n, code, () => takeSnapshot(root, folder));

@@ -6,6 +6,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
+import { strideOf } from '@/core/files/testing/depth';
 import { onFailingDisk as onDisk } from '../disk/testing/failingCalls';
 import { sameDisk, wholeDisk } from '../disk/testing/wholeDisk';
 import { pack } from './pack';
@@ -14,8 +15,8 @@ import { unpack } from './unpack';
 
 const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-bagfail-')));
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
-// Every single call at night (SATCHEL_EVERY=1), each so many-th where time is short.
-const every = Number(process.env.SATCHEL_EVERY ?? 8);
+// Every single call at night (SATCHEL_EVERY=1), every so-manieth otherwise.
+const every = strideOf(8, 24);
 
 function lay(at: string): string {
   const root = path.join(at, 'w');

@@ -12,6 +12,7 @@ import * as allowed from './allowedQueries';
 import * as q from './queries';
 import { inMemory } from './testing/inMemory';
 import { postgresBin, postgresHere, type PostgresHere } from './testing/postgres';
+import { deepTest } from '@/core/files/testing/depth';
 
 const found = {
   references: 1,
@@ -345,33 +346,37 @@ const bin = postgresBin();
       (cause: { code?: string }) => cause.code,
     );
 
-  test('cut off at any moment of a merge: the index is as before or as after, never between', async () => {
-    const db = await openServer(url);
-    await q.rememberWorkspace(db, 'cut', '/cut', 'Cut');
-    const rows = (n: number) => Array.from({ length: n }, (_, i) => row(`s${i % 50}.gltf`, i));
-    await q.addRows(db, 'cut', await q.beginScan(db, 'cut'), rows(1500));
-    await q.endScan(db, 'cut', 1, found);
-    let held = 1500;
-    const seen = new Set<string>();
-    for (let n = 0; n < 24; n++) {
-      const next = held === 1500 ? 1700 : 1500;
-      const generation = await q.beginScan(db, 'cut');
-      await q.addRows(db, 'cut', generation, rows(next));
-      const scenes = Array.from({ length: 50 }, (_, i) => `s${i}.gltf`);
-      const merging = codeOf(q.mergeScan(db, 'cut', { found, delta: { scenes, files: [] } }));
-      await new Promise((wait) => setTimeout(wait, n));
-      await cutAll();
-      const how = await merging;
-      seen.add(String(how));
-      expect(['done', 'no-database']).toContain(how);
-      const { references } = await overview.readTotals(db, 'cut');
-      // Where the answer was lost on its way back, it may be done all the same.
-      expect(how === 'done' ? [next] : [held, next]).toContain(references);
-      held = references;
-    }
-    expect(seen.has('no-database')).toBe(true);
-    await db.close();
-  }, 60_000);
+  deepTest(
+    'cut off at any moment of a merge: the index is as before or as after, never between',
+    async () => {
+      const db = await openServer(url);
+      await q.rememberWorkspace(db, 'cut', '/cut', 'Cut');
+      const rows = (n: number) => Array.from({ length: n }, (_, i) => row(`s${i % 50}.gltf`, i));
+      await q.addRows(db, 'cut', await q.beginScan(db, 'cut'), rows(1500));
+      await q.endScan(db, 'cut', 1, found);
+      let held = 1500;
+      const seen = new Set<string>();
+      for (let n = 0; n < 24; n++) {
+        const next = held === 1500 ? 1700 : 1500;
+        const generation = await q.beginScan(db, 'cut');
+        await q.addRows(db, 'cut', generation, rows(next));
+        const scenes = Array.from({ length: 50 }, (_, i) => `s${i}.gltf`);
+        const merging = codeOf(q.mergeScan(db, 'cut', { found, delta: { scenes, files: [] } }));
+        await new Promise((wait) => setTimeout(wait, n));
+        await cutAll();
+        const how = await merging;
+        seen.add(String(how));
+        expect(['done', 'no-database']).toContain(how);
+        const { references } = await overview.readTotals(db, 'cut');
+        // Where the answer was lost on its way back, it may be done all the same.
+        expect(how === 'done' ? [next] : [held, next]).toContain(references);
+        held = references;
+      }
+      expect(seen.has('no-database')).toBe(true);
+      await db.close();
+    },
+    60_000,
+  );
 
   test('connections that were lost while they lay idle: what is asked next is answered all the same', async () => {
     const db = await openServer(url);

@@ -1,7 +1,7 @@
 // The embedded database in its thread: damaged in every way we could think of, it is set aside and made anew, and what only it knew comes back from
 // the small file; a thread that dies is replaced, and takes no half of a transaction along.
 
-import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect } from '@jest/globals';
 import { spawnSync } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
@@ -15,6 +15,7 @@ import { migrations } from './migrations';
 import * as allowed from './allowedQueries';
 import * as q from './queries';
 import { emptyPGlite, over } from './testing/inMemory';
+import { deepTest, test } from '@/core/files/testing/depth';
 
 let base = '';
 beforeAll(async () => {
@@ -65,7 +66,7 @@ const overwrite = (file: string, at: number, bytes: Buffer) => {
 const inBase = (folder: string) => largest(path.join(folder, 'base'));
 
 describe('damaged', () => {
-  test.each<[string, (folder: string) => void]>([
+  deepTest.each<[string, (folder: string) => void]>([
     ['no-version', (f) => fs.rmSync(path.join(f, 'PG_VERSION'))],
     ['other-version', (f) => fs.writeFileSync(path.join(f, 'PG_VERSION'), '99\n')],
     ['no-control', (f) => fs.rmSync(path.join(f, 'global', 'pg_control'))],
@@ -111,45 +112,53 @@ afterAll(() => {
     const { bavail, bsize } = fs.statfsSync(drive);
     fs.writeFileSync(`${drive}/filler`, Buffer.alloc(bavail * bsize - spare));
   };
-  test('no new database is half made; it is once there is room', async () => {
-    await expect(openEmbedded(`${drive}/new/database`)).rejects.toMatchObject({
-      code: 'disk-full',
-      message: expect.stringContaining('Make some (100 MB)'),
-    });
-    expect(fs.readdirSync(drive, { recursive: true })).toEqual(['new', 'new/database']);
-    sized('remount,size=300m');
-    const { db, setAside } = await openEmbedded(`${drive}/new/database`);
-    expect([setAside, await q.listWorkspaces(db)]).toEqual([null, []]);
-    await db.close();
-    fs.rmSync(`${drive}/new`, { recursive: true });
-  }, 60_000);
-  test('a whole one is opened or left, and never set aside; what does not fit any more is said, and the rest goes on', async () => {
-    fs.cpSync(`${base}/whole`, `${drive}/whole`, { recursive: true });
-    fill();
-    const full = await openEmbedded(`${drive}/whole/database`).catch((cause: unknown) => cause);
-    if (full instanceof Error) expect(full).toMatchObject({ code: 'disk-full' });
-    else await (full as { db: Database }).db.close();
-    expect(fs.readdirSync(`${drive}/whole`).sort()).toEqual(['database', 'known.json']);
-    fs.rmSync(`${drive}/filler`);
-    const { db, setAside } = await openEmbedded(`${drive}/whole/database`);
-    expect([setAside, await all(db)]).toEqual([null, kept]);
-    fill();
-    const filling = async () => {
-      for (let n = 0; n < 400; n++) await q.writeSetting(db, `s${n}`, randomBytes(50_000).toString('hex'));
-    };
-    await expect(filling()).rejects.toMatchObject({ code: 'disk-full', unchanged: 'No file was changed.' });
-    fs.rmSync(`${drive}/filler`);
-    expect(await all(db)).toEqual(kept);
-    await db.close();
-    const { db: again, setAside: none } = await openEmbedded(`${drive}/whole/database`);
-    expect([none, await all(again)]).toEqual([null, kept]);
-    // Of a newer version: that is said, and not that there is little room.
-    await again.query('INSERT INTO migration (number) VALUES (900)');
-    await again.close();
-    fill(50e6);
-    await expect(openEmbedded(`${drive}/whole/database`)).rejects.toMatchObject({ code: 'newer-format' });
-    expect(fs.readdirSync(`${drive}/whole`).sort()).toEqual(['database', 'known.json']);
-  }, 60_000);
+  deepTest(
+    'no new database is half made; it is once there is room',
+    async () => {
+      await expect(openEmbedded(`${drive}/new/database`)).rejects.toMatchObject({
+        code: 'disk-full',
+        message: expect.stringContaining('Make some (100 MB)'),
+      });
+      expect(fs.readdirSync(drive, { recursive: true })).toEqual(['new', 'new/database']);
+      sized('remount,size=300m');
+      const { db, setAside } = await openEmbedded(`${drive}/new/database`);
+      expect([setAside, await q.listWorkspaces(db)]).toEqual([null, []]);
+      await db.close();
+      fs.rmSync(`${drive}/new`, { recursive: true });
+    },
+    60_000,
+  );
+  deepTest(
+    'a whole one is opened or left, and never set aside; what does not fit any more is said, and the rest goes on',
+    async () => {
+      fs.cpSync(`${base}/whole`, `${drive}/whole`, { recursive: true });
+      fill();
+      const full = await openEmbedded(`${drive}/whole/database`).catch((cause: unknown) => cause);
+      if (full instanceof Error) expect(full).toMatchObject({ code: 'disk-full' });
+      else await (full as { db: Database }).db.close();
+      expect(fs.readdirSync(`${drive}/whole`).sort()).toEqual(['database', 'known.json']);
+      fs.rmSync(`${drive}/filler`);
+      const { db, setAside } = await openEmbedded(`${drive}/whole/database`);
+      expect([setAside, await all(db)]).toEqual([null, kept]);
+      fill();
+      const filling = async () => {
+        for (let n = 0; n < 400; n++) await q.writeSetting(db, `s${n}`, randomBytes(50_000).toString('hex'));
+      };
+      await expect(filling()).rejects.toMatchObject({ code: 'disk-full', unchanged: 'No file was changed.' });
+      fs.rmSync(`${drive}/filler`);
+      expect(await all(db)).toEqual(kept);
+      await db.close();
+      const { db: again, setAside: none } = await openEmbedded(`${drive}/whole/database`);
+      expect([none, await all(again)]).toEqual([null, kept]);
+      // Of a newer version: that is said, and not that there is little room.
+      await again.query('INSERT INTO migration (number) VALUES (900)');
+      await again.close();
+      fill(50e6);
+      await expect(openEmbedded(`${drive}/whole/database`)).rejects.toMatchObject({ code: 'newer-format' });
+      expect(fs.readdirSync(`${drive}/whole`).sort()).toEqual(['database', 'known.json']);
+    },
+    60_000,
+  );
 });
 
 describe('a thread that dies', () => {
@@ -270,42 +279,50 @@ describe('of another version', () => {
     expect(fs.readdirSync(base).filter((n) => n.startsWith('newer-damaged'))).toEqual([]);
   }, 120_000);
 
-  test('tables of each older version are taken over with what is in them', async () => {
-    const pglite = await emptyPGlite();
-    const db = over(pglite);
-    for (let version = 1; version <= migrations.length; version++) {
-      // A place of its own for each, in one database.
-      await pglite.exec(`CREATE SCHEMA of${version}; SET search_path TO of${version}`);
-      await pglite.exec('CREATE TABLE migration (number int PRIMARY KEY)');
-      for (const [i, sql] of migrations.slice(0, version).entries()) {
-        await pglite.exec(`${sql}; INSERT INTO migration VALUES (${i + 1})`);
-        await pglite.exec(`INSERT INTO place (path) VALUES ('/of ${i + 1}')`);
-        if (i === 0) await pglite.exec("INSERT INTO workspace (id, root, name) VALUES ('w', '/w', 'W')");
+  deepTest(
+    'tables of each older version are taken over with what is in them',
+    async () => {
+      const pglite = await emptyPGlite();
+      const db = over(pglite);
+      for (let version = 1; version <= migrations.length; version++) {
+        // A place of its own for each, in one database.
+        await pglite.exec(`CREATE SCHEMA of${version}; SET search_path TO of${version}`);
+        await pglite.exec('CREATE TABLE migration (number int PRIMARY KEY)');
+        for (const [i, sql] of migrations.slice(0, version).entries()) {
+          await pglite.exec(`${sql}; INSERT INTO migration VALUES (${i + 1})`);
+          await pglite.exec(`INSERT INTO place (path) VALUES ('/of ${i + 1}')`);
+          if (i === 0) await pglite.exec("INSERT INTO workspace (id, root, name) VALUES ('w', '/w', 'W')");
+        }
+        await migrate(db);
+        const places = Array.from({ length: version }, (_, n) => `/of ${n + 1}`);
+        expect([(await allowed.listAllowed(db)).sort(), (await q.findWorkspace(db, 'w'))!.name]).toEqual([
+          places.sort(),
+          'W',
+        ]);
+        expect((await db.query('SELECT number FROM migration')).length).toBe(migrations.length);
       }
-      await migrate(db);
-      const places = Array.from({ length: version }, (_, n) => `/of ${n + 1}`);
-      expect([(await allowed.listAllowed(db)).sort(), (await q.findWorkspace(db, 'w'))!.name]).toEqual([
-        places.sort(),
-        'W',
-      ]);
-      expect((await db.query('SELECT number FROM migration')).length).toBe(migrations.length);
-    }
-    await db.close();
-  }, 60_000);
+      await db.close();
+    },
+    60_000,
+  );
 
-  test('a data folder of the first version is opened by the server of today', async () => {
-    const first = `${base}/first`;
-    const pglite = await emptyPGlite({ dataDir: first });
-    await pglite.exec(`CREATE TABLE migration (number int PRIMARY KEY); ${migrations[0]!}`);
-    await pglite.exec(
-      "INSERT INTO migration VALUES (1); INSERT INTO workspace (id, root, name) VALUES ('w', '/w', 'W')",
-    );
-    await pglite.close();
-    const { db } = await openEmbedded(first);
-    expect((await q.findWorkspace(db, 'w'))!.name).toBe('W');
-    expect((await db.query('SELECT number FROM migration')).length).toBe(migrations.length);
-    await db.close();
-  }, 120_000);
+  deepTest(
+    'a data folder of the first version is opened by the server of today',
+    async () => {
+      const first = `${base}/first`;
+      const pglite = await emptyPGlite({ dataDir: first });
+      await pglite.exec(`CREATE TABLE migration (number int PRIMARY KEY); ${migrations[0]!}`);
+      await pglite.exec(
+        "INSERT INTO migration VALUES (1); INSERT INTO workspace (id, root, name) VALUES ('w', '/w', 'W')",
+      );
+      await pglite.close();
+      const { db } = await openEmbedded(first);
+      expect((await q.findWorkspace(db, 'w'))!.name).toBe('W');
+      expect((await db.query('SELECT number FROM migration')).length).toBe(migrations.length);
+      await db.close();
+    },
+    120_000,
+  );
   test('a data folder that a newer version has used is refused before anything in it is opened', () => {
     const folder = fs.mkdtempSync(`${base}/data-`);
     checkDataFormat(folder); // of a version before the file was written

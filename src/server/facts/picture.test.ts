@@ -1,7 +1,7 @@
 // Pictures from strangers: what a header claims is looked at before anything is decoded, and a decoder that does not come to an end is replaced while
 // the pictures behind it go on.
 
-import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect } from '@jest/globals';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -11,6 +11,7 @@ import { checkClaims, smallPicture, type PictureTask } from './picture';
 import { thumbnail } from './thumbnail';
 import { closePatient } from '../threads/patient';
 import type { PictureEnd } from '../threads/decode.thread';
+import { deepTest, test } from '@/core/files/testing/depth';
 
 let base = '';
 const put = (name: string, bytes: Uint8Array) => {
@@ -71,15 +72,19 @@ describe('what a header claims', () => {
       width: 32,
     });
   });
-  test('a picture that unpacks to more than may be is refused by its header', async () => {
-    const wide = await sharp({
-      create: { width: 16_000, height: 16_800, channels: 3, background: '#222' },
-      limitInputPixels: false,
-    })
-      .png({ compressionLevel: 1 })
-      .toBuffer();
-    await expect(picture(put('wide.png', wide))).rejects.toMatchObject({ code: 'unsupported' });
-  }, 60_000);
+  deepTest(
+    'a picture that unpacks to more than may be is refused by its header',
+    async () => {
+      const wide = await sharp({
+        create: { width: 16_000, height: 16_800, channels: 3, background: '#222' },
+        limitInputPixels: false,
+      })
+        .png({ compressionLevel: 1 })
+        .toBuffer();
+      await expect(picture(put('wide.png', wide))).rejects.toMatchObject({ code: 'unsupported' });
+    },
+    60_000,
+  );
 });
 
 test('a file that a link leads to out of what is allowed is not opened', async () => {

@@ -31,6 +31,13 @@ async function whoAsks(at: Door, request: Request): Promise<Who | null | 'nobody
   return (await whoByKey((await hub()).db, key)) ?? 'nobody';
 }
 
+/** The answer to a path that no route has. */
+export function nothingAt(pathname: string): Response {
+  const answer = answerError(new AppError('not-found', `There is nothing at ${pathname}.`));
+  answer.headers.set('content-security-policy', dataPolicy);
+  return answer;
+}
+
 /** The routes. `isChecked`: every answer is held against its schema before it goes out. */
 export function application(by: () => Door = door, isChecked = false): Hono<Known> {
   const app = new Hono<Known>();
@@ -84,7 +91,7 @@ export function application(by: () => Door = door, isChecked = false): Hono<Know
       return without(who, needed) ?? answerFrom(e, c.req.raw, c.req.param(), isChecked, who);
     });
   }
-  app.notFound((c) => answerError(new AppError('not-found', `There is nothing at ${c.req.path}.`)));
+  app.notFound((c) => nothingAt(c.req.path));
   app.onError((cause) => answerError(cause));
   return app;
 }

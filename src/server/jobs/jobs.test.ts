@@ -1,7 +1,7 @@
 // Jobs in real threads, on real folders: a cancel is answered at once by every kind of work, a thread that is killed ends its job with the truth
 // and leaves nothing behind, rows wait for whoever stores them.
 
-import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { afterEach, beforeEach, describe, expect } from '@jest/globals';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -13,6 +13,7 @@ import { openEntries, recordsIn } from '../workspaces/changing';
 import { createWorkspace } from '../workspaces/open';
 import { clearAllParts } from '../disk/parts';
 import { Jobs, type JobRequest } from './jobs';
+import { deepTest, test } from '@/core/files/testing/depth';
 
 let base = '';
 let root = '';
@@ -125,7 +126,7 @@ describe('a cancel', () => {
     expect([(await ended(second)).state, (await ended(first)).state]).toEqual(['cancelled', 'done']);
     expect(jobs.cancel(first)).toBe(false);
   });
-  test('of an apply puts back what it had done', async () => {
+  deepTest('of an apply puts back what it had done', async () => {
     const plan = await moveAll();
     const id = start({ work: 'apply', root, plan, records: null });
     await until(() => fs.existsSync(path.join(root, 'textures/moved/t_0.png')));
@@ -170,20 +171,27 @@ describe('a thread that is lost', () => {
   });
 });
 
-test('a drive that goes away in the middle of an apply, and comes back: the lock on it is given back, and what was begun is put back by whoever comes next', async () => {
-  const plan = await moveAll();
-  const id = start({ work: 'apply', root, plan, records: null });
-  await until(() => fs.existsSync(path.join(root, 'textures/moved/t_20.png')));
-  fs.renameSync(root, `${base}/away`);
-  expect((await ended(id)).state).toBe('failed');
-  fs.renameSync(`${base}/away`, root);
-  // It lies there again, and its process lives: neither another thread nor another program could take it.
-  const lock = path.join(root, '.satchel', 'lock');
-  await until(() => !fs.existsSync(lock));
-  const { state } = await run({ work: 'settle', root, records: null });
-  expect([state, fs.existsSync(path.join(root, 'textures/moved')), pictures()]).toEqual(['done', false, 800]);
-  expect(await openEntries(recordsIn(root))).toEqual([]);
-});
+deepTest(
+  'a drive that goes away in the middle of an apply, and comes back: the lock on it is given back, and what was begun is put back by whoever comes next',
+  async () => {
+    const plan = await moveAll();
+    const id = start({ work: 'apply', root, plan, records: null });
+    await until(() => fs.existsSync(path.join(root, 'textures/moved/t_20.png')));
+    fs.renameSync(root, `${base}/away`);
+    expect((await ended(id)).state).toBe('failed');
+    fs.renameSync(`${base}/away`, root);
+    // It lies there again, and its process lives: neither another thread nor another program could take it.
+    const lock = path.join(root, '.satchel', 'lock');
+    await until(() => !fs.existsSync(lock));
+    const { state } = await run({ work: 'settle', root, records: null });
+    expect([state, fs.existsSync(path.join(root, 'textures/moved')), pictures()]).toEqual([
+      'done',
+      false,
+      800,
+    ]);
+    expect(await openEntries(recordsIn(root))).toEqual([]);
+  },
+);
 
 test('parts of a process that was killed go at the next start, and nothing else does', () => {
   const part = `${base}/work/.4711-0123456789.satchel-part`;
@@ -197,7 +205,7 @@ test('parts of a process that was killed go at the next start, and nothing else 
   expect(fs.readdirSync(`${base}/parts`)).toEqual([]);
 });
 
-test('rows wait for whoever stores them: the thread goes on only as fast as that', async () => {
+deepTest('rows wait for whoever stores them: the thread goes on only as fast as that', async () => {
   fill(1200);
   let stored = 0;
   let [under, most] = [0, 0];
@@ -274,24 +282,28 @@ test('a folder that is away is waited for', async () => {
   expect((await ended(id)).state).toBe('done');
 });
 
-test('folders that are away hold up nothing else, however many there are', async () => {
-  const away = ['Pier', 'Quay', 'Buoy'].map((name) => ({ name, root: `${base}/work/${name}` }));
-  const waiting = away.map((a) => start({ work: 'find', root: a.root }, { workspace: a.name }));
-  await until(() => waiting.every((id) => view(id).progress?.path.startsWith('waits for') === true));
-  // One after the other, and also what begins while they are looked for.
-  for (const workspace of ['w', null, 'x']) {
-    const done = await run({ work: 'find', root: `${base}/work` }, { workspace });
-    expect([workspace, done.state]).toEqual([workspace, 'done']);
-  }
-  // Work of one workspace keeps its order, while that is away and after.
-  const second = start({ work: 'find', root: away[0]!.root }, { workspace: 'Pier' });
-  expect(view(second).state).toBe('waiting');
-  fs.mkdirSync(away[0]!.root);
-  const [one, two] = await Promise.all([ended(waiting[0]!), ended(second)]);
-  expect([one.state, two.state, one.ended! <= two.ended!]).toEqual(['done', 'done', true]);
-  expect(waiting.slice(1).map((id) => view(id).state)).toEqual(['waiting', 'waiting']);
-  for (const id of waiting.slice(1)) jobs.cancel(id);
-}, 30_000);
+deepTest(
+  'folders that are away hold up nothing else, however many there are',
+  async () => {
+    const away = ['Pier', 'Quay', 'Buoy'].map((name) => ({ name, root: `${base}/work/${name}` }));
+    const waiting = away.map((a) => start({ work: 'find', root: a.root }, { workspace: a.name }));
+    await until(() => waiting.every((id) => view(id).progress?.path.startsWith('waits for') === true));
+    // One after the other, and also what begins while they are looked for.
+    for (const workspace of ['w', null, 'x']) {
+      const done = await run({ work: 'find', root: `${base}/work` }, { workspace });
+      expect([workspace, done.state]).toEqual([workspace, 'done']);
+    }
+    // Work of one workspace keeps its order, while that is away and after.
+    const second = start({ work: 'find', root: away[0]!.root }, { workspace: 'Pier' });
+    expect(view(second).state).toBe('waiting');
+    fs.mkdirSync(away[0]!.root);
+    const [one, two] = await Promise.all([ended(waiting[0]!), ended(second)]);
+    expect([one.state, two.state, one.ended! <= two.ended!]).toEqual(['done', 'done', true]);
+    expect(waiting.slice(1).map((id) => view(id).state)).toEqual(['waiting', 'waiting']);
+    for (const id of waiting.slice(1)) jobs.cancel(id);
+  },
+  30_000,
+);
 
 test('two unpackings into one folder: one wins, the other says so', async () => {
   put('textures/a.png', 'A');

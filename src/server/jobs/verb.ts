@@ -8,7 +8,7 @@ import type { VerbResult } from '@/wire/routes/pipelines';
 import { dataFolder } from '../dataFolder';
 import { currentLimits } from '../disk/limits';
 import { fromSystem, toSystem } from '../disk/system';
-import { threadsFolder } from '../threads/pool';
+import { threadsFolder } from '../built/folder';
 import { recordsIn, settle } from '../workspaces/changing';
 import { hasMarker, rootOf } from '../workspaces/open';
 import type { Doing, OrderOf } from './doing';

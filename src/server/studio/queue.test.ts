@@ -1,7 +1,7 @@
 // The queue of a server for several with a worker, on a real PostgreSQL server (where Debian's package is installed): the suite that all work owes; then workers
 // that are killed, connections that are cut, folders that one of two reaches. Workers that are killed are processes of their own.
 
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect } from '@jest/globals';
 import { spawn, type ChildProcess } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
@@ -22,6 +22,7 @@ import { createWorkspace } from '../workspaces/open';
 import { Queue } from './queue';
 import { flagsOf, keepsTo } from './reach';
 import { Worker } from './worker';
+import { deepTest, test } from '@/core/files/testing/depth';
 
 describe('which work is whose', () => {
   const places = ['/mnt/show', '/mnt/show/libraries', '/home/aya'];
@@ -180,112 +181,128 @@ const bin = postgresBin();
       expect((await ended(waits)).state).toBe('done');
     }, 60_000);
 
-    test('a worker is killed while it reads: another takes the work up, and the index is there once', async () => {
-      const { root } = await make('Harbour');
-      for (let n = 0; n < 1500; n++)
-        fs.writeFileSync(
-          `${root}/scenes/s${n}.gltf`,
-          JSON.stringify({ asset: { version: '2.0' }, images: [{ uri: `../textures/${n}.png` }] }),
-        );
-      await rememberWorkspace(db, 'w', root, 'Harbour');
-      const first = await worker('first');
-      const next = 'state';
-      const job = queue.start({
-        order: { work: 'scan', root, base: null, next },
-        title: 'Read it',
-        workspace: 'w',
-        ...scanStore(db, 'w', next),
-      });
-      await until(runs(job));
-      await new Promise((wait) => setTimeout(wait, 250));
-      first.kill('SIGKILL');
-      await worker('second');
-      const done = await ended(job);
-      expect([done.state, done.error]).toEqual(['done', null]);
-      expect((await listAllRows(db, 'w')).length).toBe(1500);
-      // The dead one is not among those that are there any more.
-      expect((await listWorkers(db)).map((w) => w.name)).not.toContain('first');
-    }, 60_000);
-
-    test('a worker is killed while it changes files: what it had done is put back or all of it is done, and nothing is done twice', async () => {
-      const { root } = await make('Harbour');
-      for (let n = 0; n < 1200; n++)
-        fs.writeFileSync(`${root}/textures/t${n}.png`, Buffer.alloc(2000, n % 250));
-      const snapshot = () =>
-        fs
-          .readdirSync(root, { recursive: true, encoding: 'utf8' })
-          .filter((f) => !f.startsWith('.satchel'))
-          .sort();
-      const moves = Array.from({ length: 1200 }, (_, n) => ({
-        path: `textures/t${n}.png`,
-        to: `textures/moved/t${n}.png`,
-      }));
-      const ends = new Set<string>();
-      for (const delay of [0, 200, 600]) {
-        const before = snapshot();
-        const first = await worker(`first${delay}`);
-        const planned = await ended(
-          start({
-            ...{ work: 'plan', root, request: { kind: 'move', moves }, seen: [], layout: null },
-            ...{ staging: null, neighbours: [], notes: [] },
-          }),
-        );
-        const plan = planSchema.parse(planned.result);
-        const job = start({ work: 'apply', root, plan, records: null });
+    deepTest(
+      'a worker is killed while it reads: another takes the work up, and the index is there once',
+      async () => {
+        const { root } = await make('Harbour');
+        for (let n = 0; n < 1500; n++)
+          fs.writeFileSync(
+            `${root}/scenes/s${n}.gltf`,
+            JSON.stringify({ asset: { version: '2.0' }, images: [{ uri: `../textures/${n}.png` }] }),
+          );
+        await rememberWorkspace(db, 'w', root, 'Harbour');
+        const first = await worker('first');
+        const next = 'state';
+        const job = queue.start({
+          order: { work: 'scan', root, base: null, next },
+          title: 'Read it',
+          workspace: 'w',
+          ...scanStore(db, 'w', next),
+        });
         await until(runs(job));
-        await new Promise((wait) => setTimeout(wait, delay));
+        await new Promise((wait) => setTimeout(wait, 250));
         first.kill('SIGKILL');
-        const second = await worker(`second${delay}`);
+        await worker('second');
         const done = await ended(job);
-        const after = snapshot();
-        const isMoved = after.includes('textures/moved/t0.png');
-        ends.add(`${done.state} ${isMoved ? 'moved' : 'as before'}`);
-        if (isMoved) expect(after.filter((f) => f.startsWith('textures/moved/')).length).toBe(1200);
-        else expect(after).toEqual(before);
-        if (done.state === 'failed') expect(done.error!.code).toBe('lost-work');
-        // The ledger has it once, and nothing is open.
-        const open = fs.readdirSync(`${root}/.satchel/journal`);
-        expect(open.filter((f) => f.endsWith('.jsonl')).length).toBe(
-          open.filter((f) => f.endsWith('.json')).length,
-        );
-        second.kill('SIGKILL');
-        if (isMoved) break;
-      }
-      expect([...ends].some((e) => e.startsWith('failed'))).toBe(true);
-    }, 120_000);
+        expect([done.state, done.error]).toEqual(['done', null]);
+        expect((await listAllRows(db, 'w')).length).toBe(1500);
+        // The dead one is not among those that are there any more.
+        expect((await listWorkers(db)).map((w) => w.name)).not.toContain('first');
+      },
+      60_000,
+    );
 
-    test('the database is lost for a moment: the worker goes on, and the end is heard', async () => {
-      const { root } = await make('Harbour');
-      for (let n = 0; n < 600; n++)
-        fs.writeFileSync(`${root}/textures/t${n}.png`, Buffer.alloc(150_000, n % 250));
-      await worker('one');
-      const job = start({ work: 'duplicates', root });
-      await until(runs(job));
-      server.kill();
-      await new Promise((wait) => setTimeout(wait, 300));
-      server.start();
-      const done = await ended(job);
-      expect([done.state, done.error?.code ?? null]).toEqual(['done', null]);
-    }, 60_000);
+    deepTest(
+      'a worker is killed while it changes files: what it had done is put back or all of it is done, and nothing is done twice',
+      async () => {
+        const { root } = await make('Harbour');
+        for (let n = 0; n < 1200; n++)
+          fs.writeFileSync(`${root}/textures/t${n}.png`, Buffer.alloc(2000, n % 250));
+        const snapshot = () =>
+          fs
+            .readdirSync(root, { recursive: true, encoding: 'utf8' })
+            .filter((f) => !f.startsWith('.satchel'))
+            .sort();
+        const moves = Array.from({ length: 1200 }, (_, n) => ({
+          path: `textures/t${n}.png`,
+          to: `textures/moved/t${n}.png`,
+        }));
+        const ends = new Set<string>();
+        for (const delay of [0, 200, 600]) {
+          const before = snapshot();
+          const first = await worker(`first${delay}`);
+          const planned = await ended(
+            start({
+              ...{ work: 'plan', root, request: { kind: 'move', moves }, seen: [], layout: null },
+              ...{ staging: null, neighbours: [], notes: [] },
+            }),
+          );
+          const plan = planSchema.parse(planned.result);
+          const job = start({ work: 'apply', root, plan, records: null });
+          await until(runs(job));
+          await new Promise((wait) => setTimeout(wait, delay));
+          first.kill('SIGKILL');
+          const second = await worker(`second${delay}`);
+          const done = await ended(job);
+          const after = snapshot();
+          const isMoved = after.includes('textures/moved/t0.png');
+          ends.add(`${done.state} ${isMoved ? 'moved' : 'as before'}`);
+          if (isMoved) expect(after.filter((f) => f.startsWith('textures/moved/')).length).toBe(1200);
+          else expect(after).toEqual(before);
+          if (done.state === 'failed') expect(done.error!.code).toBe('lost-work');
+          // The ledger has it once, and nothing is open.
+          const open = fs.readdirSync(`${root}/.satchel/journal`);
+          expect(open.filter((f) => f.endsWith('.jsonl')).length).toBe(
+            open.filter((f) => f.endsWith('.json')).length,
+          );
+          second.kill('SIGKILL');
+          if (isMoved) break;
+        }
+        expect([...ends].some((e) => e.startsWith('failed'))).toBe(true);
+      },
+      120_000,
+    );
 
-    test('the database is away just as the end is to be written down: it is written once it is back', async () => {
-      const { root } = await make('Harbour');
-      let fails = 0;
-      const away = () => new AppError('no-database', 'Away.');
-      await queue.close();
-      queue = await opened({
-        ...db,
-        transaction: (work) => (fails-- > 0 ? Promise.reject(away()) : db.transaction(work)),
-      });
-      const job = start({ work: 'measure', root });
-      await until(async () => (await db.query('SELECT id FROM work WHERE id = $1', [job.id])).length === 1);
-      fails = 2;
-      await worker('one');
-      const done = await ended(job);
-      expect([done.state, done.error, fails < 0]).toEqual(['done', null, true]);
-    }, 60_000);
+    deepTest(
+      'the database is lost for a moment: the worker goes on, and the end is heard',
+      async () => {
+        const { root } = await make('Harbour');
+        for (let n = 0; n < 600; n++)
+          fs.writeFileSync(`${root}/textures/t${n}.png`, Buffer.alloc(150_000, n % 250));
+        await worker('one');
+        const job = start({ work: 'duplicates', root });
+        await until(runs(job));
+        server.kill();
+        await new Promise((wait) => setTimeout(wait, 300));
+        server.start();
+        const done = await ended(job);
+        expect([done.state, done.error?.code ?? null]).toEqual(['done', null]);
+      },
+      60_000,
+    );
 
-    test('of two servers one does what is due by itself; the other once that one is gone', async () => {
+    deepTest(
+      'the database is away just as the end is to be written down: it is written once it is back',
+      async () => {
+        const { root } = await make('Harbour');
+        let fails = 0;
+        const away = () => new AppError('no-database', 'Away.');
+        await queue.close();
+        queue = await opened({
+          ...db,
+          transaction: (work) => (fails-- > 0 ? Promise.reject(away()) : db.transaction(work)),
+        });
+        const job = start({ work: 'measure', root });
+        await until(async () => (await db.query('SELECT id FROM work WHERE id = $1', [job.id])).length === 1);
+        fails = 2;
+        await worker('one');
+        const done = await ended(job);
+        expect([done.state, done.error, fails < 0]).toEqual(['done', null, true]);
+      },
+      60_000,
+    );
+
+    deepTest('of two servers one does what is due by itself; the other once that one is gone', async () => {
       const other = await opened();
       const [first, second] = (await queue.isFirst()) ? [queue, other] : [other, queue];
       expect([await first.isFirst(), await second.isFirst()]).toEqual([true, false]);
@@ -294,38 +311,42 @@ const bin = postgresBin();
       queue = second;
     });
 
-    test('the server is lost: the next one ends what it had asked for, an applied plan as done', async () => {
-      const { root } = await make('Harbour');
-      fs.writeFileSync(`${root}/scenes/boat.gltf`, '{"asset":{"version":"2.0"}}');
-      await worker('one');
-      const planned = await ended(
-        start({
-          ...{
-            work: 'plan',
-            root,
-            request: { kind: 'save', scenes: null, note: '' },
-            seen: [],
-            layout: null,
-          },
-          ...{ staging: null, neighbours: [], notes: [] },
-        }),
-      );
-      for (const child of processes.splice(0)) child.kill('SIGKILL');
-      const looking = start({ work: 'measure', root }, 'v');
-      const applying = start({ work: 'apply', root, plan: planned.result, records: null }, 'w');
-      await until(async () => (await db.query('SELECT id FROM work WHERE ended IS NULL')).length === 2);
-      // As a server that is gone: it says nothing more, and hears nothing.
-      const lost = queue;
-      Object.assign(lost, { beThere: () => Promise.resolve(), take: () => Promise.resolve() });
-      await db.query('DELETE FROM worker');
-      queue = await opened();
-      await worker('two');
-      const view = (job: JobView) => queue.list().find((j) => j.id === job.id);
-      await until(() => view(looking)?.ended != null && view(applying)?.ended != null);
-      expect([view(looking)!.state, view(looking)!.error!.code]).toEqual(['failed', 'lost-work']);
-      expect(view(applying)!.state).toBe('done');
-      expect(fs.readdirSync(`${root}/scenes`).filter((f) => f.startsWith('boat')).length).toBe(2);
-      await lost.close();
-    }, 60_000);
+    deepTest(
+      'the server is lost: the next one ends what it had asked for, an applied plan as done',
+      async () => {
+        const { root } = await make('Harbour');
+        fs.writeFileSync(`${root}/scenes/boat.gltf`, '{"asset":{"version":"2.0"}}');
+        await worker('one');
+        const planned = await ended(
+          start({
+            ...{
+              work: 'plan',
+              root,
+              request: { kind: 'save', scenes: null, note: '' },
+              seen: [],
+              layout: null,
+            },
+            ...{ staging: null, neighbours: [], notes: [] },
+          }),
+        );
+        for (const child of processes.splice(0)) child.kill('SIGKILL');
+        const looking = start({ work: 'measure', root }, 'v');
+        const applying = start({ work: 'apply', root, plan: planned.result, records: null }, 'w');
+        await until(async () => (await db.query('SELECT id FROM work WHERE ended IS NULL')).length === 2);
+        // As a server that is gone: it says nothing more, and hears nothing.
+        const lost = queue;
+        Object.assign(lost, { beThere: () => Promise.resolve(), take: () => Promise.resolve() });
+        await db.query('DELETE FROM worker');
+        queue = await opened();
+        await worker('two');
+        const view = (job: JobView) => queue.list().find((j) => j.id === job.id);
+        await until(() => view(looking)?.ended != null && view(applying)?.ended != null);
+        expect([view(looking)!.state, view(looking)!.error!.code]).toEqual(['failed', 'lost-work']);
+        expect(view(applying)!.state).toBe('done');
+        expect(fs.readdirSync(`${root}/scenes`).filter((f) => f.startsWith('boat')).length).toBe(2);
+        await lost.close();
+      },
+      60_000,
+    );
   });
 });

@@ -9,6 +9,9 @@ const [cancelled, sent, stored, threadOf] = [0, 1, 2, 3];
 /** So many batches may be on their way before the thread waits. */
 const mostUnderWay = 4;
 
+/** An index that stores nothing for so long has failed. */
+const storesWithin = 10 * 60_000; // ms
+
 /** Both sides of a thread's shared memory. */
 export class Flag {
   private readonly cells: Int32Array;
@@ -52,10 +55,16 @@ export class Flag {
     Atomics.notify(this.cells, stored);
   }
 
+  /** Throws where no batch was stored for ten minutes. */
   private waitUntil(most: number): void {
-    for (;;) {
+    for (let last = -1, since = Date.now(); ;) {
       const done = Atomics.load(this.cells, stored);
       if (this.isCancelled || Atomics.load(this.cells, sent) - done <= most) return;
+      if (done !== last) [last, since] = [done, Date.now()];
+      if (Date.now() - since > storesWithin)
+        throw new Error(
+          `The index has stored nothing for ${storesWithin / 60_000} minutes; ${Atomics.load(this.cells, sent) - done} batches wait for it.`,
+        );
       Atomics.wait(this.cells, stored, done, 1000);
     }
   }

@@ -7,10 +7,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { Piscina } from 'piscina';
-
-/** Where their code lies; the command line's lies above it. */
-export const threadsFolder = () =>
-  process.env.SATCHEL_THREADS ?? path.join(/*turbopackIgnore: true*/ process.cwd(), 'dist', 'threads');
+import { threadsFolder } from '../built/folder';
 
 export interface PoolOptions {
   /** How many threads at most. */

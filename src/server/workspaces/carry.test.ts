@@ -5,7 +5,7 @@ import { NodeIO } from '@gltf-transform/core';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { howMany } from '@/core/files/testing/seeded';
+import { howMany } from '@/core/files/testing/depth';
 import { absoluteTarget } from '@/core/collect/closure';
 import { treePath } from '@/core/files/treePath';
 import { settingOf } from '@/core/plans/workspace';

@@ -17,6 +17,7 @@ import { checkpointOf, makeCheckpoint, readCheckpoints, sinceCheckpoint } from '
 import { planUndoOf } from './ledger';
 import { plainFolder, type OpenWorkspace } from './open';
 import { sweepStore } from './storeOwners';
+import { howMany } from '@/core/files/testing/depth';
 
 const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-checkpoints-')));
 afterAll(() => fs.rmSync(base, { recursive: true }));
@@ -128,7 +129,7 @@ test('any changes at all', async () => {
       }
       expect(files(wholeDisk(root, { times: false }))).toEqual(files(later));
     }),
-    { numRuns: 40 },
+    { numRuns: howMany(40) },
   );
 });
 

@@ -8,7 +8,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
-import { howMany } from '@/core/files/testing/seeded';
+import { howMany } from '@/core/files/testing/depth';
 import { blockers } from '@/core/changes/plan';
 import { absoluteTarget } from '@/core/collect/closure';
 import type { Rule } from '@/core/collect/placement';

@@ -2,7 +2,8 @@
 // leave beside. Taken into the holding area and then to their homes: nothing is lost, every reference that found a content finds the same, the downloads stay as they are,
 // and undo gives the workspace back. SATCHEL_GENERATED says how many, SATCHEL_SEED from which seed.
 
-import { howMany, seededPick } from '@/core/files/testing/seeded';
+import { howMany } from '@/core/files/testing/depth';
+import { seededPick } from '@/core/files/testing/seeded';
 import { afterAll, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { zipSync, type Zippable } from 'fflate';

@@ -7,7 +7,7 @@ import fc from 'fast-check';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { howMany } from '@/core/files/testing/seeded';
+import { howMany } from '@/core/files/testing/depth';
 import { apply } from '@/core/changes/apply';
 import { blockers, type Plan } from '@/core/changes/plan';
 import { laterPlans } from '@/core/changes/depends';

@@ -18,6 +18,7 @@ import { applyPlan, recordsIn } from './changing';
 import { sourceOf } from './collect';
 import { planUndoOf } from './ledger';
 import { plainFolder } from './open';
+import { deepTest } from '@/core/files/testing/depth';
 
 const samples = process.env.SATCHEL_SAMPLES ?? path.resolve('.cache/samples');
 const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-one-')));
@@ -256,7 +257,7 @@ describe('glTF', () => {
         .map((e) => path.join(e.parentPath, e.name))
         .sort()
     : [];
-  (real.length > 0 ? test : test.skip)(
+  (real.length > 0 ? deepTest : test.skip)(
     'real scenes, there and back',
     async () => {
       let done = 0;

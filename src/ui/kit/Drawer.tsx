@@ -33,14 +33,23 @@ const Handle = styled.div`
     background: ${color.line};
   }
 `;
+// As high before the picture has arrived as afterwards: a button below must not move from under the pointer.
+const pictureHeight = '210px';
 const Picture = styled.img`
   width: 100%;
-  max-height: 210px;
+  height: ${pictureHeight};
   object-fit: contain;
   border-radius: 8px;
   border: 1px solid ${color.line};
   background: ${color.raised};
   image-rendering: auto;
+`;
+
+const NoPicture = styled(Soft)`
+  display: flex;
+  align-items: center;
+  min-height: ${pictureHeight};
+  overflow-wrap: anywhere;
 `;
 
 const Title = styled.h2`
@@ -53,15 +62,10 @@ const Title = styled.h2`
 
 const widthKey = 'satchel-drawer';
 
-/** The file as a picture; where it is none, that is said. */
+/** The file as a picture, or in its place that it is none. */
 export function Preview({ name, src }: { name: string; src: string }) {
   const [broken, setBroken] = useState(false);
-  if (broken)
-    return (
-      <Soft style={{ overflowWrap: 'anywhere' }}>
-        {name} cannot be shown as a picture: it is damaged, or no picture at all.
-      </Soft>
-    );
+  if (broken) return <NoPicture>{name} can’t be shown: it is damaged, or not a picture.</NoPicture>;
   return <Picture alt={`Picture of ${name}`} src={src} onError={() => setBroken(true)} />;
 }
 

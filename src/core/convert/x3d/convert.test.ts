@@ -1,7 +1,7 @@
 // X3D in XML ↔ classic. Judged by tovrmlx3d of view3dscene 4.2 (Debian): it prints the XML, our classic form of it and our XML of that as one and the same scene. Scenes: the X3D of
 // assimp-testmodels, what tovrmlx3d makes of the VRML of whitedune-docs, a scene made here with all that the encodings say differently, and generated ones.
 
-import { afterAll, describe, expect, test } from '@jest/globals';
+import { afterAll, describe, expect } from '@jest/globals';
 import fc from 'fast-check';
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
@@ -15,6 +15,7 @@ import { readClassic } from './readClassic';
 import { readXml } from './readXml';
 import { writeClassic } from './writeClassic';
 import { writeXml } from './writeXml';
+import { deepTest, test } from '../../files/testing/depth';
 
 const contentOf = (made: ReturnType<typeof classicOf>): Uint8Array => {
   if ('refused' in made) throw new Error(made.refused);
@@ -82,25 +83,29 @@ function plain(xml: string): string[] {
       .filter((b) => b.length > 100),
   ];
 
-  test('each real scene is the same in both forms', () => {
-    let compared = 0;
-    for (const [n, xml] of real.entries()) {
-      // It writes instances of some prototypes as elements of their own, which X3D does not have.
-      const classic = classicOf(xml);
-      if ('refused' in classic) {
-        expect(classic.refused).toBe('InlineLoadControl is no node of X3D that is known here.');
-        continue;
+  deepTest(
+    'each real scene is the same in both forms',
+    () => {
+      let compared = 0;
+      for (const [n, xml] of real.entries()) {
+        // It writes instances of some prototypes as elements of their own, which X3D does not have.
+        const classic = classicOf(xml);
+        if ('refused' in classic) {
+          expect(classic.refused).toBe('InlineLoadControl is no node of X3D that is known here.');
+          continue;
+        }
+        const back = contentOf(xmlOf(classic.content));
+        const before = plain(printed(`${n}.x3d`, xml));
+        expect(plain(printed(`${n}.x3dv`, classic.content))).toEqual(before);
+        expect(plain(printed(`${n}b.x3d`, back))).toEqual(before);
+        // Once more and nothing changes.
+        expect(latin1(contentOf(classicOf(back)))).toBe(latin1(classic.content));
+        compared++;
       }
-      const back = contentOf(xmlOf(classic.content));
-      const before = plain(printed(`${n}.x3d`, xml));
-      expect(plain(printed(`${n}.x3dv`, classic.content))).toEqual(before);
-      expect(plain(printed(`${n}b.x3d`, back))).toEqual(before);
-      // Once more and nothing changes.
-      expect(latin1(contentOf(classicOf(back)))).toBe(latin1(classic.content));
-      compared++;
-    }
-    expect(compared).toBeGreaterThan(30);
-  }, 120_000);
+      expect(compared).toBeGreaterThan(30);
+    },
+    120_000,
+  );
 
   test('prototypes, scripts, routes, metadata, strings and lists', () => {
     const classic = contentOf(classicOf(everything));
@@ -257,7 +262,7 @@ test('what is written is what was meant, in both forms', () => {
   );
 });
 
-test('damaged scenes end, as a scene or with a reason', () => {
+deepTest('damaged scenes end, as a scene or with a reason', () => {
   const classic = contentOf(classicOf(everything));
   fc.assert(
     fc.property(

@@ -16,6 +16,3 @@ export function seededPick(seed: number): (n: number) => number {
   const next = seeded(seed);
   return (n) => Math.floor(next() * n);
 }
-
-/** How many are made up: as many as SATCHEL_GENERATED says (thousands at night), else `usual`. */
-export const howMany = (usual: number): number => Number(process.env.SATCHEL_GENERATED ?? usual);

@@ -1,7 +1,8 @@
 // A PostgreSQL server of the test's own, where Debian's package is installed: in a folder of its own, on a port of its own, without fsync.
 
-import { execFileSync, spawnSync } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
+import type { Socket } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 
@@ -36,12 +37,20 @@ export function postgresHere(bin: string, port = 20000 + (process.pid % 4000)): 
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-pg-'));
   execFileSync('chown', ['postgres', folder]);
   const as = (command: string) =>
-    void execFileSync('su', ['postgres', '-c', `${bin}/${command} >/dev/null 2>&1`]);
+    void execFileSync('su', ['postgres', '-c', `${bin}/${command} >/dev/null 2>&1`], { timeout: 120_000 });
   const start = () =>
     as(
       `pg_ctl -D ${folder}/data -w -o "-p ${port} -k ${folder} -c listen_addresses=127.0.0.1 -c fsync=off" -l ${folder}/log start`,
     );
   const kill = () => as(`pg_ctl -D ${folder}/data -m immediate stop`);
+  const stop = `su postgres -c '${bin}/pg_ctl -D ${folder}/data -m immediate stop'`;
+  // The server leaves our process group; this shell ends it once our end of its input closes, however we end.
+  const guard = spawn('sh', ['-c', `cat >/dev/null; ${stop}; rm -rf ${folder}`], {
+    stdio: ['pipe', 'ignore', 'ignore'],
+    detached: true,
+  });
+  guard.unref();
+  (guard.stdin as Socket).unref();
   as(`initdb -D ${folder}/data -A trust -E UTF8`);
   start();
   const made = new Set(['postgres']);
@@ -56,7 +65,8 @@ export function postgresHere(bin: string, port = 20000 + (process.pid % 4000)): 
       return `postgres://postgres@127.0.0.1:${port}/${name}`;
     },
     close() {
-      spawnSync('su', ['postgres', '-c', `${bin}/pg_ctl -D ${folder}/data -m immediate stop`]);
+      spawnSync('sh', ['-c', stop], { timeout: 60_000 });
+      guard.stdin.end();
       fs.rmSync(folder, { recursive: true, force: true });
     },
   };

@@ -12,7 +12,7 @@ import path from 'node:path';
 import { validateBytes } from 'gltf-validator';
 import type { Bone, Mesh, SkinnedMesh } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
-import { howMany } from '@/core/files/testing/seeded';
+import { howMany } from '@/core/files/testing/depth';
 import { treePath } from '@/core/files/treePath';
 import type { NodeClashWay } from '@/core/nodes/clashes';
 import type { CarryNodesRequest } from '@/core/plans/carryNodes';
