@@ -182,7 +182,8 @@ export const versionVerbs: Record<string, Verb> = {
       const owners = await import('@/server/workspaces/storeOwners');
       const { withLock } = await import('@/server/workspaces/changing');
       const before = await owners.storeBytes(of);
-      if (call.flags.sweep && call.yes) await withLock(workspace.root, () => owners.sweepStore(of));
+      if (call.flags.sweep && call.yes)
+        await withLock(workspace.root, ({ tree }) => owners.sweepStore({ ...of, tree }));
       const held = await owners.storeHeld(of);
       const after = await owners.storeBytes(of);
       return {

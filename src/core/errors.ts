@@ -17,6 +17,10 @@ export const errorTable = {
   'stale-plan': { status: 409, next: 'Make the plan again: it will start from the files as they are now.' },
   'plan-gone': { status: 404, next: 'Make it anew: it will start from the files as they are now.' },
   'blocked-plan': { status: 409, next: 'Resolve what blocks the plan, then make it again.' },
+  'lock-lost': {
+    status: 423,
+    next: 'Look in the ledger whether the change is there; if not, apply it again.',
+  },
   busy: { status: 423, next: 'Wait until the other work on this workspace is done, or cancel it.' },
   cancelled: { status: 499, next: 'Start it again when you like.' },
   'apply-failed': { status: 500, next: 'Look at the cause; then make the plan again.' },
@@ -94,3 +98,7 @@ export class AppError extends Error {
     return errorTable[this.code].next;
   }
 }
+
+/** Whether another program took over the lock that the work was done under: it then writes nothing more, not even to put back what it did. */
+export const isLockLost = (cause: unknown): boolean =>
+  cause instanceof AppError && cause.code === 'lock-lost';

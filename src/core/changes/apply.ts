@@ -9,9 +9,10 @@
 // 5. A file in neither state is never touched: it is named, and the rest is put back. A step that cannot be put back stops no other: it is
 //    named, its content stays in the store, and the journal stays open until it is settled.
 // 6. What is written back is checked against its content id first. The store is never the cause of a wrong byte.
-// 7. Once every step is made the plan is done, whether or not that could still be written down.
+// 7. Who has lost the lock to another program writes nothing more: no step, no line of the journal, and puts nothing back. Settling is the next holder's.
+// 8. Once every step is made the plan is done, whether or not that could still be written down.
 
-import { AppError } from '../errors';
+import { AppError, isLockLost } from '../errors';
 import { fileError } from '../files/fileErrors';
 import type { CancelSignal, WritableFileTree } from '../files/fileTree';
 import { journalFolder, ownFolder, storeFolder } from '../files/records';
@@ -110,13 +111,14 @@ async function makeSteps(
   }
 }
 
-/** Puts back what was done; resolves with the error that says so. */
+/** Puts back what was done, unless the lock is lost; resolves with the error that says so. */
 async function giveUp(
   tree: WritableFileTree,
   record: JournalRecord,
   context: ApplyContext,
   cause: unknown,
 ): Promise<unknown> {
+  if (isLockLost(cause)) return cause;
   const done = await putBack(tree, record, context);
   const because = cause instanceof Error ? cause.message : String(cause);
   if (done.stuck.length === 0)
@@ -139,8 +141,9 @@ export async function close(tree: WritableFileTree, record: JournalRecord, end: 
         : { line: 'put-back', time: end.time, because: end.because, left: end.left },
     );
     await writeSummary(tree, summarise(record, end));
-  } catch {
-    // See above.
+  } catch (cause) {
+    // Whether it is done is then for the next holder of the lock to say.
+    if (isLockLost(cause)) throw cause;
   }
 }
 

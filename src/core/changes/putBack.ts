@@ -1,6 +1,7 @@
 // Puts back what a plan has done so far: after a failure, a cancel, or a crash. Needs only the plan and the journal's lines,
 // and may itself be cut off and run again: every action looks at the file first. What fails at one file stops no other.
 
+import { isLockLost } from '../errors';
 import { fileError } from '../files/fileErrors';
 import type { OutsideFiles, WritableFileTree } from '../files/fileTree';
 import { sameTime } from '../files/times';
@@ -33,7 +34,8 @@ export async function putBack(
     try {
       await writeLine(tree, record, { line: 'putting-back' });
       record.isBeingPutBack = true;
-    } catch {
+    } catch (cause) {
+      if (isLockLost(cause)) throw cause;
       // A full drive: what is put back then shows by itself, but for a second crash in the middle.
     }
   for (let i = record.plan.steps.length - 1; i >= 0; i--) {
@@ -47,6 +49,7 @@ export async function putBack(
       if (!about || about.skip) continue;
       if (!(await putStepBack(tree, step, about, `${tag}-back`, context))) done.left.push(step.path);
     } catch (cause) {
+      if (isLockLost(cause)) throw cause;
       const why = fileError(step.path, cause);
       done.stuck.push({ path: step.path, why: why instanceof Error ? why.message : String(why) });
     }

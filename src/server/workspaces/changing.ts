@@ -17,7 +17,9 @@ import { scenePaths } from '@/core/references/scan';
 import { bytes as inBytes } from '@/core/text/figures';
 import { parseJournalLine, parseSummary } from '@/wire/plan';
 import { diskOutside } from '../disk/diskOutside';
+import type { DiskCalls } from '../disk/calls';
 import { DiskTree } from '../disk/diskTree';
+import { fencedCalls } from '../disk/fencedCalls';
 import { takeFolderLock, type FolderLock } from '../disk/folderLock';
 import { currentLimits } from '../disk/limits';
 import { fromSystem, toSystem } from '../disk/system';
@@ -30,12 +32,24 @@ const now = () => new Date().toISOString();
 export interface Records {
   root: string;
   records: string;
+  /** For reading. What writes is handed one by `withLock`. */
   tree: WritableFileTree;
+  /** The same by other calls on the disk. */
+  treeBy(calls: DiskCalls): WritableFileTree;
 }
 
 /** A workspace's own records. */
 export function recordsIn(root: string): Records {
-  return { root, records: root, tree: new DiskTree(root) };
+  return { root, records: root, tree: new DiskTree(root), treeBy: (calls) => new DiskTree(root, calls) };
+}
+
+/** A folder while its write lock is held: what may write in it. */
+export interface LockedWorkspace {
+  /** The folder, by calls that commit nothing once the lock is lost. Work that goes on then throws AppError('lock-lost') and puts nothing back. */
+  tree: DiskTree;
+  /** These calls, for a tree over other folders that the same lock covers. */
+  calls: DiskCalls;
+  isHeld(): boolean;
 }
 
 const realRoot = (root: string) =>
@@ -95,16 +109,20 @@ function take(
   }
 }
 
-/** Runs work while holding a folder's write lock. Throws AppError('busy') when another program has it. `root`: the folder, where its records lie elsewhere. */
+/**
+ * Runs work while holding a folder's write lock. Throws AppError('busy') when another program has it, 'lock-lost' when another took it over meanwhile.
+ * `root`: the folder, where its records are elsewhere.
+ */
 export async function withLock<T>(
   records: string,
-  work: (lock: FolderLock) => Promise<T>,
+  work: (locked: LockedWorkspace) => Promise<T>,
   root = records,
 ): Promise<T> {
   currentLimits().change?.checkPath(root);
   const { lock, end } = take(records, root);
+  const calls = fencedCalls(lock, root);
   try {
-    return await work(lock);
+    return await work({ tree: new DiskTree(root, calls), calls, isHeld: () => lock.isHeld() });
   } finally {
     end();
   }
@@ -126,8 +144,12 @@ function recoverContext(root: string) {
 /** Settles what is unfinished in a folder, as far as it was begun here or is asked for; alone. Busy: somebody is at work, who may yet finish it. */
 export async function settle(of: Records, asked: ReadonlySet<string> = new Set()): Promise<Recovered[]> {
   if ((await openEntries(of)).length === 0) return [];
-  return withLock(of.records, async () => settleOpen(of, await openEntries(of), asked), of.root);
+  return alone(of, async (locked) => settleOpen(locked, await openEntries(locked), asked));
 }
+
+/** Runs work that writes by a folder's records, while their lock is held. */
+const alone = <T>(of: Records, work: (of: Records, locked: LockedWorkspace) => Promise<T>): Promise<T> =>
+  withLock(of.records, (locked) => work({ ...of, tree: of.treeBy(locked.calls) }, locked), of.root);
 
 /** The same for those who hold the lock. */
 async function settleOpen(
@@ -187,31 +209,27 @@ async function anyOwn(of: Records, open: readonly OpenEntry[]): Promise<boolean>
 }
 
 /** Closes an open entry without touching a file of it: what lies half way stays so. For what cannot be put back, since it is damaged or what was kept is spoilt. */
-export async function leaveAsIs(of: Records, id: string): Promise<void> {
-  await withLock(
-    of.records,
-    async () => {
-      const open = (await openEntries(of)).find((o) => o.id === id);
-      if (!open) throw new AppError('not-found', `There is no unfinished entry ${id}.`);
-      const { ended } = await readAll(of);
-      await writeSummary(of.tree, {
-        format: 2,
-        id,
-        seq: ended.reduce((most, s) => Math.max(most, s.seq), 0) + 1,
-        time: open.time ?? now(),
-        kind: 'undo',
-        title: open.title ?? `An entry that was ${open.why}`,
-        undoes: null,
-        end: { how: 'put-back', time: now(), because: 'It was left as it is.', left: [] },
-        files: 0,
-        paths: 0,
-        touched: [],
-        folders: [],
-        changes: [],
-      });
-    },
-    of.root,
-  );
+export async function leaveAsIs(records: Records, id: string): Promise<void> {
+  await alone(records, async (of) => {
+    const open = (await openEntries(of)).find((o) => o.id === id);
+    if (!open) throw new AppError('not-found', `There is no unfinished entry ${id}.`);
+    const { ended } = await readAll(of);
+    await writeSummary(of.tree, {
+      format: 2,
+      id,
+      seq: ended.reduce((most, s) => Math.max(most, s.seq), 0) + 1,
+      time: open.time ?? now(),
+      kind: 'undo',
+      title: open.title ?? `An entry that was ${open.why}`,
+      undoes: null,
+      end: { how: 'put-back', time: now(), because: 'It was left as it is.', left: [] },
+      files: 0,
+      paths: 0,
+      touched: [],
+      folders: [],
+      changes: [],
+    });
+  });
 }
 
 export interface ApplyOptions {
@@ -263,22 +281,6 @@ async function settleFirst(of: Records): Promise<{ seq: number }> {
 async function rememberOld(of: Records, ended: readonly Summary[]): Promise<void> {
   const names = new Set(((await of.tree.entries(journalFolder)) ?? []).map((e) => e.name));
   for (const s of ended) if (!names.has(`${s.id}.json`)) await writeSummary(of.tree, s);
-}
-
-/** A cancel signal that also stops when the lock was taken over from a machine that slept. */
-function whileHeld(lock: FolderLock, signal: CancelSignal | undefined): CancelSignal {
-  let last = Date.now();
-  return {
-    get aborted() {
-      return signal?.aborted ?? false;
-    },
-    throwIfAborted() {
-      signal?.throwIfAborted();
-      if (Date.now() - last > 30_000 && !lock.isHeld())
-        throw new AppError('busy', 'This machine was away for long, and another program took the work over.');
-      last = Date.now();
-    },
-  };
 }
 
 /** Workspaces below `root` in which steps change something, and those that lie in folders which move, each with where it may come to lie. */
@@ -361,31 +363,27 @@ export function applyPlan(
   root: string,
   plan: Plan,
   options: ApplyOptions = {},
-  of: Records = recordsIn(root),
+  records: Records = recordsIn(root),
 ): Promise<JournalRecord> {
-  return withLock(
-    of.records,
-    async (lock) => {
-      const { seq } = await settleFirst(of);
-      checkRoom(of, plan);
-      try {
-        return await withInner(of, plan.steps, () =>
-          apply(of.tree, plan, {
-            outside: options.outside ?? diskOutside,
-            scenesOf,
-            now,
-            id: newId(),
-            seq,
-            sign: signer(currentLimits().by),
-            root: realRoot(root),
-            onProgress: options.onProgress,
-            signal: whileHeld(lock, options.signal),
-          }),
-        );
-      } catch (cause) {
-        throw errnoOf(cause) ? fileError(root, cause) : cause;
-      }
-    },
-    of.root,
-  );
+  return alone(records, async (of) => {
+    const { seq } = await settleFirst(of);
+    checkRoom(of, plan);
+    try {
+      return await withInner(of, plan.steps, () =>
+        apply(of.tree, plan, {
+          outside: options.outside ?? diskOutside,
+          scenesOf,
+          now,
+          id: newId(),
+          seq,
+          sign: signer(currentLimits().by),
+          root: realRoot(root),
+          onProgress: options.onProgress,
+          signal: options.signal,
+        }),
+      );
+    } catch (cause) {
+      throw errnoOf(cause) ? fileError(root, cause) : cause;
+    }
+  });
 }

@@ -121,12 +121,11 @@ interface Found {
 
 /** Makes a checkpoint. */
 export function makeCheckpoint(workspace: OpenWorkspace, request: CheckpointRequest): Promise<Made> {
-  return withLock(workspace.root, async () => {
-    const { tree } = workspace;
+  return withLock(workspace.root, async ({ tree }) => {
     const now = new Date();
     const found = await look(workspace, request);
     const known = await knownContents(tree, found.files);
-    const { files, read, added, unread } = await keepAll(workspace, found.files, known, request);
+    const { files, read, added, unread } = await keepAll({ ...workspace, tree }, found.files, known, request);
     const time = now.toISOString();
     const id = `${time.replace(/[-:]/g, '').replace('T', '-').slice(0, 15)}-${randomBytes(3).toString('hex')}`;
     const checkpoint: Checkpoint = {

@@ -82,10 +82,11 @@ export async function netRound(
   // Where there is nothing to keep and never was, nothing is written: a workspace that is still empty stays as it was made.
   if (lines.length === 0 && ready.length === 0 && round.skipped.length === 0) return round;
   try {
-    await withLock(root, async () => {
-      const keeping = await startKeeping(workspace.tree, options.signal);
+    await withLock(root, async ({ tree }) => {
+      const locked = { ...workspace, tree };
+      const keeping = await startKeeping(tree, options.signal);
       for (const scene of ready) {
-        const done = await keepScene(workspace, scene, keeping, nets, clock);
+        const done = await keepScene(locked, scene, keeping, nets, clock);
         if ('why' in done) round.skipped.push({ scene, ...done });
         else {
           if (done.line === 'kept') round.kept.push({ scene, broken: done.broken });
@@ -97,7 +98,7 @@ export async function netRound(
       for (const { scene, why, message } of round.skipped)
         fresh.push({ line: 'skipped', scene, from: seenAt(lines, clock), to: clock.now(), why, message });
       fresh.push({ line: 'run', run: clock.run.id, from: clock.run.from, to: clock.now() });
-      await writeDown(workspace, lines, fresh, settings, clock);
+      await writeDown(locked, lines, fresh, settings, clock);
     });
   } catch (cause) {
     if (!(cause instanceof AppError) || cause.code !== 'busy') throw cause;

@@ -12,6 +12,7 @@ import { isAbsolutePath, isWithin, treePath } from '@/core/files/treePath';
 import type { Shelved } from '@/core/plans/planRelocate';
 import type { Workspace } from '@/core/plans/workspace';
 import { diskOutside } from '../disk/diskOutside';
+import type { DiskCalls } from '../disk/calls';
 import { DiskTree } from '../disk/diskTree';
 import { fromSystem, toSystem } from '../disk/system';
 import { recordsIn, settleInPassing, type Records } from './changing';
@@ -29,12 +30,20 @@ export function recordsOf(dataFolder: string, container: string): string {
 export function shelfTree(container: string, records: string): WritableFileTree {
   fs.mkdirSync(toSystem(records), { recursive: true });
   fs.writeFileSync(path.join(toSystem(records), 'place.txt'), container);
-  return recordsElsewhere(new DiskTree(container), new DiskTree(records));
+  return treeOfShelf(container, records);
 }
+
+const treeOfShelf = (container: string, records: string, calls?: DiskCalls) =>
+  recordsElsewhere(new DiskTree(container, calls), new DiskTree(records, calls));
 
 /** The records of a shelf. */
 export function shelfRecords(container: string, records: string): Records {
-  return { root: container, records, tree: shelfTree(container, records) };
+  return {
+    root: container,
+    records,
+    tree: shelfTree(container, records),
+    treeBy: (calls) => treeOfShelf(container, records, calls),
+  };
 }
 
 /** Every place where what was done in a folder is recorded: in it, and in the application's own folder for what was collected into it. */
