@@ -2,7 +2,7 @@
 
 import fs from 'node:fs';
 import path from 'node:path';
-import { canSyncFolder } from '../disk/system';
+import { syncFolder } from '../disk/calls';
 import { inSeconds } from '../disk/calls';
 
 /** Whether a file can be run: the one bit of its rights that travels. */
@@ -80,13 +80,7 @@ const flush = (fd: number) =>
 /** Gives what was made under another name its own, durably. */
 export function appear(temporary: string, target: string): void {
   fs.renameSync(temporary, target);
-  if (!canSyncFolder()) return;
-  const fd = fs.openSync(path.dirname(target), 'r');
-  try {
-    fs.fsyncSync(fd);
-  } finally {
-    fs.closeSync(fd);
-  }
+  syncFolder(path.dirname(target));
 }
 
 /** Takes away what was made so far. Null: nothing of it is left; else what is, in words. */

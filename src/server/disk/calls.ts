@@ -3,6 +3,7 @@
 
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
+import { canSyncFolder } from './system';
 
 export interface DiskCalls {
   open(path: string, flags: number, mode?: number): number;
@@ -96,3 +97,14 @@ export const nodeCalls: DiskCalls = {
   fchown: (fd, uid, gid) => fs.fchownSync(fd, uid, gid),
   takeAttributes,
 };
+
+/** Makes what was created, renamed or removed in a folder durable, where the system can. `system`: an absolute path as the system has it. */
+export function syncFolder(system: string, calls: DiskCalls = nodeCalls): void {
+  if (!canSyncFolder()) return;
+  const fd = calls.open(system, fs.constants.O_RDONLY);
+  try {
+    calls.fsync(fd);
+  } finally {
+    calls.close(fd);
+  }
+}

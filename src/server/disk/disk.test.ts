@@ -6,6 +6,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { once } from '@/core/files/fileTree';
+import { buildSync } from 'esbuild';
 import { MemoryTree } from '@/core/files/memoryTree';
 import { treeSuite } from '@/core/files/testing/treeSuite';
 import { treePath as p } from '@/core/files/treePath';
@@ -276,6 +277,9 @@ describe('the lock', () => {
     // Our own parent lives; another thread of ours may.
     lay({ pid: process.ppid, started: '' });
     expect(takeFolderLock(at)).toHaveProperty('heldBy');
+    // Where the system does not say when a process began, its number may be a later one's: without a heartbeat it does not count.
+    const here1 = { ...own, pid: process.ppid, started: '' };
+    expect([isAtWork(here1, deadAfter - 1), isAtWork(here1, deadAfter)]).toEqual([true, false]);
     lay({ thread: 7 });
     expect(takeFolderLock(at)).toHaveProperty('heldBy');
     // One of this very thread that it does not hold: given back, and the drive did not let it be taken away.
@@ -298,6 +302,54 @@ describe('the lock', () => {
     expect(takeFolderLock(at)).toMatchObject({ heldBy: { host: 'barn' } });
     fs.utimesSync(path.join(at, 'lock'), 1, 1);
     expect(takenIn(at).tookOver?.host).toBe('barn');
+  });
+  test('of several that find a lock dead at once, one takes it over', async () => {
+    const at = folder();
+    const dead = Number(execFileSync(process.execPath, ['-p', 'process.pid']).toString());
+    const here = takenIn(at);
+    const own = JSON.parse(fs.readFileSync(path.join(at, 'lock'), 'utf8')) as LockOwner;
+    here.release();
+    const code = path.join(folder(), 'lock.mjs');
+    buildSync({
+      entryPoints: [path.resolve(import.meta.dirname, 'folderLock.ts')],
+      ...{ outfile: code, bundle: true, platform: 'node', format: 'esm', logLevel: 'error' },
+    });
+    const rounds = 25;
+    const log = path.join(folder(), 'log');
+    // Each goes for the lock as soon as the round begins, holds it for a moment, and notes when it comes and goes.
+    const program = `
+      import fs from 'node:fs';
+      import { takeFolderLock } from ${JSON.stringify(code)};
+      for (let round = 0; round < ${rounds}; round++) {
+        while (!fs.existsSync(${JSON.stringify(log)} + '.go' + round));
+        const taken = takeFolderLock(${JSON.stringify(at)});
+        if ('lock' in taken) {
+          fs.appendFileSync(${JSON.stringify(log)}, round + ' in\\n');
+          for (const until = Date.now() + 15; Date.now() < until;);
+          fs.appendFileSync(${JSON.stringify(log)}, round + (taken.lock.isHeld() ? ' out\\n' : ' lost\\n'));
+          taken.lock.release();
+        }
+        fs.writeFileSync(${JSON.stringify(log)} + '.done' + round + '.' + process.pid, '');
+      }`;
+    const starters = [1, 2, 3].map(() =>
+      spawn(process.execPath, ['--input-type=module', '-e', program], { stdio: 'inherit' }),
+    );
+    const base = path.dirname(log);
+    for (let round = 0; round < rounds; round++) {
+      fs.writeFileSync(path.join(at, 'lock'), JSON.stringify({ ...own, pid: dead, token: String(round) }));
+      fs.writeFileSync(`${log}.go${round}`, '');
+      const done = () => fs.readdirSync(base).filter((f) => f.startsWith(`log.done${round}.`)).length;
+      for (const until = Date.now() + 20_000; done() < 3;) {
+        if (Date.now() > until) throw new Error(`round ${round} did not end`);
+        await new Promise((wait) => setTimeout(wait, 2));
+      }
+      expect(fs.readdirSync(at)).toEqual([]);
+    }
+    for (const s of starters) s.kill();
+    // Nobody comes while another is in.
+    const lines = fs.readFileSync(log, 'utf8').trim().split('\n');
+    lines.forEach((line, i) => expect([i, line.split(' ')[1]]).toEqual([i, i % 2 === 0 ? 'in' : 'out']));
+    expect(lines.length).toBeGreaterThanOrEqual(2 * rounds);
   });
   test('a lock that was taken over is not given back by its former owner', () => {
     const at = folder();

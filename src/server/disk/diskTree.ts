@@ -14,7 +14,7 @@ import { errnoOf, fileError, isAbsence } from '@/core/files/fileErrors';
 import type { ByteStream, WritableFileTree, WriteOptions, Written } from '@/core/files/fileTree';
 import { folderOf, nameOf, type TreePath } from '@/core/files/treePath';
 import { startHash } from './blake';
-import { inSeconds } from './calls';
+import { inSeconds, syncFolder } from './calls';
 import { DiskReading } from './diskReading';
 import { lookAt, temporaryMark } from './listing';
 import { canSyncFolder, hasFolderHandles, isTransient, linkToSystem, toSystem } from './system';
@@ -52,7 +52,7 @@ export class DiskTree extends DiskReading implements WritableFileTree {
       if (!this.isInside(real)) throw leadsOut();
       return {
         at: (name) => toSystem(`${real}${path.sep}${name}`),
-        sync: () => this.syncFolder(real),
+        sync: () => syncFolder(real, this.calls),
         close: () => undefined,
       };
     }
@@ -90,15 +90,6 @@ export class DiskTree extends DiskReading implements WritableFileTree {
     });
   }
 
-  private syncFolder(system: string): void {
-    if (!canSyncFolder()) return;
-    const fd = this.calls.open(system, O_RDONLY);
-    try {
-      this.calls.fsync(fd);
-    } finally {
-      this.calls.close(fd);
-    }
-  }
   async write(p: TreePath, content: ByteStream, options: WriteOptions): Promise<Written> {
     const folder = this.told(p, () => this.folder(folderOf(p)));
     const via = options.via === undefined ? folder : this.folder(options.via);

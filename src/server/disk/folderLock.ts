@@ -2,7 +2,7 @@
 // containers and machines on one share, and only who may write in the folder can hold it. Of an owner on this machine (same host, same space
 // of process numbers) the process itself tells whether he lives; of any other only his heartbeat, measured by the clock of the drive.
 
-import { randomBytes } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -105,7 +105,9 @@ export function isAtWork(owner: LockOwner, sinceBeat: number, here = newOwner())
   if (owner.host === here.host && owner.space === here.space) {
     const isThis = owner.pid === here.pid && owner.thread === here.thread && owner.started === here.started;
     if (isThis) return atHand.has(owner.token);
-    return isAlive(owner.pid) && (owner.started === '' || startOf(owner.pid) === owner.started);
+    if (!isAlive(owner.pid)) return false;
+    if (owner.started !== '') return startOf(owner.pid) === owner.started;
+    // Windows and macOS do not report when a process began: the number may be a later process's, so the heartbeat decides.
   }
   return sinceBeat < deadAfter;
 }
@@ -127,10 +129,9 @@ export function takeFolderLock(folder: string, later: readonly string[] = []): L
   keepGivenBack();
   const own = newOwner();
   const text = JSON.stringify(own);
-  let tookOver: LockOwner | null = null;
   for (let n = 0; n < 20; n++) {
     if (create(file, text))
-      return { lock: held([file, ...later.map((f) => path.join(f, 'lock'))], own, tookOver) };
+      return { lock: held([file, ...later.map((f) => path.join(f, 'lock'))], own, null) };
     const there = readOr(file, '');
     const owner = parseOwner(there);
     const stat = fs.statSync(file, { throwIfNoEntry: false });
@@ -139,8 +140,10 @@ export function takeFolderLock(folder: string, later: readonly string[] = []): L
     // Not whole yet: somebody is writing it just now, unless it has lain so for long.
     if (owner ? isAtWork(owner, age) : age < 2000)
       return { heldBy: owner ?? { ...own, token: '', host: 'another program', pid: 0 } };
-    if (!takeAway(file, there)) continue;
-    tookOver = owner;
+    if (takeOver(file, there, text))
+      return { lock: held([file, ...later.map((f) => path.join(f, 'lock'))], own, owner) };
+    // Another takes it over just now.
+    Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 5);
   }
   return { heldBy: parseOwner(readOr(file, '')) ?? { ...own, token: '' } };
 }
@@ -169,24 +172,31 @@ function create(file: string, text: string): boolean {
   }
 }
 
-/** Takes a dead lock away, and makes sure that it was that one: two may have found it dead, and one may hold it anew. */
-function takeAway(file: string, dead: string): boolean {
-  const aside = `${file}-${randomBytes(6).toString('hex')}`;
-  try {
-    fs.renameSync(file, aside);
-  } catch (cause) {
-    if (errnoOf(cause) === 'ENOENT') return false;
-    throw cause;
+/** A claim left by a process that died between two calls counts as none after so long, ms. */
+const claimLasts = 10_000;
+
+/**
+ * Replaces a dead lock, whose content is `dead`, by ours; false: another did, or is about to. Several may find the same lock dead: only who makes the one
+ * claim on that content may replace it, and looks again first, so that a lock that was taken over meanwhile is never replaced.
+ */
+function takeOver(file: string, dead: string, text: string): boolean {
+  const folder = path.dirname(file);
+  const claim = path.join(folder, `.lock-${createHash('sha256').update(dead).digest('hex').slice(0, 16)}`);
+  if (!create(claim, '')) {
+    const stat = fs.statSync(claim, { throwIfNoEntry: false });
+    if (stat && driveTime(folder) - stat.mtimeMs > claimLasts) fs.rmSync(claim, { force: true });
+    return false;
   }
-  const was = readOr(aside, dead);
-  if (was !== dead)
-    try {
-      fs.linkSync(aside, file); // back to its owner
-    } catch {
-      // He, or somebody else, has made it anew.
-    }
-  fs.unlinkSync(aside);
-  return was === dead;
+  const ours = path.join(folder, `.lock-${randomBytes(6).toString('hex')}`);
+  try {
+    if (readOr(file, '') !== dead) return false;
+    fs.writeFileSync(ours, text, { flag: 'wx' });
+    fs.renameSync(ours, file);
+    return true;
+  } finally {
+    fs.rmSync(ours, { force: true });
+    fs.rmSync(claim, { force: true });
+  }
 }
 
 /** A lock that was given back and could not be taken away. */

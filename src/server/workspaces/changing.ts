@@ -17,7 +17,7 @@ import { scenePaths } from '@/core/references/scan';
 import { bytes as inBytes } from '@/core/text/figures';
 import { parseJournalLine, parseSummary } from '@/wire/plan';
 import { diskOutside } from '../disk/diskOutside';
-import type { DiskCalls } from '../disk/calls';
+import { syncFolder, type DiskCalls } from '../disk/calls';
 import { DiskTree } from '../disk/diskTree';
 import { fencedCalls } from '../disk/fencedCalls';
 import { takeFolderLock, type FolderLock } from '../disk/folderLock';
@@ -64,8 +64,19 @@ function lockFolder(records: string): { folder: string; isNew: boolean } {
       'no-access',
       `${records}/${ownFolder} is no folder of its own; nothing is written there.`,
     );
-  if (!stat) fs.mkdirSync(folder);
-  return { folder, isNew: !stat };
+  return { folder, isNew: !stat && makeFolder(folder) };
+}
+
+/** Makes the hidden folder, durably; false: another program has made it in this very moment. */
+function makeFolder(folder: string): boolean {
+  try {
+    fs.mkdirSync(folder);
+  } catch (cause) {
+    if (errnoOf(cause) === 'EEXIST') return false;
+    throw cause;
+  }
+  syncFolder(path.dirname(folder));
+  return true;
 }
 
 /** `root`: the folder that is changed, which is what people know; its records may lie elsewhere. */
