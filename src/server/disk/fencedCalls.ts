@@ -8,10 +8,11 @@
 
 import { AppError } from '@/core/errors';
 import { nodeCalls, type DiskCalls } from './calls';
+import type { FolderLock } from './folderLock';
 
-/** Throws AppError('lock-lost') where the lock is no longer held; `root` is named in it. */
-export function checkHeld(lock: { isHeld(): boolean }, root: string): void {
-  if (lock.isHeld()) return;
+/** Throws AppError('lock-lost') where the lock is lost; `root` is named in it. */
+export function checkHeld(lock: Pick<FolderLock, 'isLost'>, root: string): void {
+  if (!lock.isLost()) return;
   throw new AppError(
     'lock-lost',
     `Another program took over the work in ${root}: this one did not respond for too long.`,
@@ -33,7 +34,7 @@ const commits = [
 
 /** The calls of `calls`, of which those that commit throw AppError('lock-lost') once the lock is lost. */
 export function fencedCalls(
-  lock: { isHeld(): boolean },
+  lock: Pick<FolderLock, 'isLost'>,
   root: string,
   calls: DiskCalls = nodeCalls,
 ): DiskCalls {

@@ -28,6 +28,8 @@ export interface FolderLock {
   tookOver: LockOwner | null;
   /** Whether the lock is still ours: a machine that slept may have been taken for dead. */
   isHeld(): boolean;
+  /** Whether somebody took it, or removed it. While its drive is away, or fails, nobody knows: false. */
+  isLost(): boolean;
   release(): void;
 }
 
@@ -126,7 +128,7 @@ function parseOwner(text: string): LockOwner | null {
  */
 export function takeFolderLock(folder: string, later: readonly string[] = []): LockResult {
   const file = path.join(folder, 'lock');
-  keepGivenBack();
+  releaseForThreads();
   const own = newOwner();
   const text = JSON.stringify(own);
   for (let n = 0; n < 20; n++) {
@@ -199,50 +201,107 @@ function takeOver(file: string, dead: string, text: string): boolean {
   }
 }
 
-/** A lock that was given back and could not be taken away. */
-interface GivenBack {
+/** A lock on the disk: where it may be, and its content. */
+interface LockOnDisk {
   places: readonly string[];
   text: string;
 }
 
-const channelName = 'satchel-given-back';
+/** What threads tell the main thread of their process: locks are released there when their thread is lost, or their drive is away. */
+type LockMessage =
+  | { what: 'taken'; thread: number; lock: LockOnDisk }
+  | { what: 'released'; thread: number; text: string }
+  | { what: 'to-release'; lock: LockOnDisk };
+
+const channelName = 'satchel-locks';
 // At first twice in a second: a share comes back soon, a drive that was pulled out later, or never.
 const triesEvery = (waited: number): number => (waited < 60_000 ? 500 : 10_000); // ms
 const mostWaiting = 200;
 
-/** Hands it to the thread that lives as long as the process (keepGivenBack). */
-function giveBackLater(given: GivenBack): void {
+/** Tells the thread that lives as long as the process (releaseForThreads). */
+function tellMainThread(message: LockMessage): void {
   const channel = new BroadcastChannel(channelName);
-  channel.postMessage(given);
+  channel.postMessage(message);
   channel.close();
 }
 
-/** Takes locks of all threads of this process away as soon as their drive is back. Once for each process, in its main thread; anywhere else nothing is done. */
-export function keepGivenBack(): void {
-  const here = globalThis as { satchelKeepsGivenBack?: boolean };
-  if (!isMainThread || here.satchelKeepsGivenBack) return;
-  here.satchelKeepsGivenBack = true;
-  const waiting = new Set<GivenBack>();
+/** Locks by the number of the thread that holds them, and the threads that were lost. In the main thread. */
+interface ThreadLocks {
+  held: Map<number, Map<string, LockOnDisk>>;
+  lost: Set<number>;
+  release(lock: LockOnDisk): void;
+}
+const mainThread = globalThis as { satchelThreadLocks?: ThreadLocks };
+
+/**
+ * Releases what a thread of this process held that has ended, or is being ended, before it could: a lock belongs to its work, not to the process. A
+ * thread that lives on for a moment loses the lock, and commits nothing more (fencedCalls.ts). In the main thread.
+ */
+export async function releaseLocksOf(thread: number): Promise<void> {
+  // What the thread said last may be on its way.
+  await new Promise((next) => setImmediate(next));
+  const all = mainThread.satchelThreadLocks;
+  if (!all || thread === 0) return;
+  all.lost.add(thread);
+  const locks = [...(all.held.get(thread)?.values() ?? [])];
+  all.held.delete(thread);
+  for (const lock of locks) all.release(lock);
+}
+
+/** Removes a lock at once where it can be: false where its drive is away. */
+function removeNow({ places, text }: LockOnDisk): boolean {
+  try {
+    const file = places.find((f) => readOr(f, '') === text);
+    if (file !== undefined) fs.rmSync(file, { force: true });
+    return file !== undefined;
+  } catch {
+    return false;
+  }
+}
+
+/**
+ * Releases locks of all threads of this process: of those that were lost, and of those whose drive was away when they released them, as soon as it is
+ * back. Once for each process, in its main thread; anywhere else nothing is done.
+ */
+export function releaseForThreads(): void {
+  if (!isMainThread || mainThread.satchelThreadLocks) return;
+  const held: ThreadLocks['held'] = new Map();
+  const lost: ThreadLocks['lost'] = new Set();
+  const waiting = new Set<LockOnDisk>();
   const channel = new BroadcastChannel(channelName);
   let timer: NodeJS.Timeout | null = null;
   let newest = 0;
+  const later = (lock: LockOnDisk) => {
+    waiting.add(lock);
+    for (const oldest of [...waiting].slice(0, -mostWaiting)) waiting.delete(oldest);
+    newest = Date.now();
+    timer ??= setTimeout(() => void tryAll(), 0).unref();
+  };
+  const release = (lock: LockOnDisk) => {
+    if (!removeNow(lock)) later(lock);
+  };
+  mainThread.satchelThreadLocks = { held, lost, release };
   /** Not for a moment in the way of others: a share may hang. */
   async function tryAll(): Promise<void> {
     for (const given of waiting) if (await isTakenAway(given)) waiting.delete(given);
     const next = triesEvery(Date.now() - newest);
     timer = waiting.size > 0 ? setTimeout(() => void tryAll(), next).unref() : null;
   }
-  channel.onmessage = (message) => {
-    waiting.add((message as unknown as { data: GivenBack }).data);
-    for (const oldest of [...waiting].slice(0, -mostWaiting)) waiting.delete(oldest);
-    newest = Date.now();
-    timer ??= setTimeout(() => void tryAll(), 0).unref();
+  channel.onmessage = (event) => {
+    const message = (event as unknown as { data: LockMessage }).data;
+    if (message.what === 'to-release') later(message.lock);
+    else if (message.what === 'released') held.get(message.thread)?.delete(message.text);
+    else if (lost.has(message.thread)) release(message.lock);
+    else {
+      const its = held.get(message.thread) ?? new Map<string, LockOnDisk>();
+      held.set(message.thread, its.set(message.lock.text, message.lock));
+    }
   };
   channel.unref();
 }
 
 /** Takes a lock away wherever it lies; false: the folder it was taken in is not there, or the drive fails. */
-async function isTakenAway({ places, text }: GivenBack): Promise<boolean> {
+async function isTakenAway({ places, text }: LockOnDisk): Promise<boolean> {
   for (const file of places)
     try {
       if ((await fs.promises.readFile(file, 'utf8')) !== text) continue;
@@ -255,6 +314,15 @@ async function isTakenAway({ places, text }: GivenBack): Promise<boolean> {
     () => true,
     () => false,
   );
+}
+
+/** Whether a folder that can be read has another lock than ours, or none. */
+function isGoneFrom(file: string, text: string): boolean {
+  try {
+    return fs.readFileSync(file, 'utf8') !== text;
+  } catch (cause) {
+    return errnoOf(cause) === 'ENOENT' && fs.existsSync(path.dirname(file));
+  }
 }
 
 function held(places: readonly string[], own: LockOwner, tookOver: LockOwner | null): FolderLock {
@@ -272,12 +340,15 @@ function held(places: readonly string[], own: LockOwner, tookOver: LockOwner | n
   };
   const timer = setInterval(touch, beat);
   timer.unref();
+  if (!isMainThread) tellMainThread({ what: 'taken', thread: threadId, lock: { places, text } });
   return {
     tookOver,
     isHeld: () => held() !== undefined,
+    isLost: () => held() === undefined && places.some((file) => isGoneFrom(file, text)),
     release() {
       clearInterval(timer);
       atHand.delete(own.token);
+      if (!isMainThread) tellMainThread({ what: 'released', thread: threadId, text });
       // A drive that fails once must not keep everybody out for as long as this process lives.
       for (let n = 0; n < 3; n++)
         try {
@@ -287,16 +358,7 @@ function held(places: readonly string[], own: LockOwner, tookOver: LockOwner | n
           // Tried again.
         }
       // It may be away: once it is back the lock lies there again, and its process lives.
-      giveBackLater({ places, text });
+      tellMainThread({ what: 'to-release', lock: { places, text } });
     },
   };
-}
-
-/** Takes away the lock of a thread of this process that has ended. */
-export function dropLockOfThread(folder: string, thread: number): void {
-  const file = path.join(folder, 'lock');
-  const owner = parseOwner(readOr(file, ''));
-  const here = newOwner();
-  const isIts = owner?.host === here.host && owner.space === here.space && owner.pid === here.pid;
-  if (isIts && owner.thread === thread) fs.rmSync(file, { force: true });
 }

@@ -156,6 +156,22 @@ describe('a thread that is lost', () => {
     expect((await run({ work: 'apply', root, plan, records: null })).state).toBe('done');
     expect(fs.existsSync(path.join(root, 'textures/moved/t_799.png'))).toBe(true);
   });
+  test('in the middle of a checkpoint: its lock is released, and the report does not say that nothing was changed', async () => {
+    fill(1200);
+    const lock = path.join(root, '.satchel', 'lock');
+    const order: WorkOrder = { work: 'checkpoint', root, name: 'before the storm', scope: [] };
+    const id = start(order);
+    await until(() => fs.existsSync(lock));
+    killThread(id);
+    const { state, error } = await ended(id);
+    expect([state, error!.code, error!.unchanged]).toEqual([
+      'failed',
+      'lost-work',
+      'No file was changed. Unless the checkpoint is in the list, it was not created.',
+    ]);
+    await until(() => !fs.existsSync(lock));
+    expect((await run(order)).state).toBe('done');
+  });
   test('in the middle of a pack: its part is taken away', async () => {
     fs.truncateSync((put('caches/a.bin', ''), path.join(root, 'caches/a.bin')), 20 * 1024 ** 3);
     const id = start({ work: 'pack', root, to: `${base}/work/bag.zip` });
@@ -165,7 +181,7 @@ describe('a thread that is lost', () => {
     expect([state, error!.code, error!.unchanged]).toEqual([
       'failed',
       'lost-work',
-      'What was written so far was taken away again.',
+      'The files written so far were removed.',
     ]);
     expect(fs.readdirSync(`${base}/work`)).toEqual(['Harbour']);
   });

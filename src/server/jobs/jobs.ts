@@ -7,7 +7,7 @@
 import { randomBytes } from 'node:crypto';
 import type { IndexFile, IndexProblem, IndexRow, JobView, WorkMessage, WorkOrder } from '@/wire/jobs';
 import { AppError } from '@/core/errors';
-import { keepGivenBack } from '../disk/folderLock';
+import { releaseForThreads, releaseLocksOf } from '../disk/folderLock';
 import { clearParts } from '../disk/parts';
 import { folderOf } from '@/core/files/treePath';
 import { isThere } from '../disk/asking';
@@ -15,7 +15,7 @@ import { shapeOfError } from '../errorShape';
 import type { WorkEnd } from '../threads/work.thread';
 import type { Who } from '../who';
 import { Lanes, type Run } from './lanes';
-import { afterLoss } from './lost';
+import { afterLoss, unchangedAfterStop } from './lost';
 import { writesTo } from './writes';
 
 const atOnce = 2;
@@ -105,7 +105,7 @@ export class Jobs implements Work {
     private readonly parts: string,
     private readonly rights: Rights,
   ) {
-    keepGivenBack();
+    releaseForThreads();
   }
 
   as(who: Who): Work {
@@ -285,15 +285,20 @@ export class Jobs implements Work {
     } catch (cause) {
       const left = clearParts(parts);
       if (!job.isCancelled || order.work === 'apply') return this.lose(job, run.thread(), wordsOf(cause));
+      await releaseLocksOf(run.thread());
       const error = shapeOfError(new DOMException('', 'AbortError'));
       const details = left.map((p) => `${p} is left of it.`);
-      return this.end(id, { state: 'cancelled', error: { ...error, details } });
+      const unchanged = unchangedAfterStop(order);
+      return this.end(id, { state: 'cancelled', error: { ...error, unchanged, details } });
     }
     if ('result' in ended) return this.finish(job, ended.result);
     const { error } = ended;
     // A fault nobody foresaw: what it left is looked at, not guessed.
     if (error.code === 'internal') return this.lose(job, run.thread(), error.message);
-    this.end(id, { state: error.code === 'cancelled' ? 'cancelled' : 'failed', error });
+    if (error.code !== 'cancelled') return this.end(id, { state: 'failed', error });
+    // An apply has found out itself what it left.
+    const unchanged = order.work === 'apply' ? error.unchanged : unchangedAfterStop(order);
+    this.end(id, { state: 'cancelled', error: { ...error, unchanged } });
   }
 
   private doneFor({ view, allowed, changeable }: Job) {

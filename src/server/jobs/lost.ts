@@ -1,15 +1,78 @@
-// What is said, and done, when a thread ends before its work: killed, out of memory, or by a fault of ours.
+// What is reported, and done, when work ends before its end: its thread was lost (killed, out of memory, a fault of ours), its machine is gone, or it was
+// cancelled. Every kind of work has its sentence here; a new kind does not compile without.
 
 import { AppError } from '@/core/errors';
 import type { Recovered } from '@/core/changes/recover';
 import type { ErrorShape, WorkOrder } from '@/wire/jobs';
-import { dropLockOfThread } from '../disk/folderLock';
-import { lockedFolders } from '../workspaces/changing';
+import { releaseLocksOf } from '../disk/folderLock';
 import type { WorkEnd } from '../threads/work.thread';
 
+const nothing = 'Nothing was changed.';
+const removed = 'The files written so far were removed.';
+
+/** What is true of the disk after each kind of work was stopped anywhere. 'settle': it is found out, by settling what was begun. */
+const stoppedAnywhere: { [W in WorkOrder['work']]: string } = {
+  apply: 'settle',
+  settle: 'What was not undone yet is still listed as unfinished in the ledger. Continue it there.',
+  pack: removed,
+  unpack: removed,
+  verb: 'The ledger shows whether its change was made. A change that was begun is undone with the next one.',
+  scan: nothing,
+  plan: nothing,
+  adopt: nothing,
+  'create-many': nothing,
+  relocate: nothing,
+  recognise: nothing,
+  suggest: nothing,
+  find: nothing,
+  measure: nothing,
+  loose: nothing,
+  alike: nothing,
+  duplicates: nothing,
+  needs: nothing,
+  used: nothing,
+  'carry-assets': nothing,
+  'carry-look': nothing,
+  nodes: nothing,
+  'nodes-look': nothing,
+  beside: nothing,
+  collect: nothing,
+  complete: nothing,
+  cost: nothing,
+  outputs: nothing,
+  'travel-look': nothing,
+  'arrive-look': nothing,
+  'arrive-again': nothing,
+  'hand-in': nothing,
+  'hand-ins': nothing,
+  'backups-look': nothing,
+  'snapshot-judge': nothing,
+  'snapshot-look': nothing,
+  'clearing-look': nothing,
+  verify: nothing,
+  rehearse: nothing,
+  probe: 'A test file may be left in the folder. Your own files were not changed.',
+  net: 'No scene was changed. The autosaves of this round may be missing.',
+  checkpoint: 'No file was changed. Unless the checkpoint is in the list, it was not created.',
+  arrive:
+    'Part of the delivery may be in the target folder. Remove that folder, then receive the delivery again.',
+  'settle-in':
+    'The ledger shows whether the references were fixed. A change that was begun is undone with the next one.',
+  backup: 'Earlier snapshots are complete. This snapshot was not created; the next one uses what was copied.',
+  'give-back': 'Part of the snapshot may be in the target folder. The snapshot itself was not changed.',
+  prove: 'No backup was changed. Verification continues where it stopped.',
+  heal: 'Contents repaired so far stay repaired. Repair again for the rest.',
+  'clear-snapshots': 'Some of these snapshots may be gone already: see the list. All others are complete.',
+  archive: 'Files may already have been moved to the archive. Archive the workspace again to finish.',
+  'bring-back': 'Files may already have been restored. Restore the workspace again to finish.',
+};
+
+/** What is true of the disk after work was stopped that settles nothing, in a sentence. */
+export const unchangedAfterStop = ({ work }: WorkOrder): string => stoppedAnywhere[work];
+
 /**
- * The error to end a job with. Of an apply, the locks of the lost thread are dropped and what lies half way is put back by `settle`, in another
- * thread; the error tells what was found. Everything else changes nothing but what is taken away with its parts.
+ * The error to end a job with. The locks of its thread are released, whatever it did. What an apply left half way is undone by `settle`, in another
+ * thread; the error reports what was found.
  */
 export async function afterLoss(
   order: WorkOrder,
@@ -17,9 +80,7 @@ export async function afterLoss(
   why: string,
   settle: (order: WorkOrder) => Promise<WorkEnd>,
 ): Promise<ErrorShape> {
-  if (order.work === 'apply')
-    for (const folder of lockedFolders(order.root, order.records, order.plan.steps))
-      dropLockOfThread(folder, thread);
+  await releaseLocksOf(thread);
   return settledAfterLoss(order, why, settle);
 }
 
@@ -33,11 +94,7 @@ export async function settledAfterLoss(
     const { code, message, next } = new AppError('lost-work', `The work ended before its time: ${why}`);
     return { code, message, next, unchanged, details: [...details] };
   };
-  if (order.work === 'pack' || order.work === 'unpack')
-    return lost('What was written so far was taken away again.');
-  if (order.work === 'verb')
-    return lost('What it had begun is done, or is put back with the next change: the ledger tells.');
-  if (order.work !== 'apply') return lost('Nothing was changed.');
+  if (order.work !== 'apply') return lost(unchangedAfterStop(order));
   const { root, records } = order;
   try {
     const ended = await settle({ work: 'settle', root, records });

@@ -49,7 +49,6 @@ export interface LockedWorkspace {
   tree: DiskTree;
   /** These calls, for a tree over other folders that the same lock covers. */
   calls: DiskCalls;
-  isHeld(): boolean;
 }
 
 const realRoot = (root: string) =>
@@ -133,7 +132,7 @@ export async function withLock<T>(
   const { lock, end } = take(records, root);
   const calls = fencedCalls(lock, root);
   try {
-    return await work({ tree: new DiskTree(root, calls), calls, isHeld: () => lock.isHeld() });
+    return await work({ tree: new DiskTree(root, calls), calls });
   } finally {
     end();
   }
@@ -333,12 +332,6 @@ function listedOrNone(folder: string): string[] {
   } catch {
     return [];
   }
-}
-
-/** Every folder in which applying a plan may leave a lock, should its thread be lost. */
-export function lockedFolders(root: string, records: string | null, steps: Plan['steps']): string[] {
-  const inner = [...workspacesInside(root, steps)].flatMap(([at, later]) => [at, ...later]);
-  return [records ?? root, ...inner].map((at) => path.join(toSystem(at), ownFolder));
 }
 
 /** Takes a lock, and tells how to give it back; where nothing can be written nobody can be at work, either. */

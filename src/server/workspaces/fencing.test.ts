@@ -6,6 +6,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { deepTest } from '@/core/files/testing/depth';
+import type { AppError } from '@/core/errors';
 import { treePath } from '@/core/files/treePath';
 import { planMove } from '@/core/plans/planMove';
 import { sameDisk, wholeDisk } from '../disk/testing/wholeDisk';
@@ -85,6 +86,26 @@ test('an apply that loses its lock after its last step does not claim to be done
   fs.unlinkSync(lockOf(root));
   await settle(recordsIn(root));
   expect(await openEntries(recordsIn(root))).toEqual([]);
+});
+
+test('a drive that goes away is reported as that, not as a lock that was lost', async () => {
+  const root = lay('away', 8);
+  const w = await readWorkspace(root);
+  const plan = await planMove(w, [{ path: 'textures/hull.png', to: 'textures/new.png' }]);
+  const before = fs.readFileSync(path.join(root, 'scenes', 's0.gltf'), 'utf8');
+  const error = await applyPlan(root, plan, {
+    onProgress: ({ steps }) =>
+      void (steps === 4 && fs.existsSync(root) && fs.renameSync(root, `${root} away`)),
+  }).then(
+    () => null,
+    (cause: AppError) => cause,
+  );
+  expect([error!.code, error!.unchanged]).not.toContain('lock-lost');
+  expect(error!.unchanged).toContain('put back');
+  fs.renameSync(`${root} away`, root);
+  fs.rmSync(lockOf(root), { force: true });
+  await settle(recordsIn(root));
+  expect(fs.readFileSync(path.join(root, 'scenes', 's0.gltf'), 'utf8')).toBe(before);
 });
 
 test('every call that commits is refused once the lock is lost, and none before', async () => {
