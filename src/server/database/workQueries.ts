@@ -197,6 +197,31 @@ export async function beGone(db: Queries, id: string): Promise<void> {
   await db.query('DELETE FROM worker WHERE id = $1', [id]);
 }
 
+/**
+ * Releases tasks of the queue that are locked by workers of this process and that none of them has in hand: the answer to a lock was lost with its connection, or
+ * the end of a task could not be written down. Without this everything behind it in its workspace waits for the queue's own limit of four hours.
+ * `ids`: workers that are not asking for a task just now; `inHand`: ids of tasks; `seconds`: locks younger than that are left alone. Returns how many.
+ */
+export async function releaseStrays(
+  db: Queries,
+  ids: readonly string[],
+  inHand: readonly string[],
+  seconds: number,
+): Promise<number> {
+  const released = await db.query(
+    `UPDATE graphile_worker._private_jobs SET locked_by = NULL, locked_at = NULL
+     WHERE locked_by = ANY($1::text[]) AND NOT (id = ANY($2::bigint[])) AND locked_at < now() - make_interval(secs => $3::float8) RETURNING id`,
+    [ids, inHand, seconds],
+  );
+  const queues = await db.query(
+    `UPDATE graphile_worker._private_job_queues AS q SET locked_by = NULL, locked_at = NULL
+     WHERE q.locked_by = ANY($1::text[]) AND q.locked_at < now() - make_interval(secs => $2::float8)
+       AND NOT EXISTS (SELECT 1 FROM graphile_worker._private_jobs AS j WHERE j.job_queue_id = q.id AND j.locked_by = q.locked_by) RETURNING id`,
+    [ids, seconds],
+  );
+  return released.length + queues.length;
+}
+
 export interface WorkerRow {
   id: string;
   name: string;

@@ -4,8 +4,9 @@
 //     const tree = new DiskTree(root, fencedCalls(lock, root));
 //
 // The lock file is read again before each call that commits; its content is unique to each time it was taken, so a lock that was taken over, also by this
-// process, is never mistaken for ours. What only prepares (a temporary file, a flush) is not checked: it commits nothing.
+// process, is never mistaken for ours. What only prepares (bytes of a temporary file, a flush) is not checked: it commits nothing.
 
+import fs from 'node:fs';
 import { AppError } from '@/core/errors';
 import { nodeCalls, type DiskCalls } from './calls';
 import type { FolderLock } from './folderLock';
@@ -44,5 +45,13 @@ export function fencedCalls(
       checkHeld(lock, root);
       return (calls[name] as (...args: unknown[]) => unknown)(...args);
     };
-  return { ...calls, ...(fenced as Partial<DiskCalls>) };
+  return {
+    ...calls,
+    ...(fenced as Partial<DiskCalls>),
+    // A temporary file of ours would be left behind: nobody else removes what was created after the next holder had settled.
+    open(path, flags, mode) {
+      if (flags & fs.constants.O_CREAT) checkHeld(lock, root);
+      return calls.open(path, flags, mode);
+    },
+  };
 }

@@ -160,6 +160,50 @@ const bin = postgresBin();
     };
     const runs = (job: JobView) => () => queue.list().find((j) => j.id === job.id)?.state === 'running';
 
+    test('a task that is locked by a worker which has it not in hand is released, and what waits behind it goes on', async () => {
+      const { root } = await make('Stray');
+      const jobs = new Jobs(`${base}/parts`, {
+        mayChange: () => Promise.resolve([]),
+        see: async () => [`${base}/work`],
+        change: () => Promise.resolve(),
+      });
+      const here = new Worker({
+        ...{ url, db, jobs, dataFolder: `${base}/data-here`, name: 'here', heads: [], of: null, lease },
+      });
+      await here.open();
+      try {
+        expect((await ended(start({ work: 'measure', root }))).state).toBe('done');
+        // As if the answer to its lock was lost with the connection: locked by a worker that lives, long ago.
+        const [{ ids }] = (await db.query<{ ids: string }>(
+          "SELECT queue_ids AS ids FROM worker WHERE name = 'here'",
+        )) as [{ ids: string }];
+        const stray = ids.split(' ')[0]!;
+        await db.transaction(async (queries) => {
+          await queries.query(
+            "SELECT graphile_worker.add_job('satchel', json_build_object('id', 'nobody'), queue_name := 'w', job_key := 'nobody')",
+          );
+          await queries.query(
+            "UPDATE graphile_worker._private_jobs SET locked_by = $1, locked_at = now() - interval '1 minute', attempts = 1 WHERE key = 'nobody'",
+            [stray],
+          );
+          await queries.query(
+            "UPDATE graphile_worker._private_job_queues SET locked_by = $1, locked_at = now() - interval '1 minute' WHERE queue_name = 'w'",
+            [stray],
+          );
+        });
+        const behind = start({ work: 'measure', root });
+        const over = Date.now() + 20_000;
+        const state = await Promise.race([
+          ended(behind).then((view) => view.state),
+          until(() => Date.now() > over).then(() => 'it waits on'),
+        ]);
+        expect(state).toBe('done');
+      } finally {
+        await here.close();
+        await jobs.close();
+      }
+    }, 60_000);
+
     test('each takes what it reaches; what nobody reaches waits for one that does', async () => {
       const near = (await make('Near')).root;
       const far = (await make('Far', 'far')).root;

@@ -19,6 +19,7 @@ import {
   beSeen,
   endChannel,
   leaveWork,
+  releaseStrays,
   sayOutcome,
   sayProgress,
   takeWork,
@@ -58,15 +59,20 @@ export interface WorkerOptions {
 const passing = (folder: string) => `${folder}/passing`;
 const saysEvery = 400; // ms
 const looksAgain = 3; // s
+/** A lock of the queue that none of us has in hand is a stray after so long, s: far longer than the answer to a lock takes. */
+const straysAfter = 5;
 const saysFor = 600; // times, one each second
 
 export class Worker {
   readonly id = randomBytes(8).toString('hex');
-  private readonly queueIds = new Set<string>();
+  /** The queue's own workers here, also those that have stopped: which task each has in hand, and whether it is asking for one. */
+  private readonly hands = new Map<string, { task: string | null; isAsking: boolean }>();
   /** Jobs in hand, as the pool here calls them; and those whose end was asked for before. */
   private readonly local = new Map<string, string>();
   private readonly toEnd = new Set<string>();
-  private runner: Runner | null = null;
+  private readonly runners: Runner[] = [];
+  private readonly events = new EventEmitter();
+  private isClosing = false;
   private ear: { close(): Promise<void> } | null = null;
   private beat: NodeJS.Timeout | null = null;
   private readonly pool: Pool;
@@ -78,31 +84,69 @@ export class Worker {
   }
 
   async open(): Promise<void> {
-    const events = new EventEmitter();
-    events.on('worker:create', ({ worker }: { worker: { workerId: string } }) => {
-      this.queueIds.add(worker.workerId);
-      void this.beThere().catch(() => undefined);
-    });
+    this.watchHands();
     await this.beThere();
     this.beat = setInterval(() => void this.beThere().catch(() => undefined), (this.lease / 3) * 1000);
     this.beat.unref();
-    this.ear = hear(this.options.url, { [endChannel]: (id) => this.end(id) }, () => undefined);
-    this.runner = await run({
-      pgPool: this.pool,
-      concurrency: this.options.atOnce ?? 2,
-      pollInterval: 1000,
-      noHandleSignals: true,
-      logger: silent,
-      events: events as never,
-      forbiddenFlags: () => this.forbidden(),
-      taskList: {
-        [taskName]: (payload) => this.take((payload as { id: string }).id),
-        // Only a server speaks to the outside.
-        ...(this.options.of === null
-          ? {}
-          : { [hookTask]: (payload) => deliver(this.options.db, (payload as { id: string }).id) }),
-      },
+    this.ear = hear(
+      this.options.url,
+      { [endChannel]: (id) => this.end(id) },
+      // The connection was lost: a task may have been locked for us whose answer never came.
+      () => void this.beThere().catch(() => undefined),
+    );
+    await this.startRunner(this.options.atOnce ?? 2);
+  }
+
+  /** Starts so many of the queue's own workers. */
+  private async startRunner(concurrency: number): Promise<void> {
+    this.runners.push(
+      await run({
+        pgPool: this.pool,
+        concurrency,
+        pollInterval: 1000,
+        noHandleSignals: true,
+        logger: silent,
+        events: this.events as never,
+        forbiddenFlags: () => this.forbidden(),
+        taskList: {
+          [taskName]: (payload) => this.take((payload as { id: string }).id),
+          // Only a server speaks to the outside.
+          ...(this.options.of === null
+            ? {}
+            : { [hookTask]: (payload) => deliver(this.options.db, (payload as { id: string }).id) }),
+        },
+      }),
+    );
+  }
+
+  /** Follows what each of the queue's workers has in hand, and replaces one that stopped: the queue itself does not. */
+  private watchHands(): void {
+    type Said = { worker: { workerId: string }; job?: { id: string }; error?: unknown };
+    const on = (event: string, hand: (said: Said) => { task: string | null; isAsking: boolean }) =>
+      this.events.on(event, (said: Said) => void this.hands.set(said.worker.workerId, hand(said)));
+    const free = () => ({ task: null, isAsking: false });
+    on('worker:create', free);
+    on('worker:getJob:start', () => ({ task: null, isAsking: true }));
+    on('worker:getJob:empty', free);
+    on('worker:getJob:error', free);
+    on('job:start', ({ job }) => ({ task: String(job!.id), isAsking: false }));
+    on('job:complete', free);
+    on('worker:stop', free);
+    this.events.on('worker:create', () => void this.beThere().catch(() => undefined));
+    this.events.on('worker:stop', ({ error }: Said) => {
+      if (error !== undefined) void this.replaceRunner();
     });
+  }
+
+  private async replaceRunner(): Promise<void> {
+    for (const until = Date.now() + saysFor * 1000; !this.isClosing && Date.now() < until;) {
+      await new Promise((wait) => setTimeout(wait, 1000).unref());
+      try {
+        if (!this.isClosing) return await this.startRunner(1);
+      } catch {
+        // The database is away.
+      }
+    }
   }
 
   /** Allowed folders, and which of them are reached from here just now. */
@@ -130,9 +174,18 @@ export class Worker {
   private async beThere(): Promise<void> {
     const { db, name } = this.options;
     await beSeen(db, {
-      ...{ id: this.id, name, kind: 'worker', queueIds: [...this.queueIds] },
+      ...{ id: this.id, name, kind: 'worker', queueIds: [...this.hands.keys()] },
       reaches: (await this.places()).filter((p) => p.isReached).map((p) => p.path),
     });
+    const hands = [...this.hands];
+    // Before the first of them there may be no queue yet.
+    if (hands.length === 0) return;
+    await releaseStrays(
+      db,
+      hands.filter(([, { isAsking }]) => !isAsking).map(([id]) => id),
+      hands.flatMap(([, { task }]) => (task === null ? [] : [task])),
+      straysAfter,
+    );
   }
 
   private end(id: string): void {
@@ -239,9 +292,10 @@ export class Worker {
 
   /** Takes nothing more, and ends once what it has in hand is done; `now`: at once. */
   async close(): Promise<void> {
+    this.isClosing = true;
     if (this.beat) clearInterval(this.beat);
     await this.ear?.close();
-    await this.runner?.stop().catch(() => undefined);
+    await Promise.all(this.runners.map((runner) => runner.stop().catch(() => undefined)));
     await beGone(this.options.db, this.id).catch(() => undefined);
     await this.pool.end();
   }
