@@ -31,6 +31,8 @@ const commits = [
   'mkdir',
   'rmdir',
   'utimes',
+  // It creates its target where that is gone.
+  'takeAttributes',
 ] as const satisfies readonly (keyof DiskCalls)[];
 
 /** The calls of `calls`, of which those that commit throw AppError('lock-lost') once the lock is lost. */
