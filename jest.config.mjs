@@ -5,6 +5,8 @@ const isDeep = process.env.SATCHEL_DEPTH === 'deep';
 const config = {
   testEnvironment: 'node',
   testPathIgnorePatterns: ['/node_modules/', ...(isDeep ? [] : ['\\.deep\\.test\\.ts$'])],
+  // Not scripts/test.mjs, which Jest would take for a test, and which runs Jest.
+  testMatch: ['**/*.test.ts', '**/*.test.tsx'],
   roots: ['<rootDir>/src', '<rootDir>/demo', '<rootDir>/scripts'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: {
