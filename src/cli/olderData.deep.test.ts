@@ -1,5 +1,5 @@
 // Data on users' disks that version 0.1.0 wrote stays readable: journal and undo, versions, autosaves, a checkpoint, a compacted version, snapshots, a
-// mirror, an archived workspace and bags. fixtures/written-by-0.1.0 holds them as that version's command line made them (README.md there says how).
+// mirror, an archived workspace and bags. src/cli/testing/written-by-0.1.0 holds them as that version's command line made them (README.md there says how).
 
 import { afterAll, beforeEach, expect, test } from '@jest/globals';
 import { spawnSync } from 'node:child_process';
@@ -17,7 +17,7 @@ let n = 0;
 beforeEach(async () => {
   at = path.join(base, String(++n));
   fs.mkdirSync(at);
-  await tar.x({ file: path.join(project, 'fixtures/written-by-0.1.0/harbour.tar.gz'), cwd: at });
+  await tar.x({ file: path.join(project, 'src/cli/testing/written-by-0.1.0/harbour.tar.gz'), cwd: at });
 });
 
 interface Called {
