@@ -50,7 +50,7 @@ export async function proxy(request: NextRequest): Promise<NextResponse> {
 type Server = Awaited<ReturnType<typeof builtServer>>;
 
 /** The framework wants an answer of its own kind. */
-const notHere = async (server: Server, pathname: string) => {
+const notHere = (server: Server, pathname: string) => {
   const answer = server.nothingAt(pathname);
   return new NextResponse(answer.body, answer);
 };

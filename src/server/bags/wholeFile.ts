@@ -2,8 +2,7 @@
 
 import fs from 'node:fs';
 import path from 'node:path';
-import { syncFolder } from '../disk/calls';
-import { inSeconds } from '../disk/calls';
+import { inSeconds, syncFolder } from '../disk/calls';
 
 /** Whether a file can be run: the one bit of its rights that travels. */
 export function isProgram(mode: number | undefined): boolean {
