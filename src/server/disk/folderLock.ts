@@ -131,9 +131,21 @@ export function takeFolderLock(folder: string, later: readonly string[] = []): L
   releaseForThreads();
   const own = newOwner();
   const text = JSON.stringify(own);
+  const places = [file, ...later.map((f) => path.join(f, 'lock'))];
+  // Before it is on the disk: a thread may be lost at any moment from here on.
+  tellTaken({ places, text });
+  let result: LockResult | null = null;
+  try {
+    return (result = take(folder, places, own, text));
+  } finally {
+    if (!result || 'heldBy' in result) tellReleased(text);
+  }
+}
+
+function take(folder: string, places: readonly string[], own: LockOwner, text: string): LockResult {
+  const file = places[0]!;
   for (let n = 0; n < 20; n++) {
-    if (create(file, text))
-      return { lock: held([file, ...later.map((f) => path.join(f, 'lock'))], own, null) };
+    if (create(file, text)) return { lock: held(places, own, null) };
     const there = readOr(file, '');
     const owner = parseOwner(there);
     const stat = fs.statSync(file, { throwIfNoEntry: false });
@@ -142,8 +154,7 @@ export function takeFolderLock(folder: string, later: readonly string[] = []): L
     // Not whole yet: somebody is writing it just now, unless it has lain so for long.
     if (owner ? isAtWork(owner, age) : age < 2000)
       return { heldBy: owner ?? { ...own, token: '', host: 'another program', pid: 0 } };
-    if (takeOver(file, there, text))
-      return { lock: held([file, ...later.map((f) => path.join(f, 'lock'))], own, owner) };
+    if (takeOver(file, there, text)) return { lock: held(places, own, owner) };
     // Another takes it over just now.
     Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 5);
   }
@@ -223,6 +234,14 @@ function tellMainThread(message: LockMessage): void {
   const channel = new BroadcastChannel(channelName);
   channel.postMessage(message);
   channel.close();
+}
+
+function tellTaken(lock: LockOnDisk): void {
+  if (!isMainThread) tellMainThread({ what: 'taken', thread: threadId, lock });
+}
+
+function tellReleased(text: string): void {
+  if (!isMainThread) tellMainThread({ what: 'released', thread: threadId, text });
 }
 
 /** Locks by the number of the thread that holds them, and the threads that were lost. In the main thread. */
@@ -340,7 +359,6 @@ function held(places: readonly string[], own: LockOwner, tookOver: LockOwner | n
   };
   const timer = setInterval(touch, beat);
   timer.unref();
-  if (!isMainThread) tellMainThread({ what: 'taken', thread: threadId, lock: { places, text } });
   return {
     tookOver,
     isHeld: () => held() !== undefined,
@@ -348,16 +366,19 @@ function held(places: readonly string[], own: LockOwner, tookOver: LockOwner | n
     release() {
       clearInterval(timer);
       atHand.delete(own.token);
-      if (!isMainThread) tellMainThread({ what: 'released', thread: threadId, text });
       // A drive that fails once must not keep everybody out for as long as this process lives.
       for (let n = 0; n < 3; n++)
         try {
           const file = held();
-          if (file !== undefined) return fs.rmSync(file, { force: true });
+          if (file === undefined) continue;
+          fs.rmSync(file, { force: true });
+          // Once it is gone, and not before: a thread lost between the two would leave it.
+          return tellReleased(text);
         } catch {
           // Tried again.
         }
       // It may be away: once it is back the lock lies there again, and its process lives.
+      tellReleased(text);
       tellMainThread({ what: 'to-release', lock: { places, text } });
     },
   };
