@@ -1,6 +1,6 @@
 // End-to-end tests: the production build in Debian's Chromium, as a user would; the disk is checked afterwards.
 import { randomBytes } from 'node:crypto';
-import { defineConfig } from '@playwright/test';
+import { defineConfig } from 'playwright/test';
 import { chromiumOptions } from './scripts/chromium.mjs';
 
 // One key for all servers of a run, known to its worker processes by their environment. How a browser gets it is tried in door.spec.ts.

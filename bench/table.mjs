@@ -55,7 +55,7 @@ const { address, entry, key, child, ended } = await serve(await freePort(4780), 
   HOME: base,
 });
 process.once('exit', () => child.kill('SIGTERM'));
-const { chromium } = await import('@playwright/test');
+const { chromium } = await import('playwright/test');
 const browser = await chromium.launch(chromiumOptions());
 const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
 page.setDefaultTimeout(300_000);

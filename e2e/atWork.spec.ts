@@ -1,7 +1,7 @@
 // References at work: the table, the scene in space, the map, the room, what is there twice, the ledger, bases and libraries and places, by pointer and
 // by keyboard alone; every planted trouble is repaired without a path being typed, and undone to the same bytes.
 
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from 'playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
 import { zipSync } from 'fflate';

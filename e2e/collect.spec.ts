@@ -1,6 +1,6 @@
 // Collecting and carrying over as a user does it; what lies on the disk afterwards.
 
-import { expect, test } from '@playwright/test';
+import { expect, test } from 'playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, choose, openDemo, watch } from './steps';

@@ -1,6 +1,6 @@
 // The real server, killed without warning during a large apply and during database writes; then started again.
 
-import { expect, test } from '@playwright/test';
+import { expect, test } from 'playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
 import { ask, demoId, finished, freshDemo, snapshot, startServer } from './server';

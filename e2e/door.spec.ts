@@ -1,7 +1,7 @@
 // The door of the server, tried from outside: by another account with curl, by a page elsewhere, by addresses that lead nowhere; and what
 // comes in through it: uploads of any size, whole or not at all.
 
-import { expect, test, type Browser } from '@playwright/test';
+import { expect, test, type Browser } from 'playwright/test';
 import { spawnSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
 import fs from 'node:fs';

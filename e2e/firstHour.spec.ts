@@ -1,6 +1,6 @@
 // The first ten minutes of somebody who has only a downloads folder: every folder is chosen, none typed. And the way through the demo's troubles.
 
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from 'playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply, axe, openDemo, watch } from './steps';

@@ -4,7 +4,7 @@
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from 'playwright/test';
 import { freshDemo, servedDemo, startServer, theDemo } from './server';
 import { apply, openDemo, tabTo, watch } from './steps';
 

@@ -3,7 +3,7 @@
 
 import fs from 'node:fs';
 import path from 'node:path';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from 'playwright/test';
 import { servedDemo, snapshot, theDemo } from './server';
 import { apply, axe, choose, openDemo, settled, watch } from './steps';
 

@@ -1,6 +1,6 @@
 // Part of a scene into another, settings side by side, one file and back, as a user does it; what lies on the disk afterwards.
 
-import { expect, test } from '@playwright/test';
+import { expect, test } from 'playwright/test';
 import { NodeIO } from '@gltf-transform/core';
 import fs from 'node:fs';
 import path from 'node:path';

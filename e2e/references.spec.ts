@@ -1,7 +1,7 @@
 // Repairing references in the browser: one with a reason, with all that moved the same way, all that are sure, many paths at once; each undone to
 // the same bytes.
 
-import { expect, test } from '@playwright/test';
+import { expect, test } from 'playwright/test';
 import fs from 'node:fs';
 import path from 'node:path';
 import { ask, servedDemo, snapshot, theDemo } from './server';

@@ -1,6 +1,6 @@
 // Starts the real server on a fresh data folder and a fresh demo, and ends it, gently or not.
 
-import { test } from '@playwright/test';
+import { test } from 'playwright/test';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import fs from 'node:fs';
 import http from 'node:http';

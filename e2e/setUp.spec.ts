@@ -1,7 +1,7 @@
 // Setting up and putting right, in the browser as a user would: adopt, create several, repair nested ones, move, layouts, homes, names, units, places,
 // the holding area, drops on the window, settings that travel. The disk is checked after each.
 
-import { expect, test } from '@playwright/test';
+import { expect, test } from 'playwright/test';
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';

@@ -1,7 +1,7 @@
 // Steps that every task begins or ends with.
 
 import { AxeBuilder } from '@axe-core/playwright';
-import { expect, type Page } from '@playwright/test';
+import { expect, type Page } from 'playwright/test';
 
 /** Errors of the page, and anything its policy had to stop, fail the test. */
 export function watch(page: Page): void {

@@ -6,7 +6,7 @@ import http from 'node:http';
 import https from 'node:https';
 import os from 'node:os';
 import path from 'node:path';
-import { expect, test, type Browser, type BrowserContext, type Page } from '@playwright/test';
+import { expect, test, type Browser, type BrowserContext, type Page } from 'playwright/test';
 import { postgresBin, postgresHere, type PostgresHere } from '../src/server/database/testing/postgres';
 import { ask, freePort, freshDemo, snapshot, startServer, type RunningServer } from './server';
 import { apply, axe, openDemo, watch } from './steps';

@@ -1,7 +1,7 @@
 // Travel in full, in the browser: rehearsed on all places and mended, chosen and fitted, packed for the stick, checked against what was asked, arrived on
 // another machine's folder, backed up, proven, damaged by hand, healed, given back. The disk is checked after each.
 
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from 'playwright/test';
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';

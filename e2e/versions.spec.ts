@@ -1,7 +1,7 @@
 // Versions as an artist meets them: saved, lost, found again; with both habits, and the net under them. The disk is checked, not just the screen.
 
 import { Document, NodeIO } from '@gltf-transform/core';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from 'playwright/test';
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';

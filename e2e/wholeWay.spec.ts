@@ -1,6 +1,6 @@
 // The whole way in the browser: create, bring in, see, repair, save, pack, verify, unpack, rehearse, undo; the disk is checked.
 
-import { expect, test } from '@playwright/test';
+import { expect, test } from 'playwright/test';
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';

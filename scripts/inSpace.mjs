@@ -148,7 +148,7 @@ for (;;) {
   if (jobs.length > 0 && jobs.every((j) => j.ended)) break;
   await new Promise((r) => setTimeout(r, 500));
 }
-const { chromium } = await import('@playwright/test');
+const { chromium } = await import('playwright/test');
 const browser = await chromium.launch(chromiumOptions('--allow-file-access-from-files'));
 const context = await browser.newContext({ viewport: { width: 480, height: 420 } });
 const first = await context.newPage();

@@ -50,7 +50,7 @@ if (!failed) {
   failed = await run(
     process.execPath,
     [
-      path.join(project, 'node_modules', '@playwright', 'test', 'cli.js'),
+      path.join(project, 'node_modules', 'playwright', 'cli.js'),
       'test',
       'e2e/firstHour.spec.ts',
       'e2e/wholeWay.spec.ts',

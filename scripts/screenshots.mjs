@@ -11,7 +11,7 @@ checkNode();
 await install({ tools: true });
 await buildCli();
 await buildApp();
-const { chromium } = await import('@playwright/test');
+const { chromium } = await import('playwright/test');
 // A short, fixed path, so that no path of this machine stands in a picture.
 const folder = path.join(os.tmpdir(), 'satchel-demo');
 fs.rmSync(folder, { recursive: true, force: true });

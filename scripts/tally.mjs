@@ -161,7 +161,7 @@ export class Tally {
       fs.rmSync(report, { force: true });
       await run(
         process.execPath,
-        [path.join(project, 'node_modules', '@playwright', 'test', 'cli.js'), 'test', ...args],
+        [path.join(project, 'node_modules', 'playwright', 'cli.js'), 'test', ...args],
         {
           env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', SATCHEL_E2E_REPORT: report, ...env },
           what: name,

@@ -2,7 +2,7 @@
 // All workspaces side by side, the most pressing first: whether each would open elsewhere, its last version, who works there, its backup and the proof of it.
 
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Hand } from 'lucide-react';
+import { Hand } from '../kit/icons';
 import { useCallback, useMemo, type ReactNode } from 'react';
 import { ago, count, exactTime, figure, span } from '@/core/text/figures';
 import { readAbove, type AboveView } from '@/wire/routes/above';

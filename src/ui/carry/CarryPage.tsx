@@ -3,7 +3,7 @@
 
 import { lookCarry } from '@/wire/routes/carry';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { ArrowLeftRight, ShieldCheck } from 'lucide-react';
+import { ArrowLeftRight, ShieldCheck } from '../kit/icons';
 import { useMemo } from 'react';
 import { z } from 'zod';
 import { reach } from '@/core/collect/reach';

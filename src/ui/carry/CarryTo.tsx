@@ -1,7 +1,7 @@
 'use client';
 // From a file of this workspace to the page that carries it into another.
 
-import { ArrowLeftRight } from 'lucide-react';
+import { ArrowLeftRight } from '../kit/icons';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { Button, MainButton } from '../kit/buttons';

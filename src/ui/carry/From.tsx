@@ -3,7 +3,7 @@
 
 import { listAssets } from '@/wire/routes/carry';
 import { useQuery } from '@tanstack/react-query';
-import { ChevronRight, File, Folder } from 'lucide-react';
+import { ChevronRight, File, Folder } from '../kit/icons';
 import { useMemo, useState } from 'react';
 import { Button as AriaButton, Tree, TreeItem, TreeItemContent, type Key } from 'react-aria-components';
 import { folderOf, isWithin, nameOf } from '@/core/files/treePath';

@@ -6,7 +6,7 @@ import { listAssets } from '@/wire/routes/carry';
 import { readScene } from '@/wire/routes/references';
 import { readOverview, scanWorkspace } from '@/wire/routes/workspaces';
 import { useQuery } from '@tanstack/react-query';
-import { Box, Camera, ChevronRight, Lightbulb, Shapes } from 'lucide-react';
+import { Box, Camera, ChevronRight, Lightbulb, Shapes } from '../kit/icons';
 import dynamic from 'next/dynamic';
 import { useMemo, useState } from 'react';
 import { Button as AriaButton, Tree, TreeItem, TreeItemContent, type Key } from 'react-aria-components';

@@ -1,7 +1,7 @@
 'use client';
 // What is carried over, level by level, each with a tick: what pulls it in, and what the target has of it.
 
-import { TriangleAlert } from 'lucide-react';
+import { TriangleAlert } from '../kit/icons';
 import { useMemo } from 'react';
 import styled from 'styled-components';
 import { insideOf, nameOf } from '@/core/files/treePath';

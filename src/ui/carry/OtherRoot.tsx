@@ -1,7 +1,7 @@
 'use client';
 // Another place that something is taken from: a known workspace, or any folder.
 
-import { FolderSearch } from 'lucide-react';
+import { FolderSearch } from '../kit/icons';
 import { useState } from 'react';
 import { nameOf } from '@/core/files/treePath';
 import { Button } from '../kit/buttons';

@@ -3,7 +3,7 @@
 
 import { lookNodes } from '@/wire/routes/nodes';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Boxes, ShieldCheck } from 'lucide-react';
+import { Boxes, ShieldCheck } from '../kit/icons';
 import { useMemo } from 'react';
 import { z } from 'zod';
 import { nameOf } from '@/core/files/treePath';

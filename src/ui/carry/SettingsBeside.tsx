@@ -4,7 +4,7 @@
 import { layBeside } from '@/wire/routes/nodes';
 import { makePlan } from '@/wire/routes/plans';
 import { useQuery } from '@tanstack/react-query';
-import { ArrowLeft, ArrowRight, Boxes, ShieldCheck } from 'lucide-react';
+import { ArrowLeft, ArrowRight, Boxes, ShieldCheck } from '../kit/icons';
 import Link from '../kit/Link';
 import { useState } from 'react';
 import styled from 'styled-components';

@@ -1,7 +1,7 @@
 'use client';
 // The three things that are carried over: files, part of a scene, settings.
 
-import { Boxes, FileStack, Scale } from 'lucide-react';
+import { Boxes, FileStack, Scale } from '../kit/icons';
 import type { ReactNode } from 'react';
 import { Views } from '../kit/tabs';
 import { useAddress } from '../kit/work';

@@ -1,7 +1,7 @@
 'use client';
 // What is needed, with a tick each: by kind, by where it lies, by scene. A warning stands under the very tick that causes it.
 
-import { ChevronRight, Library, TriangleAlert, Unlink } from 'lucide-react';
+import { ChevronRight, Library, TriangleAlert, Unlink } from '../kit/icons';
 import Link from '../kit/Link';
 import { useMemo, type ReactNode } from 'react';
 import { Button as AriaButton, Tree, TreeItem, TreeItemContent, type Selection } from 'react-aria-components';

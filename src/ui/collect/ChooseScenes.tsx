@@ -1,7 +1,7 @@
 'use client';
 // Which scenes are collected: all, ticked ones, or those that a list in a text file names.
 
-import { Import } from 'lucide-react';
+import { Import } from '../kit/icons';
 import { useState } from 'react';
 import type { CollectNeeds, CollectScope } from '@/wire/collect';
 import { FileTrigger } from 'react-aria-components';

@@ -3,7 +3,7 @@
 
 import { lookUsed, planCollect, readNeeds } from '@/wire/routes/collect';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Bookmark, Boxes, ListChecks, PackagePlus, ShieldCheck } from 'lucide-react';
+import { Bookmark, Boxes, ListChecks, PackagePlus, ShieldCheck } from '../kit/icons';
 import { useMemo, useState } from 'react';
 import styled from 'styled-components';
 import { z } from 'zod';

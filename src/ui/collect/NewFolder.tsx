@@ -12,7 +12,7 @@ import {
   Pencil,
   Undo2,
   Wand,
-} from 'lucide-react';
+} from '../kit/icons';
 import { useMemo, useState } from 'react';
 import {
   Button as AriaButton,

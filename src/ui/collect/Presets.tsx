@@ -3,7 +3,7 @@
 
 import { dropPreset, keepPreset, listPresets } from '@/wire/routes/collect';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Download, FolderX, Import, Save, Trash2 } from 'lucide-react';
+import { Download, FolderX, Import, Save, Trash2 } from '../kit/icons';
 import { useState } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';

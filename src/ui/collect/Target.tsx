@@ -4,7 +4,7 @@
 import { listFolder } from '@/wire/routes/state';
 import { listLayouts } from '@/wire/routes/layouts';
 import { useQuery } from '@tanstack/react-query';
-import { CheckCircle2, CircleX, FolderInput } from 'lucide-react';
+import { CheckCircle2, CircleX, FolderInput } from '../kit/icons';
 import { useState } from 'react';
 import styled from 'styled-components';
 import type { Rule } from '@/core/collect/placement';

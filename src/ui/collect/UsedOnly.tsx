@@ -1,7 +1,7 @@
 'use client';
 // Frames and tiles that nothing shows: what they take is said before they are left out; where no scene says its frames, they are asked.
 
-import { Scissors } from 'lucide-react';
+import { Scissors } from '../kit/icons';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { nameOf } from '@/core/files/treePath';

@@ -3,7 +3,7 @@
 
 import { readFileDetail } from '@/wire/routes/files';
 import { useQuery } from '@tanstack/react-query';
-import { CheckCircle2, Unplug } from 'lucide-react';
+import { CheckCircle2, Unplug } from '../kit/icons';
 import Link from '../kit/Link';
 import { useState } from 'react';
 import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';

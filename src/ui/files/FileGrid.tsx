@@ -1,7 +1,7 @@
 'use client';
 // Files and folders as a grid: a folder is gone into, a file is shown in full.
 
-import { File, Folder } from 'lucide-react';
+import { File, Folder } from '../kit/icons';
 import { useCallback, useMemo, useState } from 'react';
 import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';
 import type { FileView } from '@/wire/views';

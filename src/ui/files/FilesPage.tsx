@@ -3,7 +3,7 @@
 
 import { listFiles, listUnusedFiles } from '@/wire/routes/files';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Plus } from 'lucide-react';
+import { Plus } from '../kit/icons';
 import { useState } from 'react';
 import type { UnusedView as Unused } from '@/wire/views';
 import { call, shapeOf } from '../kit/api';

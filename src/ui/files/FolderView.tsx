@@ -1,7 +1,7 @@
 'use client';
 // One folder: the way to it, what lies in it, and renaming it or what is in it.
 
-import { FolderPen, PenLine } from 'lucide-react';
+import { FolderPen, PenLine } from '../kit/icons';
 import { useState } from 'react';
 import type { FileView } from '@/wire/views';
 import { MainButton, PlainButton } from '../kit/buttons';

@@ -3,7 +3,7 @@
 
 import { findLoose } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
-import { FolderInput } from 'lucide-react';
+import { FolderInput } from '../kit/icons';
 import { useCallback, useMemo } from 'react';
 import type { z } from 'zod';
 import { homeOf, type FileKind, type Homes } from '@/core/layouts/homes';

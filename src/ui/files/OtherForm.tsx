@@ -1,7 +1,7 @@
 'use client';
 // A scene in another form of its format, beside it: text, which can be read and repaired, or one file, which is easy to send.
 
-import { FileCode2, Package, PackageOpen } from 'lucide-react';
+import { FileCode2, Package, PackageOpen } from '../kit/icons';
 import { z } from 'zod';
 import { useAttempt } from '../kit/attempt';
 import { Button } from '../kit/buttons';

@@ -3,7 +3,7 @@
 
 import { findAlike, listPackFiles } from '@/wire/routes/intake';
 import { useQuery } from '@tanstack/react-query';
-import { ArrowLeft, PackageOpen, Trash2 } from 'lucide-react';
+import { ArrowLeft, PackageOpen, Trash2 } from '../kit/icons';
 import { useCallback, useMemo } from 'react';
 import { bytes, count } from '@/core/text/figures';
 import type { PackFileView } from '@/wire/views';

@@ -1,7 +1,7 @@
 'use client';
 // The packs that wait in the holding area, and the ways to take one in.
 
-import { FolderInput, Inbox, PackageOpen } from 'lucide-react';
+import { FolderInput, Inbox, PackageOpen } from '../kit/icons';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { bytes, count, exactBytes } from '@/core/text/figures';

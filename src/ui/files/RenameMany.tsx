@@ -1,7 +1,7 @@
 'use client';
 // Renames the files of a folder by one pattern: which, in what order, to what; a clash shows at once, and every path to them follows.
 
-import { ArrowRight, XCircle } from 'lucide-react';
+import { ArrowRight, XCircle } from '../kit/icons';
 import styled from 'styled-components';
 import { z } from 'zod';
 import { inOrder, orders, renameAll, wrongPattern, type Order } from '@/core/names/renaming';

@@ -3,7 +3,7 @@
 
 import { findDuplicates } from '@/wire/routes/files';
 import { useQuery } from '@tanstack/react-query';
-import { CopyMinus } from 'lucide-react';
+import { CopyMinus } from '../kit/icons';
 import styled from 'styled-components';
 import { z } from 'zod';
 import { mayHavePicture } from '@/core/formats/kinds';

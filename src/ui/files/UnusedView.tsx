@@ -1,7 +1,7 @@
 'use client';
 // What no scene uses: to be looked at, and cleared to the bin.
 
-import { Trash2 } from 'lucide-react';
+import { Trash2 } from '../kit/icons';
 import { count } from '@/core/text/figures';
 import type { UnusedView as Unused } from '@/wire/views';
 import { useAttempt } from '../kit/attempt';

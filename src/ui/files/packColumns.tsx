@@ -1,7 +1,7 @@
 'use client';
 // The columns of a pack: a picture of each file, its name, its kind, what is to be said of it.
 
-import { Box, Copy, File, Image as ImageIcon } from 'lucide-react';
+import { Box, Copy, File, Image as ImageIcon } from '../kit/icons';
 import styled from 'styled-components';
 import type { z } from 'zod';
 import { mayHavePicture } from '@/core/formats/kinds';

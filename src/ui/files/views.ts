@@ -1,6 +1,6 @@
 // The views of the files.
 
-import { CopyMinus, FolderInput, FolderTree, Inbox, LayoutGrid, Unplug } from 'lucide-react';
+import { CopyMinus, FolderInput, FolderTree, Inbox, LayoutGrid, Unplug } from '../kit/icons';
 import type { View } from '../kit/tabs';
 
 export type FilesView = 'folder' | 'intake' | 'loose' | 'unused' | 'twice' | 'room';

@@ -3,7 +3,7 @@
 
 import { listToAllow } from '@/wire/routes/state';
 import { useQuery } from '@tanstack/react-query';
-import { CornerLeftUp, Folder, FolderCheck } from 'lucide-react';
+import { CornerLeftUp, Folder, FolderCheck } from './icons';
 import { useState } from 'react';
 import { ListBox, ListBoxItem, Text } from 'react-aria-components';
 import { call, shapeOf } from './api';

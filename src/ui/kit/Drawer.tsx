@@ -1,7 +1,7 @@
 'use client';
 // The drawer for the thing selected: at the right, as wide as it was left, closed by its button or Escape.
 
-import { Copy, X } from 'lucide-react';
+import { Copy, X } from './icons';
 import { Fragment, useEffect, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { color, font, space } from '../theme/theme';

@@ -3,7 +3,7 @@
 
 import { listFolder } from '@/wire/routes/state';
 import { useQuery } from '@tanstack/react-query';
-import { CornerLeftUp, File, Folder, FolderCheck } from 'lucide-react';
+import { CornerLeftUp, File, Folder, FolderCheck } from './icons';
 import { useState } from 'react';
 import { ListBox, ListBoxItem, Text } from 'react-aria-components';
 import styled from 'styled-components';

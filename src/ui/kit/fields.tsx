@@ -1,7 +1,7 @@
 'use client';
 // Fields: a line or an area of text, a choice of a few, ticks and radios. Behaviour is React Aria's; what they look like stands here once.
 
-import { Check, ChevronDown, Search, Minus } from 'lucide-react';
+import { Check, ChevronDown, Search, Minus } from './icons';
 import { useState, type ReactNode, type Ref } from 'react';
 import {
   Button as AriaButton,

@@ -12,12 +12,12 @@ import {
   LibraryBig,
   Pin,
   Unlink,
-  type LucideIcon,
-} from 'lucide-react';
+  type IconType,
+} from './icons';
 import styled, { css } from 'styled-components';
 import { color } from '../theme/theme';
 
-const stateTone: Record<string, [LucideIcon, string]> = {
+const stateTone: Record<string, [IconType, string]> = {
   missing: [Unlink, color.brick],
   offline: [CircleSlash, color.brick],
   case: [CaseSensitive, color.amber],

@@ -2,7 +2,7 @@
 // What has to be read: notices, errors, what belongs where nothing is yet.
 
 import { figure } from '@/core/text/figures';
-import { Briefcase } from 'lucide-react';
+import { Briefcase } from './icons';
 import type { ReactNode } from 'react';
 import styled from 'styled-components';
 import type { ErrorShape } from '@/wire/jobs';

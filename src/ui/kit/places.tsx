@@ -3,7 +3,7 @@
 
 import { probePlace, readPlace } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
-import { AlertTriangle, Gauge, Info, ThumbsUp } from 'lucide-react';
+import { AlertTriangle, Gauge, Info, ThumbsUp } from './icons';
 import { useState } from 'react';
 import styled from 'styled-components';
 import type { LayoutView, PlaceView } from '@/wire/views';

@@ -2,7 +2,7 @@
 // Views of one page, one at a time: arrows move between them, Tab goes into what is shown.
 
 import { figure } from '@/core/text/figures';
-import type { LucideIcon } from 'lucide-react';
+import type { IconType } from './icons';
 import type { ReactNode } from 'react';
 import { Tab, TabList, TabPanel, Tabs } from 'react-aria-components';
 import styled from 'styled-components';
@@ -42,7 +42,7 @@ const Frame = styled(Tabs)`
 export interface View<T extends string> {
   id: T;
   name: string;
-  icon: LucideIcon;
+  icon: IconType;
   /** Said behind the name. */
   figure?: number | undefined;
 }

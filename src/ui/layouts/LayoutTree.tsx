@@ -2,7 +2,7 @@
 // The folders of a layout as a tree: arrows move in it, Alt + arrows move the folder itself, Insert adds one, Delete takes one out;
 // dragging does the same, by mouse or (Enter on the handle) by keyboard.
 
-import { ArrowDownToLine, ArrowUpToLine, ChevronRight, Folder, GripVertical } from 'lucide-react';
+import { ArrowDownToLine, ArrowUpToLine, ChevronRight, Folder, GripVertical } from '../kit/icons';
 import {
   Button as AriaButton,
   Tree,

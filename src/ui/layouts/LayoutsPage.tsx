@@ -3,7 +3,7 @@
 
 import { keepLayout, listLayouts } from '@/wire/routes/layouts';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { FolderTree, Save } from 'lucide-react';
+import { FolderTree, Save } from '../kit/icons';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';

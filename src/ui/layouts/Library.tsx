@@ -3,7 +3,7 @@
 
 import { convertLayout, dropLayout, layoutFromFolder } from '@/wire/routes/layouts';
 import { useQueryClient } from '@tanstack/react-query';
-import { Download, FolderInput, Import, LayoutList, Trash2 } from 'lucide-react';
+import { Download, FolderInput, Import, LayoutList, Trash2 } from '../kit/icons';
 import { useState } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';

@@ -1,7 +1,7 @@
 'use client';
 // The name of a layout and its folders as a tree.
 
-import { FolderPlus, Trash2 } from 'lucide-react';
+import { FolderPlus, Trash2 } from '../kit/icons';
 import { Button } from '../kit/buttons';
 import { DraftField } from '../kit/fields';
 import { Row, Sheet, Soft, Stack } from '../kit/layout';

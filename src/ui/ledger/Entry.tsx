@@ -1,7 +1,7 @@
 'use client';
 // An entry of the ledger: what it was, what it touched, its undo or why there is none yet.
 
-import { Lock, Undo2 } from 'lucide-react';
+import { Lock, Undo2 } from '../kit/icons';
 import { Button as AriaButton } from 'react-aria-components';
 import styled from 'styled-components';
 import { count, exactTime } from '@/core/text/figures';

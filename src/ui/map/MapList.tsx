@@ -1,7 +1,7 @@
 'use client';
 // What the map shows as a list: what needs a hand first; the one chosen with its ways on.
 
-import { AlertTriangle, FolderClosed, FolderOpen, Table2 } from 'lucide-react';
+import { AlertTriangle, FolderClosed, FolderOpen, Table2 } from '../kit/icons';
 import { useMemo } from 'react';
 import styled from 'styled-components';
 import type { DependencyMap, MapNode } from '@/core/references/map';

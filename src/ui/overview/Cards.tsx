@@ -1,7 +1,7 @@
 'use client';
 // The three figures of a workspace: its last version, its references, its room on the disk.
 
-import { HardDrive, History, Route, type LucideIcon } from 'lucide-react';
+import { HardDrive, History, Route, type IconType } from '../kit/icons';
 import Link from '../kit/Link';
 import { useState, type ReactNode } from 'react';
 import styled from 'styled-components';
@@ -30,7 +30,7 @@ function Card({
   way,
   children,
 }: {
-  icon: LucideIcon;
+  icon: IconType;
   name: string;
   big: string;
   title?: string | undefined;

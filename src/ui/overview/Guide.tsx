@@ -1,7 +1,7 @@
 'use client';
 // A way through the demo: each kind of trouble that a workspace can have, why it would break elsewhere, and where it is mended. Out of the way once it is put away.
 
-import { Check, X } from 'lucide-react';
+import { Check, X } from '../kit/icons';
 import Link from '../kit/Link';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';

@@ -2,7 +2,7 @@
 // Overview: would it open, complete, on the other machine? If not, what holds it back, and the one step that mends most.
 
 import { scanWorkspace } from '@/wire/routes/workspaces';
-import { Briefcase, RefreshCw } from 'lucide-react';
+import { Briefcase, RefreshCw } from '../kit/icons';
 import Link from '../kit/Link';
 import styled from 'styled-components';
 import { count, figure } from '@/core/text/figures';

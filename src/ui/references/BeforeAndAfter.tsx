@@ -1,7 +1,7 @@
 'use client';
 // Paths before and after a change, each with what would then be found.
 
-import { CheckCircle2, CircleSlash } from 'lucide-react';
+import { CheckCircle2, CircleSlash } from '../kit/icons';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';
 import type { ReferenceView } from '@/wire/views';

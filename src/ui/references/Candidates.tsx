@@ -3,7 +3,7 @@
 
 import { suggestCandidates } from '@/wire/routes/references';
 import { useQuery } from '@tanstack/react-query';
-import { FolderSearch, ShieldCheck } from 'lucide-react';
+import { FolderSearch, ShieldCheck } from '../kit/icons';
 import { useState } from 'react';
 import styled from 'styled-components';
 import type { z } from 'zod';

@@ -1,7 +1,7 @@
 'use client';
 // Any file for a reference, chosen by hand.
 
-import { FileSearch } from 'lucide-react';
+import { FileSearch } from '../kit/icons';
 import { useState } from 'react';
 import { useAttempt } from '../kit/attempt';
 import { PlainButton } from '../kit/buttons';

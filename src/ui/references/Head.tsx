@@ -1,7 +1,7 @@
 'use client';
 // What the references come to, in a sentence, and the steps that mend most of them; what stands there where none is to be shown.
 
-import { Briefcase, Link2 } from 'lucide-react';
+import { Briefcase, Link2 } from '../kit/icons';
 import { NoScene } from '../workspaces/NoScene';
 import { count, figure } from '@/core/text/figures';
 import type { GroupsView } from '@/wire/views';

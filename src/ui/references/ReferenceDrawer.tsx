@@ -3,7 +3,7 @@
 
 import { readReference } from '@/wire/routes/references';
 import { useQuery } from '@tanstack/react-query';
-import { Box, Briefcase } from 'lucide-react';
+import { Box, Briefcase } from '../kit/icons';
 import Link from '../kit/Link';
 import styled from 'styled-components';
 import { bytes, count } from '@/core/text/figures';

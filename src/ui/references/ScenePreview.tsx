@@ -3,7 +3,7 @@
 
 import { readScene } from '@/wire/routes/references';
 import { useQuery } from '@tanstack/react-query';
-import { ArrowLeft, Grid3x3 } from 'lucide-react';
+import { ArrowLeft, Grid3x3 } from '../kit/icons';
 import dynamic from 'next/dynamic';
 import { useCallback, useMemo, useState } from 'react';
 import styled from 'styled-components';

@@ -2,7 +2,7 @@
 // Above the table: which states, what is searched, how it is grouped, which columns.
 
 import { figure } from '@/core/text/figures';
-import { Check, Columns3, Rows3 } from 'lucide-react';
+import { Check, Columns3, Rows3 } from '../kit/icons';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import { groupings, type Grouping } from '@/core/references/sheet';
 import { states } from '@/core/references/states';

@@ -1,7 +1,7 @@
 'use client';
 // Where a written path leads: from the scene and from the root, on other machines, by a library's name.
 
-import { CheckCircle2, CircleSlash, LibraryBig } from 'lucide-react';
+import { CheckCircle2, CircleSlash, LibraryBig } from '../kit/icons';
 import type { RepathChange } from '@/wire/jobs';
 import type { Base, ReferenceDetail } from '@/wire/views';
 import { PlainButton } from '../kit/buttons';

@@ -1,7 +1,7 @@
 'use client';
 // What a plan does to readiness and to the disk.
 
-import { ArrowRight } from 'lucide-react';
+import { ArrowRight } from '../kit/icons';
 import styled from 'styled-components';
 import { bytes, exactBytes } from '@/core/text/figures';
 import type { PlanView } from '@/wire/views';

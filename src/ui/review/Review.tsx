@@ -2,7 +2,7 @@
 // A plan as it is looked at: its sentence, what it changes, what it leaves, and the two ways on.
 
 import { figure } from '@/core/text/figures';
-import { AlertTriangle, ShieldCheck } from 'lucide-react';
+import { AlertTriangle, ShieldCheck } from '../kit/icons';
 import styled from 'styled-components';
 import type { PlanView } from '@/wire/views';
 import { Button, MainButton } from '../kit/buttons';

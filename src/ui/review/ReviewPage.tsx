@@ -7,7 +7,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useParams, useRouter } from 'next/navigation';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';
-import { RefreshCw } from 'lucide-react';
+import { RefreshCw } from '../kit/icons';
 import { useState } from 'react';
 import { Button, MainButton } from '../kit/buttons';
 import { forgetKept } from '../kit/kept';

@@ -1,7 +1,7 @@
 'use client';
 // The files a plan touches: copied, made, changed, moved, taken out.
 
-import { ArrowRight } from 'lucide-react';
+import { ArrowRight } from '../kit/icons';
 import styled from 'styled-components';
 import { bytes, exactBytes } from '@/core/text/figures';
 import type { PlanView } from '@/wire/views';

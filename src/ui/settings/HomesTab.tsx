@@ -1,7 +1,7 @@
 'use client';
 // Homes: which kind of file lives where. A home that changes takes its files along, and every path to them.
 
-import { FolderTree } from 'lucide-react';
+import { FolderTree } from '../kit/icons';
 import styled from 'styled-components';
 import { fileKinds, homeOf, type FileKind, type Homes } from '@/core/layouts/homes';
 import { count } from '@/core/text/figures';

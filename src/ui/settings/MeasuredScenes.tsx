@@ -1,7 +1,7 @@
 'use client';
 // Every scene with its own unit, up axis and size, and what is to be said of them; what needs a look first.
 
-import { AlertTriangle, Info } from 'lucide-react';
+import { AlertTriangle, Info } from '../kit/icons';
 import Link from '../kit/Link';
 import styled from 'styled-components';
 import { sceneUnitText } from '@/core/units/sceneUnits';

@@ -1,7 +1,7 @@
 'use client';
 // What a workspace knows of places outside: shared libraries by name, and the path heads that mean the same folder on different machines.
 
-import { LibraryBig, MapPin, Plus, X } from 'lucide-react';
+import { LibraryBig, MapPin, Plus, X } from '../kit/icons';
 import type { MachineDescription } from '@/core/places/machine';
 import { elsewhereOf } from '@/core/references/elsewhere';
 import { planRequest } from '@/wire/jobs';

@@ -1,7 +1,7 @@
 'use client';
 // Settings: of the open workspace (where things live, what they are called, units and grid, what lies outside), and of the application.
 
-import { Grid3x3, Home, Library, Palette, Type } from 'lucide-react';
+import { Grid3x3, Home, Library, Palette, Type } from '../kit/icons';
 import { shapeOf } from '../kit/api';
 import { Soft } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';

@@ -3,7 +3,7 @@
 
 import { measureScenesRoute } from '@/wire/routes/settings';
 import { useQuery } from '@tanstack/react-query';
-import { Ruler } from 'lucide-react';
+import { Ruler } from '../kit/icons';
 import { useState } from 'react';
 import { count, figure } from '@/core/text/figures';
 import { lengthText, unitName, type WorkspaceUnits } from '@/core/units/units';

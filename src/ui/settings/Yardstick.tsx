@@ -1,7 +1,7 @@
 'use client';
 // The grid and the box as files of several formats, to be opened in the artist's own program.
 
-import { Box } from 'lucide-react';
+import { Box } from '../kit/icons';
 import { count } from '@/core/text/figures';
 import { yardstickFormats, type YardstickFormat } from '@/core/units/yardstickScene';
 import { useAttempt } from '../kit/attempt';

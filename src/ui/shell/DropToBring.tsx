@@ -2,7 +2,7 @@
 // Files and folders dropped anywhere on the window: loose files are brought in, packs go to the holding area; a plan first, as always. What was packed
 // elsewhere (a bag, a workspace) arrives instead, on Travel, where a folder or a ZIP of any kind does so too.
 
-import { PackageOpen, X } from 'lucide-react';
+import { PackageOpen, X } from '../kit/icons';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { usePathname } from 'next/navigation';
 import { ProgressBar } from 'react-aria-components';

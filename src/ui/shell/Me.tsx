@@ -1,7 +1,7 @@
 'use client';
 // Who is signed in, at the foot of the strap: another password, and the way out.
 
-import { CircleUser } from 'lucide-react';
+import { CircleUser } from '../kit/icons';
 import { useState } from 'react';
 import { Button as AriaButton, Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';

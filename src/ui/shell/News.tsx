@@ -1,7 +1,7 @@
 'use client';
 // On a server for several: what somebody else has just changed in the workspace that is looked at. The page shows it already; this says whose it was.
 
-import { X } from 'lucide-react';
+import { X } from '../kit/icons';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { IconButton } from '../kit/buttons';

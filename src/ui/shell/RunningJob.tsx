@@ -2,7 +2,7 @@
 // The work under way, in the top of the window: how far it is, how long it will take, and its cancel.
 
 import { cancelJob } from '@/wire/routes/state';
-import { X } from 'lucide-react';
+import { X } from '../kit/icons';
 import { useEffect, useState } from 'react';
 import { ProgressBar } from 'react-aria-components';
 import styled from 'styled-components';

@@ -16,7 +16,7 @@ import {
   Users,
   Waypoints,
   Webhook,
-} from 'lucide-react';
+} from '../kit/icons';
 import Link from '../kit/Link';
 import { usePathname } from 'next/navigation';
 import styled from 'styled-components';

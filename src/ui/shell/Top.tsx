@@ -2,7 +2,7 @@
 // The top of the window: the workspace's tag, running work, readiness, and the undo of what was done last.
 
 import { figure } from '@/core/text/figures';
-import { ChevronsUpDown, Undo2 } from 'lucide-react';
+import { ChevronsUpDown, Undo2 } from '../kit/icons';
 import { Button as AriaButton, Menu, MenuItem, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import type { JobView } from '@/wire/jobs';

@@ -2,7 +2,7 @@
 // Web hooks: who is told what, and what became of each message.
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { CheckCircle2, CircleSlash, Clock, Pause, Play, Send, Webhook, X } from 'lucide-react';
+import { CheckCircle2, CircleSlash, Clock, Pause, Play, Send, Webhook, X } from '../kit/icons';
 import { useState } from 'react';
 import { ago, count } from '@/core/text/figures';
 import {

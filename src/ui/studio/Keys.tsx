@@ -2,7 +2,7 @@
 // Keys by which programs come in to this server.
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { KeyRound, X } from 'lucide-react';
+import { KeyRound, X } from '../kit/icons';
 import { useState } from 'react';
 import { ago, span } from '@/core/text/figures';
 import { dropKey, listKeys, makeKey } from '@/wire/routes/pipelines';

@@ -2,7 +2,7 @@
 // Who comes in to this server, with which role; links that wait to be used. For those who manage it.
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { KeyRound, UserPlus, UserX, X } from 'lucide-react';
+import { KeyRound, UserPlus, UserX, X } from '../kit/icons';
 import { useState } from 'react';
 import { ago, count, when } from '@/core/text/figures';
 import {

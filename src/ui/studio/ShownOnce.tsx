@@ -1,7 +1,7 @@
 'use client';
 // Something that is shown once and kept nowhere: a link, a key, a secret.
 
-import { Copy } from 'lucide-react';
+import { Copy } from '../kit/icons';
 import { useState, type ReactNode } from 'react';
 import { Button, MainButton } from '../kit/buttons';
 import { Dialog } from '../kit/dialog';

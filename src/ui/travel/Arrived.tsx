@@ -3,7 +3,7 @@
 // already, file by file.
 
 import { useQuery } from '@tanstack/react-query';
-import { CheckCircle2, Copy, PackageOpen, ShieldCheck } from 'lucide-react';
+import { CheckCircle2, Copy, PackageOpen, ShieldCheck } from '../kit/icons';
 import { useState } from 'react';
 import type { z } from 'zod';
 import { count, bytes } from '@/core/text/figures';

@@ -2,7 +2,7 @@
 // What was asked for: the list of a teacher, a client or a lead, held against the workspace point by point, with what would mend it.
 
 import { useQuery } from '@tanstack/react-query';
-import { CheckCircle2, ClipboardList, Download, FolderSearch, TriangleAlert, Wrench } from 'lucide-react';
+import { CheckCircle2, ClipboardList, Download, FolderSearch, TriangleAlert, Wrench } from '../kit/icons';
 import { useState } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import Link from '../kit/Link';

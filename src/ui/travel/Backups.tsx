@@ -2,7 +2,7 @@
 // Backups as a chain: what was kept when, where, and what came of it; one button for the end of the day.
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Archive, Plus, Undo2, X } from 'lucide-react';
+import { Archive, Plus, Undo2, X } from '../kit/icons';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { nameOf } from '@/core/files/treePath';

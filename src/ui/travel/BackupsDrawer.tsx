@@ -2,7 +2,7 @@
 // A folder of backups: its snapshots, whether every byte was proven, damage and what heals it, what is cleared by rule, and finished work moved off.
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { ArchiveRestore, HeartPulse, PackageMinus, ShieldCheck, Trash2 } from 'lucide-react';
+import { ArchiveRestore, HeartPulse, PackageMinus, ShieldCheck, Trash2 } from '../kit/icons';
 import { useState } from 'react';
 import styled from 'styled-components';
 import { usualRule, writeRule } from '@/core/backups/thinning';

@@ -1,7 +1,7 @@
 'use client';
 // Many small files as one: what could go into a bundle and what that saves where it goes to, and bundles that can be taken apart.
 
-import { PackageOpen } from 'lucide-react';
+import { PackageOpen } from '../kit/icons';
 import { useState } from 'react';
 import type { BundleGroup } from '@/core/bags/bundles';
 import { aboutTime, driveKinds, secondsFor } from '@/core/places/drives';

@@ -1,7 +1,7 @@
 'use client';
 // What travels, by hand: folders and files with their sizes, the largest first, one place of the tree at a time.
 
-import { ChevronRight, CornerLeftUp, File, Folder } from 'lucide-react';
+import { ChevronRight, CornerLeftUp, File, Folder } from '../kit/icons';
 import { useState } from 'react';
 import type { TravelChoice, TravelLook, Travelling } from '@/core/bags/travelling';
 import { folderOf } from '@/core/files/treePath';

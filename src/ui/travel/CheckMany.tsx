@@ -1,7 +1,7 @@
 'use client';
 // Every delivery in a folder, held against one list: a table, and the same as a file.
 
-import { CheckCircle2, Download, TriangleAlert } from 'lucide-react';
+import { CheckCircle2, Download, TriangleAlert } from '../kit/icons';
 import { useState } from 'react';
 import type { HandInListWire } from '@/wire/handIn';
 import type { z } from 'zod';

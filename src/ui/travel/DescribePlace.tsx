@@ -1,7 +1,7 @@
 'use client';
 // A place of one's own: what a machine or a drive is like, kept with the workspace, shared as a file. What of it can be seen from here is filled in.
 
-import { Download, FolderOpen, Gauge, Trash2 } from 'lucide-react';
+import { Download, FolderOpen, Gauge, Trash2 } from '../kit/icons';
 import { FileTrigger } from 'react-aria-components';
 import { fileSystemIds, fileSystemNamed, fileSystems, type FileSystemId } from '@/core/names/fileSystems';
 import {

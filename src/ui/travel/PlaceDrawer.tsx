@@ -2,7 +2,7 @@
 // What one machine would say in full: one sentence, then everything that would fail there, by what would mend it.
 
 import type { PlanRequestInput, RehearsalView } from '@/wire/views';
-import { Wrench } from 'lucide-react';
+import { Wrench } from '../kit/icons';
 import styled from 'styled-components';
 import { bytes, count, figure } from '@/core/text/figures';
 import { useAttempt } from '../kit/attempt';

@@ -2,7 +2,7 @@
 // One snapshot: what is other now, and its files, given back whole into a folder, or chosen ones into the workspace as a plan.
 
 import { useQuery } from '@tanstack/react-query';
-import { Download } from 'lucide-react';
+import { Download } from '../kit/icons';
 import { useState } from 'react';
 import { nameOf } from '@/core/files/treePath';
 import { bytes, count, exactTime, figure } from '@/core/text/figures';

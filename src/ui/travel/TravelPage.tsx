@@ -2,7 +2,7 @@
 // Travel: what every machine would say, what travels and how it fits, what was asked for, backups, what arrived.
 
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { Briefcase, MonitorCheck } from 'lucide-react';
+import { Briefcase, MonitorCheck } from '../kit/icons';
 import { useEffect, useMemo, useState } from 'react';
 import { z } from 'zod';
 import { travellingOf, usualChoice } from '@/core/bags/travelling';

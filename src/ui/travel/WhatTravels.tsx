@@ -1,7 +1,7 @@
 'use client';
 // What travels: a tick for each class and library, what leaving it out breaks under the very tick, and how it fits on the drive at hand.
 
-import { ListTree, Package, Recycle } from 'lucide-react';
+import { ListTree, Package, Recycle } from '../kit/icons';
 import { useMemo, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import type { TravelChoice, TravelLook, Travelling } from '@/core/bags/travelling';

@@ -1,7 +1,7 @@
 'use client';
 // Where it would arrive: every machine in a line, what it is, what it would say. The one that is chosen opens in the drawer.
 
-import { CheckCircle2, TriangleAlert, Unlink } from 'lucide-react';
+import { CheckCircle2, TriangleAlert, Unlink } from '../kit/icons';
 import { useState } from 'react';
 import styled from 'styled-components';
 import type { RehearsalView } from '@/wire/views';

@@ -2,7 +2,7 @@
 // Checkpoints: the state of the whole workspace under a name, what changed since, and the way back to it.
 
 import { useQuery } from '@tanstack/react-query';
-import { Flag, History, Trash2 } from 'lucide-react';
+import { Flag, History, Trash2 } from '../kit/icons';
 import styled from 'styled-components';
 import { z } from 'zod';
 import { ago, bytes, count, exactBytes, exactTime } from '@/core/text/figures';

@@ -1,7 +1,7 @@
 'use client';
 // A review clip of a row of frames: made on this machine, looked at here, saved where the browser saves files.
 
-import { Clapperboard, Download } from 'lucide-react';
+import { Clapperboard, Download } from '../kit/icons';
 import { useEffect, useRef, useState } from 'react';
 import { ProgressBar } from 'react-aria-components';
 import styled from 'styled-components';

@@ -2,7 +2,7 @@
 // Two states of a scene side by side: what came, what went, what is called otherwise, what changed; and whether the other one would open.
 
 import { useQuery } from '@tanstack/react-query';
-import { ArrowRight, Box, CircleCheck, History, Minus, PencilLine, Plus, TriangleAlert } from 'lucide-react';
+import { ArrowRight, Box, CircleCheck, History, Minus, PencilLine, Plus, TriangleAlert } from '../kit/icons';
 import dynamic from 'next/dynamic';
 import { useState } from 'react';
 import styled from 'styled-components';

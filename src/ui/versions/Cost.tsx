@@ -2,7 +2,7 @@
 // What versions cost, how that grew, and what makes each save dear.
 
 import { useQuery } from '@tanstack/react-query';
-import { PackageOpen, RefreshCw } from 'lucide-react';
+import { PackageOpen, RefreshCw } from '../kit/icons';
 import { useCallback, useState } from 'react';
 import styled from 'styled-components';
 import { nameOf } from '@/core/files/treePath';

@@ -1,7 +1,7 @@
 'use client';
 // What a scene can go back to: which kinds are shown, what is chosen, and what can be done with that.
 
-import { Archive, FileClock, History, Waypoints } from 'lucide-react';
+import { Archive, FileClock, History, Waypoints } from '../kit/icons';
 import { z } from 'zod';
 import { plainName } from '@/core/names/counters';
 import { count } from '@/core/text/figures';

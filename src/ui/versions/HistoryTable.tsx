@@ -9,7 +9,7 @@ import {
   History,
   Images,
   TriangleAlert,
-} from 'lucide-react';
+} from '../kit/icons';
 import Link from '../kit/Link';
 import styled from 'styled-components';
 import { nameOf as lastPart } from '@/core/files/treePath';

@@ -2,7 +2,7 @@
 // On a server for several: who holds a scene while they work on it in another program; holding it, letting it go, or breaking the hold with a reason.
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Hand } from 'lucide-react';
+import { Hand } from '../kit/icons';
 import { useState } from 'react';
 import { plainName } from '@/core/names/counters';
 import { when } from '@/core/text/figures';

@@ -1,7 +1,7 @@
 'use client';
 // How versions are kept: the habit of the workspace, and its net.
 
-import { Save } from 'lucide-react';
+import { Save } from '../kit/icons';
 import { nameOf } from '@/core/files/treePath';
 import { plainName } from '@/core/names/counters';
 import { checkVersionPattern, usualPattern, versionPath } from '@/core/versions/habit';

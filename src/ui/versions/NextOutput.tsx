@@ -1,7 +1,7 @@
 'use client';
 // How the next output of a scene is to be called, and where it goes: ready to be copied.
 
-import { Check, Copy } from 'lucide-react';
+import { Check, Copy } from '../kit/icons';
 import { useState } from 'react';
 import Link from '../kit/Link';
 import type { OutputsView } from '@/wire/views';

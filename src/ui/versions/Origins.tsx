@@ -1,7 +1,7 @@
 'use client';
 // Whose every output is: scene, version, camera, and how sure that is.
 
-import { Clapperboard, RefreshCw, TriangleAlert } from 'lucide-react';
+import { Clapperboard, RefreshCw, TriangleAlert } from '../kit/icons';
 import Link from '../kit/Link';
 import { Fragment, useState } from 'react';
 import styled from 'styled-components';

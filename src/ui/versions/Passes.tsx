@@ -2,7 +2,7 @@
 // Outputs that are expected: a grid of passes by frames, and in words what is left.
 
 import { useQuery } from '@tanstack/react-query';
-import { CircleCheck, ListChecks, RefreshCw, TriangleAlert } from 'lucide-react';
+import { CircleCheck, ListChecks, RefreshCw, TriangleAlert } from '../kit/icons';
 import styled from 'styled-components';
 import { checkFilePattern } from '@/core/outputs/passes';
 import { figure, framesText } from '@/core/text/figures';

@@ -1,7 +1,7 @@
 'use client';
 // The next version of one scene, with a note.
 
-import { Save } from 'lucide-react';
+import { Save } from '../kit/icons';
 import { nameOf } from '@/core/files/treePath';
 import { plainName } from '@/core/names/counters';
 import { planRequest } from '@/wire/jobs';

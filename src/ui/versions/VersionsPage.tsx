@@ -2,7 +2,7 @@
 // Versions: save the next one with a note, see what there is to go back to and where the net has holes, and go back.
 
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Flag, History, ListChecks, Save, Scale, SlidersHorizontal, Waypoints } from 'lucide-react';
+import { Flag, History, ListChecks, Save, Scale, SlidersHorizontal, Waypoints } from '../kit/icons';
 import { NoScene } from '../workspaces/NoScene';
 import { useState } from 'react';
 import { nameOf as lastPart } from '@/core/files/treePath';

@@ -4,7 +4,7 @@
 import { adoptFolder, recogniseFolder } from '@/wire/routes/shelf';
 import { openWorkspace } from '@/wire/routes/workspaces';
 import { useQuery } from '@tanstack/react-query';
-import { FolderCheck } from 'lucide-react';
+import { FolderCheck } from '../kit/icons';
 import type { Recognised } from '@/core/plans/planAdopt';
 import { bytes, count } from '@/core/text/figures';
 import type { ErrorShape } from '@/wire/jobs';

@@ -3,7 +3,7 @@
 
 import { allowFolder, disallowFolder } from '@/wire/routes/state';
 import { useQueryClient } from '@tanstack/react-query';
-import { FolderSearch, Gauge, Plus, X } from 'lucide-react';
+import { FolderSearch, Gauge, Plus, X } from '../kit/icons';
 import { useState } from 'react';
 import { call, shapeOf } from '../kit/api';
 import { useAttempt } from '../kit/attempt';

@@ -1,7 +1,7 @@
 'use client';
 // What each workspace needs, the most pressing first, with the way there.
 
-import { Archive, CheckCircle2, CircleSlash, Unlink, type LucideIcon } from 'lucide-react';
+import { Archive, CheckCircle2, CircleSlash, Unlink, type IconType } from '../kit/icons';
 import Link from '../kit/Link';
 import styled from 'styled-components';
 import { ago, count, exactTime } from '@/core/text/figures';
@@ -12,7 +12,7 @@ import { color, space } from '../theme/theme';
 
 interface Need {
   workspace: WorkspaceView;
-  icon: LucideIcon;
+  icon: IconType;
   tone: string;
   said: string;
   title?: string;
@@ -25,7 +25,7 @@ const day = 86_400_000; // ms
 function needsOf(w: WorkspaceView, now: number): Need[] {
   if (w.archived !== null) return [];
   const needs: Need[] = [];
-  const say = (icon: LucideIcon, tone: string, said: string, way: Need['way'], title?: string) =>
+  const say = (icon: IconType, tone: string, said: string, way: Need['way'], title?: string) =>
     needs.push({ workspace: w, icon, tone, said, way, ...(title ? { title } : {}) });
   const seen = w.seen;
   if (!w.there) {

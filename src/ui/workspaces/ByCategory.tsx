@@ -4,7 +4,7 @@
 import { makePlan } from '@/wire/routes/plans';
 import { forgetWorkspaceRoute } from '@/wire/routes/workspaces';
 import { useQueryClient } from '@tanstack/react-query';
-import { CircleSlash, MoreHorizontal, Tag } from 'lucide-react';
+import { CircleSlash, MoreHorizontal, Tag } from '../kit/icons';
 import Link from '../kit/Link';
 import { useState } from 'react';
 import { Menu, MenuItem, MenuTrigger } from 'react-aria-components';

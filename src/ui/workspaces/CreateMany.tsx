@@ -3,7 +3,7 @@
 
 import { createMany, previewMany } from '@/wire/routes/shelf';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { FolderTree } from 'lucide-react';
+import { FolderTree } from '../kit/icons';
 import { useState } from 'react';
 import { checkPattern, nameOfPattern, type PatternValues } from '@/core/names/patterns';
 import { count } from '@/core/text/figures';

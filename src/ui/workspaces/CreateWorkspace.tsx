@@ -3,7 +3,7 @@
 
 import { createWorkspaceRoute, previewCreate } from '@/wire/routes/workspaces';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
-import { FolderTree } from 'lucide-react';
+import { FolderTree } from '../kit/icons';
 import { usualPatterns } from '@/core/names/patterns';
 import type { CreatePreview, StateView } from '@/wire/views';
 import { call } from '../kit/api';

@@ -4,7 +4,7 @@
 import { findWorkspacesRoute } from '@/wire/routes/shelf';
 import { openWorkspace } from '@/wire/routes/workspaces';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { CornerDownRight, FolderSearch, Layers } from 'lucide-react';
+import { CornerDownRight, FolderSearch, Layers } from '../kit/icons';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';
 import { call, shapeOf } from '../kit/api';

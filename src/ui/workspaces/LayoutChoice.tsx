@@ -1,7 +1,7 @@
 'use client';
 // The layout of a new workspace: one of the library, or a text of its own.
 
-import { Upload } from 'lucide-react';
+import { Upload } from '../kit/icons';
 import { FileTrigger } from 'react-aria-components';
 import type { LayoutView } from '@/wire/views';
 import { Button } from '../kit/buttons';

@@ -1,7 +1,7 @@
 'use client';
 // A view of scenes where there is none yet: what will stand here, the way to begin, and where what comes in will lie.
 
-import { PackagePlus } from 'lucide-react';
+import { PackagePlus } from '../kit/icons';
 import { useState, type ReactNode } from 'react';
 import { fileKinds } from '@/core/layouts/homes';
 import { nameOfPattern } from '@/core/names/patterns';

@@ -1,7 +1,7 @@
 'use client';
 // A pattern of names with live examples: how they sort, and where they would be legal.
 
-import { ArrowDown, CheckCircle2, XCircle } from 'lucide-react';
+import { ArrowDown, CheckCircle2, XCircle } from '../kit/icons';
 import { useWatch } from 'react-hook-form';
 import styled from 'styled-components';
 import { whereLegal } from '@/core/names/fileSystems';

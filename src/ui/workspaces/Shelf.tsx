@@ -3,7 +3,7 @@
 
 import { readShelf, undoOnShelf } from '@/wire/routes/shelf';
 import { useQuery } from '@tanstack/react-query';
-import { FolderSearch, LayoutList } from 'lucide-react';
+import { FolderSearch, LayoutList } from '../kit/icons';
 import { useState } from 'react';
 import { ago, exactTime } from '@/core/text/figures';
 import { call } from '../kit/api';

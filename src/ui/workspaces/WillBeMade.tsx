@@ -2,7 +2,7 @@
 // The workspaces that a list would make, each with what is wrong with it.
 
 import styled from 'styled-components';
-import { CheckCircle2, XCircle } from 'lucide-react';
+import { CheckCircle2, XCircle } from '../kit/icons';
 import { count } from '@/core/text/figures';
 import { Mono, Sheet, Soft, Stack } from '../kit/layout';
 import { Notice } from '../kit/notices';

@@ -3,7 +3,7 @@
 
 import { openWorkspace, scanWorkspace } from '@/wire/routes/workspaces';
 import { useQueryClient } from '@tanstack/react-query';
-import { Files, FileSearch, FolderCheck, FolderOpen, FolderPlus, Layers, Table2 } from 'lucide-react';
+import { Files, FileSearch, FolderCheck, FolderOpen, FolderPlus, Layers, Table2 } from '../kit/icons';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { count } from '@/core/text/figures';

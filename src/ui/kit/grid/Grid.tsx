@@ -3,7 +3,7 @@
 // is a row, or a heading above a group of rows.
 
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { Check } from 'lucide-react';
+import { Check } from '../icons';
 import {
   memo,
   useCallback,

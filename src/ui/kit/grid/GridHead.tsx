@@ -1,7 +1,7 @@
 'use client';
 // The headings of a grid: each sorts where it can, and is drawn wider or narrower at its right end, by pointer or by arrow keys.
 
-import { ArrowDown, ArrowUp } from 'lucide-react';
+import { ArrowDown, ArrowUp } from '../icons';
 import { Button } from 'react-aria-components';
 import styled from 'styled-components';
 import { color, space } from '../../theme/theme';
