@@ -67,6 +67,8 @@ export async function settled(page: Page): Promise<void> {
 export async function axe(page: Page, name: string, isMainView = false): Promise<void> {
   const isShort = process.env.SATCHEL_DEPTH === 'short';
   if (isShort && !isMainView) return;
+  // A page that is reached by a link has its title a moment after its content.
+  await expect(page).toHaveTitle(/./);
   for (const colorScheme of isShort ? (['light'] as const) : (['light', 'dark'] as const)) {
     await page.emulateMedia({ colorScheme });
     await page.evaluate(
