@@ -1,5 +1,6 @@
 // Verbs about backups: taken, listed, given back, proven, healed, cleared; finished work moved off and brought back.
 
+import path from 'node:path';
 import { readRule, usualRule, writeRule } from '@/core/backups/thinning';
 import { summaryOf, type SnapshotMade } from '@/core/backups/snapshot';
 import { AppError } from '@/core/errors';
@@ -128,7 +129,7 @@ export const backupVerbs: Record<string, Verb> = {
       const given = await giveBack(
         backups,
         id!,
-        paths.map((p) => p.replaceAll('\\', '/').replace(/\/+$/, '')),
+        paths.map((p) => (path.sep === '\\' ? p.replaceAll('\\', '/') : p).replace(/\/+$/, '')),
         to,
         {
           onProgress: onFile,
@@ -214,11 +215,15 @@ export const backupVerbs: Record<string, Verb> = {
     schema: async () => (await results()).giveBackResult,
     async run(call) {
       const { bringBack } = await import('@/server/backups/archive');
-      const given = await bringBack(absolute(call.words[0]!), { onProgress: onFile });
+      const from = text(call, 'from');
+      const given = await bringBack(absolute(call.words[0]!), {
+        from: from === undefined ? undefined : absolute(from),
+        onProgress: onFile,
+      });
       progress('');
       return {
         json: given,
-        text: () => `Brought back ${count(given.files, 'file')} (${bytes(given.bytes)}) to ${given.root}.`,
+        text: () => `Restored ${count(given.files, 'file')} (${bytes(given.bytes)}) to ${given.root}.`,
         findings: false,
       };
     },
@@ -235,12 +240,15 @@ async function clear(call: Call, keep: string | undefined, ids: readonly string[
       `--keep is a rule such as ${writeRule(usualRule)}: all of 2 days, then one a day for 14 days, one a week for 8 weeks, one a month for 24 months.`,
     );
   const backups = await openBackups(absolute(call.words[0]!));
-  const plan = await planClearing(backups, rule ? byRule(rule, Date.now()) : byId(ids));
+  // A second word, and only with snapshots that are named.
+  const givenUp = call.flags['give-up'] === true ? ids : [];
+  const plan = await planClearing(backups, rule ? byRule(rule, Date.now()) : byId(ids), givenUp);
   const swept =
     call.yes && plan.going.length > 0
       ? await clearSnapshots(
           backups,
           plan.going.map((s) => s.id),
+          givenUp,
         )
       : null;
   return {
@@ -253,6 +261,10 @@ async function clear(call: Call, keep: string | undefined, ids: readonly string[
     text: () =>
       [
         table(plan.going.map(rowOf)),
+        ...plan.archived.map(
+          (s) =>
+            `Kept: ${s.id} is the only copy of ${s.root}, which is archived${ids.length > 0 ? ' (--give-up clears it all the same)' : ''}.`,
+        ),
         plan.going.length === 0
           ? `None of ${count(plan.staying, 'snapshot')} goes by that.`
           : swept

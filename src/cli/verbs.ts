@@ -417,11 +417,15 @@ export const verbs: Record<string, VerbHead> = {
     load: async () => (await import('./backups')).backupVerbs.backup!,
   },
   snapshots: {
-    use: 'snapshots FOLDER [--keep RULE | --clear ID…]',
+    use: 'snapshots FOLDER [--keep RULE | --clear ID… [--give-up]]',
     about:
-      'the snapshots in a folder of backups, and when every byte is to be proven again. --keep 2d,14d,8w,24m clears by rule: all of 2 days stay, then one a day for 14 days, one a week for 8 weeks, one a month for 24 months',
+      'the snapshots in a folder of backups, and when every byte is to be proven again. --keep 2d,14d,8w,24m clears by rule: all of 2 days stay, then one a day for 14 days, one a week for 8 weeks, one a month for 24 months. The only copy of archived work is cleared only by --clear with --give-up',
     example: 'satchel snapshots /media/barn/backups --keep 2d,14d,8w,24m --yes',
-    flags: { keep: { type: 'string' }, clear: { type: 'string', multiple: true } },
+    flags: {
+      keep: { type: 'string' },
+      clear: { type: 'string', multiple: true },
+      'give-up': { type: 'boolean' },
+    },
     words: [1, 1],
     writes: applied(first),
     manages: true,
@@ -464,10 +468,11 @@ export const verbs: Record<string, VerbHead> = {
     load: async () => (await import('./backups')).backupVerbs.archive!,
   },
   'bring-back': {
-    use: 'bring-back DIR',
-    about: 'brings work back that was moved off, into the folder where its stub lies',
+    use: 'bring-back DIR [--from FOLDER]',
+    about:
+      'restores archived work in the folder where its placeholder is. --from names its backup folder, where that is not at its old place any more',
     example: 'satchel bring-back ~/work/harbour',
-    flags: {},
+    flags: { from: { type: 'string' } },
     words: [1, 1],
     writes: first,
     load: async () => (await import('./backups')).backupVerbs['bring-back']!,

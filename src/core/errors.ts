@@ -58,6 +58,7 @@ export const errorTable = {
     status: 500,
     next: 'Look at the drive or its connection; what could not be done is named.',
   },
+  archived: { status: 409, next: 'Restore it from the archive first.' },
   unfinished: {
     status: 409,
     next: 'Look at what is unfinished there, and put it back or leave it, before anything else is changed.',
@@ -97,6 +98,12 @@ export class AppError extends Error {
   get next(): string {
     return errorTable[this.code].next;
   }
+}
+
+/** The same error with what is true of the files by now: `unchanged`. One that says it lost its lock keeps its own words. */
+export function withUnchanged(cause: unknown, unchanged: string, details?: readonly string[]): unknown {
+  if (!(cause instanceof AppError) || isLockLost(cause)) return cause;
+  return new AppError(cause.code, cause.message, unchanged, details ?? cause.details);
 }
 
 /** Whether another program took over the lock that the work was done under: it then writes nothing more, not even to put back what it did. */

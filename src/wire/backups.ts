@@ -51,7 +51,13 @@ export const backupResult = z.union([
   mirrored.extend({ as: z.literal('mirror') }),
 ]);
 
-const clearing = z.object({ going: z.array(snapshotMade), staying: number, frees: number });
+/** `archived`: chosen, and kept all the same, as the only copies of archived work. */
+const clearing = z.object({
+  going: z.array(snapshotMade),
+  archived: z.array(snapshotMade),
+  staying: number,
+  frees: number,
+});
 export const clearingView = clearing;
 
 export const snapshotsResult = z.union([

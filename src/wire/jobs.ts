@@ -388,9 +388,14 @@ export const workOrder = z.discriminatedUnion('work', [
     folder: z.string(),
     which: z.union([z.object({ keep: z.string() }), z.object({ ids: z.array(z.string()) })]),
   }),
-  z.object({ work: z.literal('clear-snapshots'), folder: z.string(), ids: z.array(z.string()) }),
+  z.object({
+    work: z.literal('clear-snapshots'),
+    folder: z.string(),
+    ids: z.array(z.string()),
+    givenUp: z.array(z.string()).default([]),
+  }),
   z.object({ work: z.literal('archive'), root: z.string(), folder: z.string() }),
-  z.object({ work: z.literal('bring-back'), root: z.string() }),
+  z.object({ work: z.literal('bring-back'), root: z.string(), from: z.string().optional() }),
   /** A verb of the command line. `root`: the allowed folder that it begins in. */
   z.object({
     work: z.literal('verb'),

@@ -18,8 +18,8 @@ export type SnapshotFile = readonly [
 export interface Snapshot {
   format: 1;
   id: string;
-  /** `key`: the same for all snapshots of one workspace; where it lay, on which machine. */
-  workspace: { key: string; name: string; root: string; host: string };
+  /** `key`: the series, the same for all snapshots of one workspace; where it lay, on which machine; its folder there (absent before 0.2.0). */
+  workspace: { key: string; name: string; root: string; host: string; folderId?: string | undefined };
   /** When it was begun: ISO 8601, UTC. */
   time: string;
   files: SnapshotFile[];
@@ -117,6 +117,32 @@ export interface SnapshotMade {
   bytes: number;
   added: number;
   unread: number;
+}
+
+/**
+ * The time in an id, in ms. Ids grow with each snapshot of a backup folder, also where the clock was set back: their order is that in which snapshots
+ * were taken, the newest last. NaN: it is no id.
+ */
+export function orderOf(id: string): number {
+  const m = /^(\d{4})(\d\d)(\d\d)-(\d\d)(\d\d)(\d\d)/.exec(id);
+  if (!m) return NaN;
+  const [year, month, day, hour, minute, second] = m.slice(1).map(Number) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  return Date.UTC(year, month - 1, day, hour, minute, second);
+}
+
+/** The beginning of an id taken at `now` (ms) that comes after all of `ids`. */
+export function nextOrder(now: number, ids: Iterable<string>): string {
+  let most = 0;
+  for (const id of ids) most = Math.max(most, orderOf(id) || 0);
+  const time = new Date(now > most ? now : most + 1000).toISOString();
+  return time.replace(/[-:]/g, '').replace('T', '-').slice(0, 15);
 }
 
 export const summaryOf = (s: Snapshot): SnapshotMade => ({

@@ -13,6 +13,8 @@ export const versionsFolder = treePath(`${ownFolder}/versions`);
 /** What the net has kept of scenes, and when it could not (versions/net.ts). */
 export const netFolder = treePath(`${ownFolder}/net`);
 export const netLog = treePath(`${netFolder}/log.jsonl`);
+/** The placeholder of archived work: which snapshot in which backup folder holds it. While it is there, nothing here is changed. */
+export const placeholderPath = treePath(`${ownFolder}/moved-off.json`);
 /** States of the workspace to go back to (versions/checkpoint.ts). */
 export const checkpointsFolder = treePath(`${ownFolder}/checkpoints`);
 /** Who holds which scene, and who broke a hold (versions/holds.ts). */
@@ -23,6 +25,11 @@ export const binFolder = treePath(`${ownFolder}/bin`);
 /** A new folder in the bin. `now`: ISO time. */
 export function binAt(now: string): TreePath {
   return treePath(`${binFolder}/${now.replace(/[:.]/g, '-')}`);
+}
+
+/** Whether a path is of this moment alone: the write lock, and what taking it needs. No state of a workspace holds it. */
+export function isPassing(path: string): boolean {
+  return path === `${ownFolder}/lock` || path.startsWith(`${ownFolder}/.lock-`);
 }
 
 /** Whether a path is one of our own records. */

@@ -3,14 +3,16 @@
 
 import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
+import os from 'node:os';
 import path from 'node:path';
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
-import { fileError } from '@/core/files/fileErrors';
+import { fileError, isAbsence } from '@/core/files/fileErrors';
 import { once } from '@/core/files/fileTree';
-import { ownFolder } from '@/core/files/records';
+import { ownFolder, placeholderPath, storeFolder } from '@/core/files/records';
 import { treePath, type TreePath } from '@/core/files/treePath';
 import {
+  nextOrder,
   readSnapshot,
   snapshotCopyPath,
   snapshotPath,
@@ -90,12 +92,42 @@ async function readMarker(tree: DiskTree, folder: string): Promise<BackupMarker>
   }
 }
 
-/** Opens one, or makes it in a folder that is new or empty. Throws AppError where something else lies there. */
-export async function openOrMakeBackups(folder: string): Promise<BackupFolder> {
+/**
+ * Works with one that is opened, or made in a folder that is new or empty; if the work fails before there is a snapshot, what was made for it is
+ * removed again. Throws AppError where something else lies there.
+ */
+export async function inBackups<T>(folder: string, work: (backups: BackupFolder) => Promise<T>): Promise<T> {
   const at = toSystem(folder);
   currentLimits().bounds.checkPath(folder);
-  if (fs.existsSync(at) && isBackupFolder(folder)) return openBackups(folder);
-  if (!fs.existsSync(at)) {
+  if (fs.existsSync(at) && isBackupFolder(folder)) return work(await openBackups(folder));
+  const isNew = !fs.existsSync(at);
+  const backups = await makeBackups(folder);
+  try {
+    return await work(backups);
+  } catch (cause) {
+    await unmake(backups, isNew).catch(() => undefined);
+    throw cause;
+  }
+}
+
+/** Removes what `makeBackups` made, unless there is a snapshot by now or somebody else is at work there. */
+async function unmake(backups: BackupFolder, isNew: boolean): Promise<void> {
+  const at = toSystem(backups.folder);
+  const isUsed = await withBackupLock(backups, async () => {
+    if (fs.existsSync(path.join(at, snapshotsFolder))) return true;
+    for (const name of [storeFolder, markerName, readMe])
+      fs.rmSync(path.join(at, name), { recursive: true, force: true });
+    return false;
+  });
+  if (isUsed) return;
+  fs.rmdirSync(path.join(at, ownFolder));
+  if (isNew) fs.rmdirSync(at);
+}
+
+async function makeBackups(folder: string): Promise<BackupFolder> {
+  const at = toSystem(folder);
+  const isNew = !fs.existsSync(at);
+  if (isNew) {
     if (!fs.existsSync(path.dirname(at)))
       throw new AppError('offline', `${path.dirname(folder)} is not there just now.`);
     fs.mkdirSync(at);
@@ -116,11 +148,15 @@ export async function openOrMakeBackups(folder: string): Promise<BackupFolder> {
     made: new Date().toISOString(),
     proveEvery: 90,
   };
-  await tree.write(readMe, once(utf8(about)), { replace: true, tag: 't' });
-  await tree.write(markerFile, once(utf8(`${JSON.stringify(marker, null, 2)}\n`)), {
-    replace: false,
-    tag: 't',
-  });
+  const json = utf8(`${JSON.stringify(marker, null, 2)}\n`);
+  try {
+    await tree.write(readMe, once(utf8(about)), { replace: true, tag: 't' });
+    await tree.write(markerFile, once(json), { replace: false, tag: 't' });
+  } catch (cause) {
+    fs.rmSync(path.join(at, readMe), { force: true });
+    if (isNew) fs.rmdirSync(at);
+    throw cause;
+  }
   return { folder, tree, marker };
 }
 
@@ -183,41 +219,46 @@ export interface Snapshots {
   halves: { key: string; id: string }[];
 }
 
+/** The series of a backup folder. */
+async function keysOf(tree: DiskTree): Promise<string[]> {
+  const entries = (await tree.entries(snapshotsFolder)) ?? [];
+  return entries.filter((e) => e.kind === 'folder' && /^[\w-]+$/.test(e.name)).map((e) => e.name);
+}
+
+/** The ids of a series, also of snapshots whose records are damaged. */
+async function idsOf(tree: DiskTree, key: string): Promise<string[]> {
+  const entries = (await tree.entries(treePath(`${snapshotsFolder}/${key}`))) ?? [];
+  return [...new Set(entries.flatMap((e) => /^([\w-]+?)(?:\.copy)?\.json$/.exec(e.name)?.[1] ?? []))];
+}
+
+/** An id for a snapshot that is taken now: after all that are there, whatever the clock says. */
+export async function nextId({ tree }: BackupFolder, now: Date): Promise<string> {
+  const ids = (await Promise.all((await keysOf(tree)).map((key) => idsOf(tree, key)))).flat();
+  return `${nextOrder(now.getTime(), ids)}-${randomBytes(3).toString('hex')}`;
+}
+
 /** All snapshots of a folder, or of one workspace. */
 export async function readSnapshots({ tree }: BackupFolder, only?: string): Promise<Snapshots> {
   const found: Snapshots = { all: [], damaged: [], halves: [] };
-  for (const key of (await tree.entries(snapshotsFolder)) ?? []) {
-    if (key.kind !== 'folder' || (only !== undefined && key.name !== only) || !/^[\w-]+$/.test(key.name))
-      continue;
-    const names = ((await tree.entries(treePath(`${snapshotsFolder}/${key.name}`))) ?? []).map((e) => e.name);
-    const ids = new Set(names.flatMap((n) => /^([\w-]+?)(?:\.copy)?\.json$/.exec(n)?.[1] ?? []));
-    for (const id of ids) {
-      const { snapshot, isWhole } = await readRecord(tree, key.name, id);
+  for (const key of await keysOf(tree)) {
+    if (only !== undefined && key !== only) continue;
+    for (const id of await idsOf(tree, key)) {
+      const { snapshot, isWhole } = await readRecord(tree, key, id);
       if (snapshot === null || snapshot === 'newer')
-        found.damaged.push({
-          key: key.name,
-          id,
-          path: snapshotPath(key.name, id),
-          newer: snapshot === 'newer',
-        });
+        found.damaged.push({ key, id, path: snapshotPath(key, id), newer: snapshot === 'newer' });
       else {
         found.all.push(snapshot);
-        if (!isWhole) found.halves.push({ key: key.name, id });
+        if (!isWhole) found.halves.push({ key, id });
       }
     }
   }
-  found.all.sort((a, b) => (a.time < b.time ? 1 : -1));
+  found.all.sort((a, b) => (a.id < b.id ? 1 : -1));
   return found;
 }
 
 /** The newest snapshot of a workspace that can be read; null: there is none. Older ones are not read. */
 export async function latestOf({ tree }: BackupFolder, key: string): Promise<Snapshot | null> {
-  const names = ((await tree.entries(treePath(`${snapshotsFolder}/${key}`))) ?? []).map((e) => e.name);
-  // Their names begin with their times.
-  const ids = [...new Set(names.flatMap((n) => /^([\w-]+?)(?:\.copy)?\.json$/.exec(n)?.[1] ?? []))]
-    .sort()
-    .reverse();
-  for (const id of ids) {
+  for (const id of (await idsOf(tree, key)).sort().reverse()) {
     const { snapshot } = await readRecord(tree, key, id, false);
     if (snapshot !== null && snapshot !== 'newer') return snapshot;
   }
@@ -236,6 +277,42 @@ export async function snapshotOf(backups: BackupFolder, id: string): Promise<Sna
     'not-found',
     `There is ${found.length > 1 ? 'more than one' : 'no'} snapshot ${id} in ${backups.folder}.`,
   );
+}
+
+/** Beside the record of a snapshot that is the only copy of archived work: it is not cleared until that was restored, or is given up by name. */
+const pinPath = (key: string, id: string): TreePath =>
+  treePath(`${snapshotsFolder}/${key}/${id}.archived.json`);
+
+/** Marks a snapshot as the archive of the workspace at `root`. */
+export async function markArchived(
+  { tree }: BackupFolder,
+  { workspace, id }: Snapshot,
+  root: string,
+): Promise<void> {
+  const pin = { format: 1, root, host: os.hostname(), time: new Date().toISOString() };
+  await tree.write(pinPath(workspace.key, id), once(utf8(`${JSON.stringify(pin, null, 2)}\n`)), {
+    replace: true,
+    tag: 't',
+  });
+}
+
+/** Takes the mark away: the work is restored, or given up. */
+export async function markRestored({ tree }: BackupFolder, { workspace, id }: Snapshot): Promise<void> {
+  await tree.remove(pinPath(workspace.key, id));
+}
+
+/**
+ * Whether a snapshot is the archive of work that was not restored yet. Version 0.1.0 left no mark: for its archives the placeholder tells, where it can
+ * be looked at.
+ */
+export async function isArchive({ tree }: BackupFolder, { workspace, id }: Snapshot): Promise<boolean> {
+  if ((await tree.kind(pinPath(workspace.key, id))) !== null) return true;
+  try {
+    const at = path.join(toSystem(workspace.root), ...placeholderPath.split('/'));
+    return fs.readFileSync(at, 'utf8').includes(JSON.stringify(id));
+  } catch (cause) {
+    return !isAbsence(cause);
+  }
 }
 
 /** Writes a snapshot's record, with its copy; it is there once this resolves. */

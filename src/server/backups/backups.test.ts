@@ -1,14 +1,14 @@
 // Backups on a real disk: every snapshot that is kept gives back its state to the byte, whatever was edited, thinned or spoilt since; damage of every
 // kind of file is named with what it belongs to, and healed where somebody has it; killed, full, shared by two: earlier snapshots stay whole.
 
-import { afterAll, describe, expect, test } from '@jest/globals';
+import { afterAll, describe, expect, jest, test } from '@jest/globals';
 import fc from 'fast-check';
 import { spawn, spawnSync } from 'node:child_process';
-import { createCipheriv } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
+import { treePath } from '@/core/files/treePath';
 import { strideOf } from '@/core/files/testing/depth';
 import { recogniseArrival } from '../arrive/recognise';
 import { takeIn } from '../arrive/takeIn';
@@ -16,73 +16,21 @@ import { pack } from '../bags/pack';
 import { readWorkspace } from '../workspaces/open';
 import { onFailingDisk } from '../disk/testing/failingCalls';
 import { sameDisk, wholeDisk } from '../disk/testing/wholeDisk';
-import { archiveTo, bringBack, stubOf } from './archive';
-import { openBackups, readSnapshots } from './backupFolder';
-import { byId, clearSnapshots, planClearing } from './clear';
+import { archiveTo } from './archive';
+import { nextId, openBackups, readSnapshots, snapshotOf, writeRecord } from './backupFolder';
+import { byId, byRule, clearSnapshots, planClearing } from './clear';
 import { giveBack } from './giveBack';
 import { healBackups } from './heal';
 import { mirrorTo } from './mirror';
 import { proveBackups, readProofs } from './prove';
+import { seriesOf } from './series';
 import { takeSnapshot } from './takeSnapshot';
+import { disksBelow, marker } from './testing/workspaces';
 
 const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-backups-')));
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
 const satchel = path.resolve(import.meta.dirname, '../../../dist/satchel.mjs');
-let count = 0;
-const fresh = (name: string) => path.join(base, `${++count} ${name}`);
-
-const marker = (name: string) =>
-  JSON.stringify({
-    format: 1,
-    name,
-    created: `2026-11-27T08:00:00.${String(++count).padStart(3, '0')}Z`,
-    layout: 'x',
-    folders: [],
-    homes: {},
-  });
-
-function put(root: string, files: Record<string, string | Buffer>): void {
-  for (const [name, content] of Object.entries(files)) {
-    const file = path.join(root, name);
-    fs.mkdirSync(path.dirname(file), { recursive: true });
-    fs.writeFileSync(file, content);
-    // Long ago, with a fraction of a second: what is saved within the clock's grain is read anew anyway.
-    fs.utimesSync(file, 1_764_000_000.345 + count++, 1_764_000_000.345 + count);
-  }
-}
-/** Bytes of which no two seeds share a stretch. */
-const noise = (size: number, seed: number) => {
-  const cipher = createCipheriv(
-    'aes-128-ctr',
-    Buffer.alloc(16, seed & 0xff),
-    Buffer.alloc(16, (seed >> 8) + 1),
-  );
-  return cipher.update(Buffer.alloc(size));
-};
-
-function workspaceAt(name = 'Boat'): string {
-  const root = fresh('w');
-  put(root, {
-    '.satchel/workspace.json': marker(name),
-    'scenes/boat ü_v001.gltf': '{"images":[{"uri":"../textures/hull.png"}]}',
-    'textures/hull.png': noise(120_000, 1),
-    'textures/100% #1?.png': noise(30_000, 2),
-    'caches/sea.abc': noise(400_000, 3),
-    '.hidden/x': '',
-  });
-  fs.chmodSync(path.join(root, 'textures/hull.png'), 0o600);
-  fs.symlinkSync('../textures/hull.png', path.join(root, 'scenes/latest.png'));
-  fs.mkdirSync(path.join(root, 'renders'));
-  return root;
-}
-const everything = (root: string) => ({
-  ...wholeDisk(root),
-  ...Object.fromEntries(
-    Object.entries(
-      fs.existsSync(path.join(root, '.satchel')) ? wholeDisk(path.join(root, '.satchel')) : {},
-    ).map(([k, v]) => [`.satchel/${k}`, v]),
-  ),
-});
+const { everything, fresh, noise, put, workspaceAt } = disksBelow(base);
 
 async function gives(folder: string, id: string, state: Record<string, string>): Promise<void> {
   const to = fresh('back');
@@ -478,74 +426,153 @@ test('nothing is backed up, packed or moved off into itself, also by way of a li
   expect(everything(root)).toEqual(before);
 });
 
-describe('a plain copy', () => {
-  test('is kept up to date; what was changed or taken away lies aside', async () => {
-    const [root, folder] = [workspaceAt(), fresh('m')];
-    fs.mkdirSync(folder);
-    await mirrorTo(root, folder);
-    const hull = fs.readFileSync(path.join(root, 'textures/hull.png'));
-    put(root, { 'textures/hull.png': 'other' });
-    fs.rmSync(path.join(root, 'caches/sea.abc'));
-    const now = new Date('2026-11-27T18:00:00Z');
-    const done = await mirrorTo(root, folder, { now });
-    expect([done.copied, done.same, done.aside]).toEqual([1, 4, 2]);
-    const aside = path.join(folder, 'Boat (before)', '2026-11-27 18-00-00');
-    expect(fs.readFileSync(path.join(aside, 'textures/hull.png')).equals(hull)).toBe(true);
-    expect(fs.existsSync(path.join(folder, 'Boat/caches/sea.abc'))).toBe(false);
-    expect(fs.readFileSync(path.join(folder, 'Boat/textures/hull.png'), 'utf8')).toBe('other');
+describe('whose a snapshot is', () => {
+  const keyIn = async (folder: string, root: string) =>
+    (await takeSnapshot(root, folder)).snapshot.workspace.key;
+
+  test('a copied workspace has its own series, a moved one stays in its own: clearing by rule thins each by itself', async () => {
+    const [root, folder] = [workspaceAt(), fresh('b')];
+    const key = await keyIn(folder, root);
+    const copied = fresh('copied');
+    fs.cpSync(root, copied, { recursive: true, preserveTimestamps: true, verbatimSymlinks: true });
+    const other = await keyIn(folder, copied);
+    expect(other).not.toBe(key);
+    expect([await keyIn(folder, root), await keyIn(folder, copied)]).toEqual([key, other]);
+    const moved = fresh('moved');
+    fs.renameSync(root, moved);
+    expect(await keyIn(folder, moved)).toBe(key);
+    // A copy in the place where it was is another folder.
+    fs.cpSync(copied, root, { recursive: true, preserveTimestamps: true, verbatimSymlinks: true });
+    const backups = await openBackups(folder);
+    const rule = { all: 0, days: 0, weeks: 0, months: 0 };
+    const plan = await planClearing(backups, byRule(rule, Date.now() + 1e12));
+    await clearSnapshots(
+      backups,
+      plan.going.map((s) => s.id),
+    );
+    expect(new Set((await readSnapshots(backups)).all.map((s) => s.workspace.key))).toEqual(
+      new Set([key, other]),
+    );
+  });
+
+  test('of a version that named no folder: one whose old place is still there, or cannot be looked at, is not taken for moved', async () => {
+    const [root, folder] = [workspaceAt(), fresh('b')];
+    const { snapshot } = await takeSnapshot(root, folder);
+    const backups = await openBackups(folder);
+    const asOld = async (place: string) => {
+      const { folderId: _, ...workspace } = snapshot.workspace;
+      await writeRecord(backups, { ...snapshot, workspace: { ...workspace, root: place } });
+    };
+    const series = async () => (await seriesOf(backups, await readWorkspace(root))).key;
+    await asOld(fresh('gone'));
+    expect(await series()).toBe(snapshot.workspace.key);
+    await asOld(`${fresh('no drive')}/w`);
+    expect(await series()).not.toBe(snapshot.workspace.key);
   });
 });
 
-describe('finished work moved off', () => {
-  test('is proven, removed here, told by a stub, and comes back to the byte', async () => {
-    const [root, folder] = [workspaceAt(), fresh('b')];
-    const before = everything(root);
-    const stub = await archiveTo(root, folder);
-    expect(Object.keys(wholeDisk(root))).toEqual(['where this is.txt']);
-    expect(await stubOf(root)).toEqual(stub);
-    expect(fs.readFileSync(path.join(root, 'where this is.txt'), 'utf8')).toContain(folder);
-    await bringBack(root);
-    expect(sameDisk(before, everything(root))).toEqual([]);
+test('the order of snapshots is that in which they were taken, also where the clock was set back', async () => {
+  const [root, folder] = [workspaceAt(), fresh('b')];
+  await takeSnapshot(root, folder);
+  put(root, { 'caches/sea.abc': noise(1000, 8) });
+  const now = Date.now;
+  const backups = await openBackups(folder);
+  // Yesterday, says the clock.
+  expect(
+    (await nextId(backups, new Date(now() - 86_400_000))) > (await readSnapshots(backups)).all[0]!.id,
+  ).toBe(true);
+  jest.useFakeTimers({
+    now: now() - 86_400_000,
+    doNotFake: ['nextTick', 'setImmediate', 'setTimeout', 'setInterval'],
   });
-  test('nothing is removed where one byte there is wrong', async () => {
-    const [root, folder] = [workspaceAt(), fresh('b')];
-    const before = everything(root);
-    const failure = await onSpoilt(root, folder);
-    expect(failure).toMatch(/nothing was removed here/);
-    expect(sameDisk(before, everything(root))).toEqual([]);
-    expect(await stubOf(root)).toBeNull();
-  });
-  test('what was made beside the stub is not overwritten', async () => {
-    const [root, folder] = [workspaceAt(), fresh('b')];
-    await archiveTo(root, folder);
-    put(root, { 'new.gltf': '{}' });
-    await expect(bringBack(root)).rejects.toThrow(/new\.gltf was made here meanwhile/);
-    expect(fs.existsSync(path.join(root, 'new.gltf'))).toBe(true);
-  });
+  const { snapshot } = await takeSnapshot(root, folder).finally(() => jest.useRealTimers());
+  expect(Date.parse(snapshot.time)).toBeLessThan(now() - 80_000_000);
+  expect((await readSnapshots(backups)).all[0]!.id).toBe(snapshot.id);
+  expect((await snapshotOf(backups, 'latest')).id).toBe(snapshot.id);
+  const plan = await planClearing(backups, byRule({ all: 0, days: 0, weeks: 0, months: 0 }, now() + 1e12));
+  expect(plan.going.map((s) => s.id)).not.toContain(snapshot.id);
 });
 
-/** Moves off while the drive spoils a byte after it was written: as soon as reading back begins. */
-async function onSpoilt(root: string, folder: string): Promise<string> {
-  let spoilt = false;
-  const { snapshot } = await takeSnapshot(root, folder);
-  try {
-    await archiveTo(root, folder, {
-      onProgress: () => {
-        const pack = packOf(folder);
-        if (
-          spoilt ||
-          snapshot.added === 0 ||
-          !fs.existsSync(path.join(folder, 'snapshots', snapshot.workspace.key))
-        )
-          return;
-        const records = fs.readdirSync(path.join(folder, 'snapshots', snapshot.workspace.key)).length;
-        if (records < 4) return;
-        spoilt = true;
-        flip(pack, 300_000);
-      },
-    });
-    return 'moved off';
-  } catch (cause) {
-    return (cause as Error).message;
+test('a folder that is not there, or whose drive is not mounted, is no state to keep; and a first backup that fails leaves nothing', async () => {
+  const folder = fresh('b');
+  const empty = fresh('mount');
+  fs.mkdirSync(empty);
+  for (const root of [fresh('nowhere'), empty])
+    await expect(takeSnapshot(root, folder)).rejects.toMatchObject({ code: 'offline' });
+  expect(fs.existsSync(folder)).toBe(false);
+  for (let n = 1; ; n += strideOf(11, 37)) {
+    const root = workspaceAt();
+    const { error, calls } = await onFailingDisk(n, 'ENOSPC', () => takeSnapshot(root, folder));
+    const isThere = fs.existsSync(folder) && fs.existsSync(path.join(folder, 'snapshots'));
+    if (error && !isThere) expect([n, fs.existsSync(folder)]).toEqual([n, false]);
+    fs.rmSync(folder, { recursive: true, force: true });
+    if (calls < n) break;
   }
-}
+}, 60_000);
+
+test('what is taken while others rename is of one moment: the last look is under the lock', async () => {
+  const [root, folder] = [workspaceAt(), fresh('b')];
+  let isDone = false;
+  const { snapshot } = await takeSnapshot(root, folder, {
+    onFile: () => {
+      if (isDone) return;
+      isDone = true;
+      fs.renameSync(path.join(root, 'textures/hull.png'), path.join(root, 'textures/z.png'));
+      put(root, { 'scenes/boat ü_v001.gltf': '{"images":[{"uri":"../textures/z.png"}]}' });
+    },
+  });
+  await gives(folder, snapshot.id, everything(root));
+});
+
+describe('a part of a snapshot', () => {
+  test('may be a link, an empty folder, a name with a backslash', async () => {
+    const [root, folder] = [workspaceAt(), fresh('b')];
+    put(root, { 'notes/a\\b.txt': 'N' });
+    const { snapshot } = await takeSnapshot(root, folder);
+    for (const [part, is] of [
+      ['scenes/latest.png', 'isSymbolicLink'],
+      ['renders', 'isDirectory'],
+      ['notes/a\\b.txt', 'isFile'],
+    ] as const) {
+      const to = fresh('part');
+      const done = spawnSync(process.execPath, [satchel, 'give-back', folder, snapshot.id, part, '--to', to]);
+      expect([part, done.status, String(done.stderr)]).toEqual([part, 0, '']);
+      expect(fs.lstatSync(path.join(to, part))[is]()).toBe(true);
+      expect(wholeDisk(to)).toHaveProperty([part === 'renders' ? 'renders/' : part]);
+    }
+  });
+  test('has its rights, with those that the group passes on', async () => {
+    const [root, folder] = [workspaceAt(), fresh('b')];
+    fs.chmodSync(path.join(root, 'caches/sea.abc'), 0o2755);
+    const { snapshot } = await takeSnapshot(root, folder);
+    await gives(folder, snapshot.id, everything(root));
+  });
+  test('has its holes: a file that takes little room takes little again', async () => {
+    const [root, folder, to] = [workspaceAt(), fresh('b'), fresh('part')];
+    const file = path.join(root, 'caches/sparse.vdb');
+    fs.writeFileSync(file, noise(100_000, 4));
+    fs.truncateSync(file, 40_000_000);
+    fs.appendFileSync(file, noise(70_001, 5));
+    const { snapshot } = await takeSnapshot(root, folder);
+    await giveBack(await openBackups(folder), snapshot.id, ['caches/sparse.vdb'], to);
+    const back = path.join(to, 'caches/sparse.vdb');
+    expect(fs.readFileSync(back).equals(fs.readFileSync(file))).toBe(true);
+    expect(fs.statSync(back).blocks * 512).toBeLessThan(2_000_000);
+  });
+  test('a record that leads out through a link writes nothing elsewhere', async () => {
+    const [root, folder, elsewhere] = [workspaceAt(), fresh('b'), fresh('elsewhere')];
+    fs.mkdirSync(elsewhere);
+    const { snapshot } = await takeSnapshot(root, folder);
+    await writeRecord(await openBackups(folder), {
+      ...snapshot,
+      links: [
+        [treePath('a'), elsewhere],
+        [treePath('a/x'), '/etc'],
+        [treePath('a/y/z'), '/etc'],
+      ],
+      folders: [treePath('renders'), treePath('a/f')],
+    });
+    const given = await giveBack(await openBackups(folder), snapshot.id, [], fresh('back'));
+    expect([given.lost.map((l) => l.path), fs.readdirSync(elsewhere)]).toEqual([['a'], []]);
+  });
+});

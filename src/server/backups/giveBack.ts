@@ -6,11 +6,12 @@ import path from 'node:path';
 import type { Snapshot, SnapshotFile } from '@/core/backups/snapshot';
 import { AppError } from '@/core/errors';
 import type { CancelSignal } from '@/core/files/fileTree';
-import { isWithin } from '@/core/files/treePath';
+import { folderOf, isWithin, type TreePath } from '@/core/files/treePath';
 import { StoreReading } from '@/core/store/reading';
 import { checkContent } from '@/core/store/store';
 import { startHash } from '../disk/blake';
-import { toSystem } from '../disk/system';
+import { DiskTree, makeFolders } from '../disk/diskTree';
+import { fromSystem } from '../disk/system';
 import { Flushing, writeWhole } from '../bags/wholeFile';
 import { fillFolder } from '../bags/intoFolder';
 import { snapshotOf, type BackupFolder } from './backupFolder';
@@ -30,11 +31,20 @@ export interface GivenBack {
   lost: { path: string; why: string }[];
 }
 
-/** The files of a snapshot at or below some paths; all where none is given. Throws AppError for a path that is not in it. */
-export function filesOf({ files }: Snapshot, paths: readonly string[]): SnapshotFile[] {
-  const unknown = paths.find((p) => !files.some((f) => isWithin(f[0], p)));
+type Part = Pick<Snapshot, 'files' | 'links' | 'folders'>;
+
+/** What a snapshot has at or below some paths; all where none is given. Throws AppError for a path that is not in it. */
+export function partOf({ files, links, folders }: Snapshot, paths: readonly string[]): Part {
+  if (paths.length === 0) return { files, links, folders };
+  const all = [...files.map((f) => f[0]), ...links.map((l) => l[0]), ...folders];
+  const unknown = paths.find((p) => !all.some((at) => isWithin(at, p)));
   if (unknown !== undefined) throw new AppError('not-found', `${unknown} is not in this snapshot.`);
-  return paths.length === 0 ? files : files.filter((f) => paths.some((p) => isWithin(f[0], p)));
+  const isAsked = (at: TreePath) => paths.some((p) => isWithin(at, p));
+  return {
+    files: files.filter((f) => isAsked(f[0])),
+    links: links.filter((l) => isAsked(l[0])),
+    folders: folders.filter(isAsked),
+  };
 }
 
 /** Gives back to `to`. Of a whole snapshot of which something is spoilt the rest is given back all the same, and what is lost is named. */
@@ -46,7 +56,7 @@ export async function giveBack(
   options: GiveBackOptions = {},
 ): Promise<GivenBack> {
   const snapshot = await snapshotOf(backups, id);
-  const files = filesOf(snapshot, paths);
+  const { files, links, folders } = partOf(snapshot, paths);
   const filling = { cancelled: 'Giving back was cancelled.', parts: options.parts };
   return fillFolder(to, filling, async ({ begin, flushing }) => {
     const temporary = begin(
@@ -54,7 +64,7 @@ export async function giveBack(
       'What is given back has',
     );
     const result = await fill(backups, files, temporary, flushing, options);
-    if (paths.length === 0) layFoldersAndLinks(snapshot, temporary);
+    result.lost.push(...(await layFoldersAndLinks(folders, links, temporary)));
     if (result.files === 0 && result.lost.length > 0)
       throw new AppError(
         'disk-error',
@@ -128,15 +138,22 @@ async function giveOne(
   }
 }
 
-function layFoldersAndLinks({ folders, links }: Snapshot, temporary: string): void {
-  for (const folder of folders) fs.mkdirSync(path.join(temporary, ...folder.split('/')), { recursive: true });
-  for (const [at, text] of links) {
-    const link = path.join(temporary, ...at.split('/'));
-    fs.mkdirSync(path.dirname(link), { recursive: true });
+/** Through the tree, which follows no link: a record that was tampered with leads nowhere else. Returns what could not be made. */
+async function layFoldersAndLinks(
+  folders: Snapshot['folders'],
+  links: Snapshot['links'],
+  temporary: string,
+): Promise<GivenBack['lost']> {
+  const tree = new DiskTree(fromSystem(temporary));
+  const lost: GivenBack['lost'] = [];
+  for (const folder of [...folders].sort()) await makeFolders(tree, folder);
+  for (const [at, text] of links)
     try {
-      fs.symlinkSync(toSystem(text), link);
-    } catch {
-      // A system that makes no links for everybody (Windows): the link is told by the snapshot's record.
+      await makeFolders(tree, folderOf(at));
+      await tree.makeLink(at, text);
+    } catch (cause) {
+      // A system that makes no links for everybody (Windows), a drive that has none.
+      lost.push({ path: at, why: `The link to ${text} could not be made: ${(cause as Error).message}` });
     }
-  }
+  return lost;
 }

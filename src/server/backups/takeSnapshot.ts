@@ -1,14 +1,15 @@
 // Takes a snapshot of a workspace: what did not change since the last one is not read again; what is new goes into the store of the backup folder, read
-// back and right, before the record that counts it is written. So whatever happens in between, earlier snapshots stay whole.
+// back and right, before the record that counts it is written. So whatever happens in between, earlier snapshots stay whole. The record holds what lies
+// there at one time: the last look is taken under the workspace's lock, while no rename or undo is half done.
 
-import { createHash, randomBytes } from 'node:crypto';
+import fs from 'node:fs';
 import os from 'node:os';
 import type { Snapshot, SnapshotFile } from '@/core/backups/snapshot';
 import { AppError } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
 import { fileError } from '@/core/files/fileErrors';
 import type { CancelSignal } from '@/core/files/fileTree';
-import { ownFolder } from '@/core/files/records';
+import { isPassing, ownFolder } from '@/core/files/records';
 import { sameTime } from '@/core/files/times';
 import { nameOf, type TreePath } from '@/core/files/treePath';
 import { sizesForBackups } from '@/core/store/chunking';
@@ -19,15 +20,19 @@ import { bytes as inBytes } from '@/core/text/figures';
 import type { DiskTree } from '../disk/diskTree';
 import { freeBytes } from '../disk/use';
 import { liesIn } from '../disk/realPlace';
+import { toSystem } from '../disk/system';
 import { withLock } from '../workspaces/changing';
-import { hasMarker, plainFolder, readWorkspace } from '../workspaces/open';
-import { latestOf, openOrMakeBackups, withBackupLock, writeRecord, type BackupFolder } from './backupFolder';
+import { hasMarker, plainFolder, readWorkspace, type OpenWorkspace } from '../workspaces/open';
+import { inBackups, latestOf, nextId, withBackupLock, writeRecord, type BackupFolder } from './backupFolder';
+import { seriesOf } from './series';
 
 export interface TakeOptions {
   signal?: CancelSignal | undefined;
   onFile?: ((done: { files: number; bytes: number; path: string }) => void) | undefined;
   /** Reads every byte, also of what seems unchanged by its size and time. */
   readAll?: boolean | undefined;
+  /** The caller holds the workspace's lock. */
+  isLocked?: boolean | undefined;
 }
 
 export interface Taken {
@@ -43,16 +48,11 @@ interface Found {
   mode: number;
 }
 
-/** Tells one workspace from every other in a folder of backups: when and as what it was made; a folder that is none by its path. */
-export function keyOf(workspace: { root: string; file: { created: string; name: string } }): string {
-  const { created, name } = workspace.file;
-  const said = created === '' ? `${os.hostname()}\n${workspace.root}` : `${created}\n${name}`;
-  return createHash('sha256').update(said).digest('hex').slice(0, 16);
-}
-
 /** A workspace or any folder, to be backed up. */
-export const openForBackup = async (root: string) =>
-  (await hasMarker(root)) ? readWorkspace(root) : plainFolder(root);
+export async function openForBackup(root: string): Promise<OpenWorkspace> {
+  if (!fs.existsSync(toSystem(root))) throw new AppError('offline', `${root} is not there just now.`);
+  return (await hasMarker(root)) ? readWorkspace(root) : plainFolder(root);
+}
 
 /** Takes one. Throws AppError where the drive is full or away; then no snapshot is added, and none is lost. */
 export async function takeSnapshot(root: string, folder: string, options: TakeOptions = {}): Promise<Taken> {
@@ -68,45 +68,61 @@ async function take(root: string, folder: string, options: TakeOptions): Promise
     throw new AppError('bad-request', 'Backups cannot lie inside the workspace that is backed up.');
   if (liesIn(folder, root)) throw new AppError('bad-request', `${root} lies inside the folder of backups.`);
   const workspace = await openForBackup(root);
-  const backups = await openOrMakeBackups(folder);
-  return withBackupLock(backups, async () => {
-    const begun = new Date();
-    const key = keyOf(workspace);
-    const before = await latestOf(backups, key);
-    const all = look(workspace.tree, options.signal);
-    const keep = new Keep(backups, workspace.tree, before, options);
-    await keep.prepare(all.files);
-    // Scenes and pictures first, while others may be saving; the records of the workspace in one go.
-    for (const f of all.files) await keep.one(f);
-    if ((await workspace.tree.kind(ownFolder)) === 'folder')
-      await lockedIfWorkspace(root, async () => {
-        for (const f of await recordsIn(workspace.tree)) await keep.one(f);
+  checkHasFiles(workspace.tree);
+  return inBackups(folder, (backups) =>
+    withBackupLock(backups, async () => {
+      const series = await seriesOf(backups, workspace);
+      const keep = new Keep(backups, workspace.tree, await latestOf(backups, series.key), options);
+      // First without the lock, while others go on working; what changed meanwhile is read again under it, which takes a moment.
+      if (!options.isLocked) {
+        const { files } = look(workspace.tree, options.signal);
+        await keep.prepare(files);
+        for (const f of files) await keep.one(f);
+      }
+      return lockedIfWorkspace(root, options, async () => {
+        const begun = new Date();
+        const all = look(workspace.tree, options.signal);
+        if (options.isLocked) await keep.prepare(all.files);
+        keep.beginAgain();
+        for (const f of all.files) await keep.one(f);
+        if ((await workspace.tree.kind(ownFolder)) === 'folder')
+          for (const f of await recordsIn(workspace.tree)) await keep.one(f);
+        await keep.finish();
+        const snapshot: Snapshot = {
+          format: 1,
+          id: await nextId(backups, begun),
+          workspace: { ...series, name: workspace.file.name || nameOf(root), root, host: os.hostname() },
+          time: begun.toISOString(),
+          files: keep.files.sort((a, b) => (a[0] < b[0] ? -1 : 1)),
+          links: await linksOf(workspace.tree, all.links),
+          folders: all.folders,
+          unread: [...all.unread, ...keep.unread],
+          packs: await packSizes(backups.tree),
+          added: keep.added,
+        };
+        await writeRecord(backups, snapshot);
+        return { snapshot, read: keep.read.size };
       });
-    await keep.finish();
-    const time = begun.toISOString();
-    const snapshot: Snapshot = {
-      format: 1,
-      id: `${time.replace(/[-:]/g, '').replace('T', '-').slice(0, 15)}-${randomBytes(3).toString('hex')}`,
-      workspace: { key, name: workspace.file.name || nameOf(root), root, host: os.hostname() },
-      time,
-      files: keep.files.sort((a, b) => (a[0] < b[0] ? -1 : 1)),
-      links: await linksOf(workspace.tree, all.links),
-      folders: all.folders,
-      unread: [...all.unread, ...keep.unread],
-      packs: await packSizes(backups.tree),
-      added: keep.added,
-    };
-    await writeRecord(backups, snapshot);
-    return { snapshot, read: keep.read };
-  });
+    }),
+  );
 }
 
-// Of this machine and this moment alone.
-const isPassing = (path: string) => path === `${ownFolder}/lock` || path.startsWith(`${ownFolder}/.lock-`);
+/** Throws AppError('offline') for a folder with nothing in it: most likely its drive is not mounted, and the state before would seem to be gone. */
+function checkHasFiles(tree: DiskTree): void {
+  const { paths, passedOver } = tree.survey('');
+  if (paths.length + passedOver.length === 0)
+    throw new AppError(
+      'offline',
+      `There are no files in ${tree.root}. If it is on a drive of its own, check that the drive is mounted.`,
+    );
+}
 
-async function lockedIfWorkspace(root: string, work: () => Promise<void>): Promise<void> {
-  if (await hasMarker(root)) await withLock(root, work);
-  else await work();
+async function lockedIfWorkspace<T>(
+  root: string,
+  { isLocked }: TakeOptions,
+  work: () => Promise<T>,
+): Promise<T> {
+  return !isLocked && (await hasMarker(root)) ? withLock(root, work) : work();
 }
 
 /** The workspace's own records. */
@@ -145,12 +161,19 @@ async function linksOf(tree: DiskTree, links: readonly TreePath[]): Promise<Snap
   return found;
 }
 
+/** Whether a file was not saved within the grain of a clock before `since` (ms): then it may have changed and kept its time. */
+const isSettled = (file: Found, since: number) => file.modified < since - 2000;
+
 /** What is kept of one workspace on its way into the store. */
 class Keep {
-  readonly files: SnapshotFile[] = [];
-  readonly unread: string[] = [];
+  files: SnapshotFile[] = [];
+  unread: string[] = [];
   added = 0;
-  read = 0;
+  /** Paths of the files that were read. */
+  readonly read = new Set<TreePath>();
+  /** What this run has kept already, and since when (ms): what was not saved since is not read again. */
+  private readonly keptNow = new Map<TreePath, SnapshotFile>();
+  private readonly begun = Date.now();
   private done = { files: 0, bytes: 0 };
   private keeping: Keeping | null = null;
   private readonly known: ReadonlyMap<string, SnapshotFile>;
@@ -182,22 +205,34 @@ class Keep {
       );
   }
 
+  /** Begins the list anew, which has everything as it is at one time. */
+  beginAgain(): void {
+    for (const f of this.files) this.keptNow.set(f[0], f);
+    this.files = [];
+    this.unread = [];
+  }
+
+  private keptJustNow(file: Found): SnapshotFile | null {
+    const now = this.keptNow.get(file.path);
+    const isSame = now?.[1] === file.size && now[2] === file.modified;
+    return isSame && isSettled(file, this.begun) ? now : null;
+  }
+
   private isAsBefore(file: Found): SnapshotFile | null {
     const old = this.options.readAll ? undefined : this.known.get(file.path);
     if (!old || !this.before) return null;
     const [, size, modified, , digest] = old;
-    // Within the grain of a clock a file may change and keep its time.
     const isSame =
       size === file.size &&
       sameTime(modified, file.modified) &&
-      file.modified < Date.parse(this.before.time) - 2000;
+      isSettled(file, Date.parse(this.before.time));
     return isSame && this.isThere(digest) ? old : null;
   }
 
   async one(file: Found): Promise<void> {
     const { signal, onFile } = this.options;
     signal?.throwIfAborted();
-    const old = this.isAsBefore(file);
+    const old = this.keptJustNow(file) ?? this.isAsBefore(file);
     if (old) {
       this.files.push([file.path, file.size, file.modified, file.mode, old[4]]);
       return;
@@ -205,7 +240,7 @@ class Keep {
     const kept = await this.keepOne(file);
     if (kept === null) this.unread.push(file.path);
     else {
-      this.read++;
+      this.read.add(file.path);
       this.added += kept.added;
       this.files.push([file.path, file.size, file.modified, file.mode, kept.digest]);
     }

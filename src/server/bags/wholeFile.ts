@@ -20,10 +20,17 @@ export async function writeWhole(
   fs.mkdirSync(path.dirname(file), { recursive: true });
   const fd = fs.openSync(file, 'wx');
   try {
+    let size = 0;
+    let end = 0;
     await content((part) => {
-      for (let at = 0; at < part.length;) at += fs.writeSync(fd, part, at, part.length - at);
+      for (const [from, to] of filled(part)) {
+        for (let at = from; at < to;) at += fs.writeSync(fd, part, at, to - at, size + at);
+        end = size + to;
+      }
+      size += part.length;
     });
-    if (of.rights && of.mode !== undefined) fs.fchmodSync(fd, of.mode & 0o777);
+    if (end < size) fs.ftruncateSync(fd, size);
+    if (of.rights && of.mode !== undefined) fs.fchmodSync(fd, of.mode & 0o7777);
     else if (isProgram(of.mode)) fs.fchmodSync(fd, fs.fstatSync(fd).mode | 0o111);
     if (Number.isFinite(of.modified)) fs.futimesSync(fd, Date.now() / 1000, inSeconds(of.modified));
     if (!flushing) fs.fsyncSync(fd);
@@ -33,6 +40,21 @@ export async function writeWhole(
   }
   if (flushing) await flushing.add(fd);
   else fs.closeSync(fd);
+}
+
+const blockSize = 64 * 1024;
+const zeros = new Uint8Array(blockSize);
+
+/** The stretches of some bytes without blocks that are all zero: these are left out of the file, so that one with holes stays small on the drive. */
+function* filled(part: Uint8Array): Generator<readonly [from: number, to: number]> {
+  let from = 0;
+  for (let at = 0; at < part.length; at += blockSize) {
+    const block = part.subarray(at, at + blockSize);
+    if (block.length < blockSize || Buffer.compare(block, zeros) !== 0) continue;
+    if (at > from) yield [from, at];
+    from = at + blockSize;
+  }
+  if (from < part.length) yield [from, part.length];
 }
 
 /** So many files are flushed at a time, while the next ones are written. */

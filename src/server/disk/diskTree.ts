@@ -301,6 +301,22 @@ export class DiskTree extends DiskReading implements WritableFileTree {
     });
   }
 
+  /**
+   * Removes a file whose content is `digest`: read now, and removed only if nobody has touched it since. False: it has another content, and stays.
+   * A file that is gone already counts as removed.
+   */
+  async removeContent(p: TreePath, digest: Digest): Promise<boolean> {
+    const before = this.told(p, () => lookAt(this.at(p), this.calls));
+    if (!before) return true;
+    if (!before.isFile() || (await this.digest(p)) !== digest) return false;
+    return this.inFolder(p, (system) => {
+      const now = lookAt(system, this.calls);
+      if (now && !isUntouched(before, now)) return false;
+      if (now) patiently(() => this.calls.unlink(system));
+      return true;
+    });
+  }
+
   async makeLink(p: TreePath, text: string) {
     this.inFolder(p, (system) => this.calls.symlink(linkToSystem(text), system));
   }
@@ -356,6 +372,17 @@ export class DiskTree extends DiskReading implements WritableFileTree {
     });
   }
 }
+
+/** Makes a folder with those above it that are not there. */
+export async function makeFolders(tree: DiskTree, folder: TreePath): Promise<void> {
+  if (folder === '' || (await tree.kind(folder)) === 'folder') return;
+  await makeFolders(tree, folderOf(folder));
+  await tree.makeFolder(folder);
+}
+
+/** Whether two looks at a name found the same file, not written to between them. */
+const isUntouched = (a: fs.Stats, b: fs.Stats) =>
+  a.ino === b.ino && a.size === b.size && a.mtimeMs === b.mtimeMs && a.ctimeMs === b.ctimeMs;
 
 function temporaryOf(tag: string): string {
   return `.${tag}${temporaryMark}`;

@@ -130,7 +130,7 @@ export const backupEndpoints = [
   endpoint(clearRoute, async (h, input) => {
     const folder = await allowedPath(h, input.folder);
     return h.jobs.start({
-      order: { work: 'clear-snapshots', folder, ids: input.ids },
+      order: { work: 'clear-snapshots', folder, ids: input.ids, givenUp: input.givenUp },
       title: `Clear snapshots in ${nameOf(folder)}`,
       workspace: null,
     });
@@ -148,10 +148,11 @@ export const backupEndpoints = [
       },
     });
   }),
-  endpoint(bringBackRoute, async (h, _, { id }) => {
+  endpoint(bringBackRoute, async (h, input, { id }) => {
     const row = await workspaceOf(h, id!);
+    const from = input.from === undefined ? undefined : await allowedPath(h, input.from);
     return h.jobs.start({
-      order: { work: 'bring-back', root: row.root },
+      order: { work: 'bring-back', root: row.root, from },
       title: `Bring ${row.name} back`,
       workspace: row.id,
       finish: async (result) => {

@@ -40,7 +40,7 @@ import { sceneNets } from '@/core/versions/net';
 import { scenePaths } from '@/core/references/scan';
 import type { PlanRequest, WorkOrder } from '@/wire/jobs';
 import { openBackups, snapshotOf } from '../backups/backupFolder';
-import { filesOf, giveBack } from '../backups/giveBack';
+import { giveBack, partOf } from '../backups/giveBack';
 import { diskOutside } from '../disk/diskOutside';
 import { settingsAfter } from '../workspaces/settings';
 import { packName, stage } from '../workspaces/stage';
@@ -181,8 +181,9 @@ const planners: Planners = {
     const from = `${order.staging!}/it`;
     const { lost } = await giveBack(backups, snapshot, paths, from, { signal });
     const missed = new Set(lost.map((l) => l.path));
-    const files = filesOf(await snapshotOf(backups, snapshot), paths).filter((f) => !missed.has(f[0]));
-    const choices = new Map(files.map((f) => [f[0] as string, 'take' as const]));
+    const { files } = partOf(await snapshotOf(backups, snapshot), paths);
+    const given = files.map((f) => f[0] as string).filter((at) => !missed.has(at));
+    const choices = new Map(given.map((at) => [at, 'take' as const]));
     const plan = await planArriveAgain(workspace, from, choices, diskOutside);
     const notes = lost.map(
       (l) => ({ level: 'warning', code: 'lost', message: l.why, path: l.path }) as const,

@@ -207,11 +207,12 @@ export const travelWorks: Pick<Works, Of> = {
     return healBackups(backups, last?.spoilt ?? [], { from, signal, onProgress: toldBytes(unknown) });
   },
   'clearing-look': async ({ folder, which }) => planClearing(await openBackups(folder), whichOf(which)),
-  'clear-snapshots': async ({ folder, ids }) => clearSnapshots(await openBackups(folder), ids),
+  'clear-snapshots': async ({ folder, ids, givenUp }) =>
+    clearSnapshots(await openBackups(folder), ids, givenUp),
   async archive({ root, folder }, { signal, toldBytes }) {
     const stub = await archiveTo(root, folder, { signal, onProgress: toldBytes(unknown) });
     return { applied: true, root, folder, files: stub.files, bytes: stub.bytes, snapshot: stub.snapshot };
   },
-  'bring-back': ({ root }, { signal, parts, toldBytes }) =>
-    bringBack(fromSystem(root), { signal, parts, onProgress: toldBytes(unknown) }),
+  'bring-back': ({ root, from }, { signal, toldBytes }) =>
+    bringBack(fromSystem(root), { from, signal, onProgress: toldBytes(unknown) }),
 };

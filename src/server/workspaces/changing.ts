@@ -1,6 +1,6 @@
 // Changing a workspace on disk: alone, after what a crash left was settled, with room enough. Nothing else applies plans.
 
-import { isOwnAnywhere, journalFolder, ownFolder } from '@/core/files/records';
+import { isOwnAnywhere, journalFolder, ownFolder, placeholderPath } from '@/core/files/records';
 import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
@@ -121,21 +121,38 @@ function take(
 
 /**
  * Runs work while holding a folder's write lock. Throws AppError('busy') when another program has it, 'lock-lost' when another took it over meanwhile.
- * `root`: the folder, where its records are elsewhere.
+ * `root`: the folder, where its records are elsewhere. Archived work is not changed: AppError('archived'), unless it is allowed.
  */
 export async function withLock<T>(
   records: string,
   work: (locked: LockedWorkspace) => Promise<T>,
   root = records,
+  { archived = 'refuse' }: { archived?: 'refuse' | 'allow' } = {},
 ): Promise<T> {
   currentLimits().change?.checkPath(root);
   const { lock, end } = take(records, root);
   const calls = fencedCalls(lock, root);
   try {
+    // While the lock is held: archiving holds it, too.
+    if (archived === 'refuse') checkNotArchived(records);
     return await work({ tree: new DiskTree(root, calls), calls });
   } finally {
     end();
   }
+}
+
+/** Throws AppError('archived') where the files of a workspace lie in an archive. A placeholder that cannot be read is one. */
+function checkNotArchived(root: string): void {
+  if (fs.existsSync(path.join(toSystem(root), ...placeholderPath.split('/'))))
+    throw new AppError('archived', `${root} is archived: its files are in a backup folder.`);
+}
+
+/** Runs work while holding a workspace's lock, with nothing left unfinished there. Throws AppError where something stays unfinished. */
+export function withSettled<T>(root: string, work: (locked: LockedWorkspace) => Promise<T>): Promise<T> {
+  return alone(recordsIn(root), async (of, locked) => {
+    await settleFirst(of);
+    return work(locked);
+  });
 }
 
 const readAll = (of: Records) => readLedgerOf(of.tree, of.records, parseJournalLine, parseSummary);

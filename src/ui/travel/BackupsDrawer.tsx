@@ -256,6 +256,12 @@ function ClearDialog({
               ? `None of ${count(data.staying, 'snapshot')} goes by that.`
               : `${count(data.going.length, 'snapshot')} would go, ${data.staying} stay; about ${bytes(data.frees)} are freed.`}
           </strong>
+          {data.archived.length > 0 && (
+            <Soft>
+              Kept although the rule would clear them, as the only copies of archived work:{' '}
+              {[...new Set(data.archived.map((s) => s.name))].join(', ')}.
+            </Soft>
+          )}
           <div style={{ maxHeight: '34vh', overflow: 'auto' }}>
             {data.going.map((s) => (
               <div key={s.id}>

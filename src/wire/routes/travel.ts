@@ -152,8 +152,8 @@ export const lookAtClearing = jobRoute(
 );
 export const clearRoute = jobRoute(
   '/api/backups/clear',
-  'Clears the snapshots that are named.',
-  z.object({ folder: text, ids: z.array(text).min(1) }),
+  'Clears the snapshots that are named. The only copies of archived work are cleared only if `givenUp` names them, too.',
+  z.object({ folder: text, ids: z.array(text).min(1), givenUp: z.array(text).default([]) }),
   z.object({ before: z.number(), after: z.number() }),
 );
 export const archiveRoute = jobRoute(
@@ -164,7 +164,7 @@ export const archiveRoute = jobRoute(
 );
 export const bringBackRoute = jobRoute(
   '/api/workspaces/:id/bring-back',
-  'Brings work back that was moved off.',
-  nothing,
+  'Restores archived work. `from`: its backup folder, where that is not at its old place any more.',
+  z.object({ from: text.optional() }),
   givenBack,
 );

@@ -8,6 +8,10 @@ const names = [
   'writeSync',
   'fsyncSync',
   'renameSync',
+  'linkSync',
+  'symlinkSync',
+  'unlinkSync',
+  'rmdirSync',
   'mkdirSync',
   'fchmodSync',
   'futimesSync',
@@ -21,11 +25,15 @@ const names = [
   'writev',
 ] as const;
 
-/** Runs work on a disk whose n-th call fails (0: none); tells how it ended and how many calls it made. */
+/**
+ * Runs work on a disk whose n-th call fails (0: none); tells how it ended and how many calls it made. `forGood`: all after it fail, too, as if the
+ * program had died there.
+ */
 export async function onFailingDisk<T>(
   n: number,
   code: string,
   work: () => Promise<T>,
+  { forGood = false }: { forGood?: boolean } = {},
 ): Promise<{ done: T | null; error: unknown; calls: number }> {
   let calls = 0;
   const failure = (name: string) => Object.assign(new Error(`${code}: made up, ${name}`), { code });
@@ -34,7 +42,8 @@ export async function onFailingDisk<T>(
   for (const [name, call] of real) {
     const made = (...args: unknown[]) => {
       const last = args.at(-1);
-      if (++calls !== n) return (call as (...a: unknown[]) => unknown)(...args);
+      const fails = ++calls === n || (forGood && n > 0 && calls > n);
+      if (!fails) return (call as (...a: unknown[]) => unknown)(...args);
       if (name.endsWith('Sync')) throw failure(name);
       return process.nextTick(last as (cause: Error) => void, failure(name));
     };
