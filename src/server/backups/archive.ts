@@ -15,11 +15,18 @@ import type { Snapshot, SnapshotFile } from '@/core/backups/snapshot';
 import { AppError, withUnchanged } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
 import { once, type CancelSignal } from '@/core/files/fileTree';
-import { isOwn, isPassing, journalFolder, markerPath, placeholderPath } from '@/core/files/records';
-import { folderOf, isWithin, rootPath, treePath, type TreePath } from '@/core/files/treePath';
+import {
+  isOwn,
+  isPassing,
+  journalFolder,
+  markerPath,
+  ownFolder,
+  placeholderPath,
+} from '@/core/files/records';
+import { folderOf, isWithin, join, rootPath, treePath, type TreePath } from '@/core/files/treePath';
 import { StoreReading } from '@/core/store/reading';
 import { isKept } from '@/core/store/store';
-import { utf8 } from '@/core/text/bytes';
+import { decodeText, utf8 } from '@/core/text/bytes';
 import { bytes as bytesText, count } from '@/core/text/figures';
 import { makeFolders, type DiskTree } from '../disk/diskTree';
 import { currentLimits } from '../disk/limits';
@@ -314,24 +321,32 @@ async function restore(
       `${done.files} of ${count(snapshot.files.length, 'file')} are here. The archive in ${backups.folder} stays; restore again to go on.`,
     );
   }
-  if (!snapshot.files.some((f) => f[0] === pagePath))
-    await tree.removeContent(pagePath, digestOf(tree, stub));
+  // A program that died may have left one.
+  for (const folder of [rootPath, ownFolder, ...foldersOf(snapshot)])
+    await tree.clearTemporary(join(folder, 'x'), 't');
+  if (!snapshot.files.some((f) => f[0] === pagePath)) await removePage(tree, stub);
   await tree.remove(placeholderPath);
   await markRestored(backups, snapshot);
   return { root: tree.root, ...done, lost };
 }
 
-function digestOf(tree: DiskTree, stub: Stub): Digest {
+/** Removes the page that says where the work is, if it is ours. False: there is none, or a user's file has its name. */
+async function removePage(tree: DiskTree, stub: Stub): Promise<boolean> {
+  const stat = await tree.stat(pagePath);
+  if ((await tree.kind(pagePath)) !== 'file' || !stat || stat.size > 10_000) return false;
+  const bytes = await tree.read(pagePath);
+  const text = decodeText(bytes).text;
+  // Version 0.1.0 had other words, and the backup folder may have been moved since.
+  if (!text.startsWith(`${stub.name} was `) || !text.includes(`snapshot ${stub.snapshot}:`)) return false;
   const hash = tree.startHash();
-  hash.update(pageOf(stub));
-  return hash.digest();
+  hash.update(bytes);
+  return tree.removeContent(pagePath, hash.digest());
 }
 
 /** The files of a snapshot that are not here. Throws AppError where something else is in the place of one. */
 async function missingHere(tree: DiskTree, snapshot: Snapshot, stub: Stub): Promise<SnapshotFile[]> {
   const missing: SnapshotFile[] = [];
   const inTheWay: string[] = [];
-  const pageDigest = digestOf(tree, stub);
   for (const file of snapshot.files) {
     const [at, , , , digest] = file;
     const kind = await tree.kind(at);
@@ -339,8 +354,7 @@ async function missingHere(tree: DiskTree, snapshot: Snapshot, stub: Stub): Prom
     // The marker was never removed; what was set in it since counts.
     else if (at === markerPath && kind === 'file') continue;
     else if (kind !== 'file' || (await tree.digest(at)) !== digest) {
-      if (at === pagePath && kind === 'file' && (await tree.removeContent(at, pageDigest)))
-        missing.push(file);
+      if (at === pagePath && kind === 'file' && (await removePage(tree, stub))) missing.push(file);
       else inTheWay.push(at);
     }
   }

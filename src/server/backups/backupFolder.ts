@@ -150,10 +150,11 @@ async function makeBackups(folder: string): Promise<BackupFolder> {
   };
   const json = utf8(`${JSON.stringify(marker, null, 2)}\n`);
   try {
-    await tree.write(readMe, once(utf8(about)), { replace: true, tag: 't' });
+    // The marker first: a folder that holds only the page would be taken for somebody else's.
     await tree.write(markerFile, once(json), { replace: false, tag: 't' });
+    await tree.write(readMe, once(utf8(about)), { replace: true, tag: 't' });
   } catch (cause) {
-    fs.rmSync(path.join(at, readMe), { force: true });
+    for (const name of [markerName, readMe]) fs.rmSync(path.join(at, name), { force: true });
     if (isNew) fs.rmdirSync(at);
     throw cause;
   }
