@@ -46,7 +46,8 @@ export async function planCompact(workspace: Workspace, request: CompactRequest)
     for (const path of files) {
       const state = (await stateOf(tree, path))!;
       const digest = await contentOf(tree, path, state);
-      stored.push({ path, digest, size: state.size, modified: state.modified });
+      const mode = (await tree.stat(path))?.mode;
+      stored.push({ path, digest, size: state.size, modified: state.modified, mode });
       steps.push({ do: 'remove', path, before: { ...state, digest } });
     }
     const old = await readNote(workspace, version);

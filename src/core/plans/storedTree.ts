@@ -87,6 +87,6 @@ export function fromStored(steps: readonly Step[], stored: readonly StoredFile[]
 
 /** The step that puts a stored file where it lay. */
 export function putStored(file: StoredFile): Step {
-  const { path, size, modified, digest } = file;
-  return { do: 'put', path, before: null, size, modified, from: { from: 'store', digest } };
+  const { path, size, modified, mode, digest } = file;
+  return { do: 'put', path, before: null, size, modified, mode, from: { from: 'store', digest } };
 }

@@ -57,7 +57,20 @@ export async function readNote(
 ): Promise<VersionNote | null> {
   const path = versionNotePath(version);
   if ((await tree.kind(path)) !== 'file') return null;
-  return readVersionNote(decodeText(await tree.read(path)).text);
+  const note = readVersionNote(decodeText(await tree.read(path)).text);
+  return note && besideNote(note, version);
+}
+
+/** A note whose compact files are where it says by its own place: with a folder that was renamed since, they moved, too. */
+function besideNote(note: VersionNote, version: TreePath): VersionNote {
+  const scene = note.compact?.at(-1);
+  if (!scene || scene.path === version) return note;
+  const [from, to] = [folderOf(scene.path), folderOf(version)];
+  const place = (path: TreePath) => {
+    if (path === scene.path) return version;
+    return folderOf(path) === from ? join(to, nameOf(path)) : path;
+  };
+  return { ...note, compact: note.compact!.map((f) => ({ ...f, path: place(f.path) })) };
 }
 
 /** Files that belong to a scene alone: its geometry buffer and material library, beside it and with its stem. */

@@ -222,6 +222,34 @@ export function netContents(lines: readonly NetLine[]): Digest[] {
   return lines.flatMap((l) => (l.line === 'kept' ? l.files.map((f) => f.digest) : []));
 }
 
+/**
+ * The contents that a log needs of the store: also those that lines name which are not understood here (a newer version's), or were torn while they were
+ * written. Null: a line was damaged since, and what it named is not known.
+ */
+export function netNeeds(text: string): Digest[] | null {
+  const needed = new Set<Digest>();
+  for (const one of text.split('\n')) {
+    // A line that was torn has no end. One that has its end, and says nothing, was damaged.
+    if (one.endsWith('}') && !isJson(one)) return null;
+    for (const [digest] of one.matchAll(/(?<![0-9a-f])[0-9a-f]{64}(?![0-9a-f])/g))
+      needed.add(digest as Digest);
+  }
+  return [...needed];
+}
+
+/** Whether each line of a log is understood here: else it must not be written anew without them. */
+export const isNetUnderstood = (text: string): boolean =>
+  text.split('\n').filter((l) => l !== '').length === readNetLog(text).length;
+
+function isJson(text: string): boolean {
+  try {
+    JSON.parse(text);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
 /** How far the net reaches back without thinning: the oldest of the newest so many; null where nothing is kept. */
 export function reachesBack(states: readonly KeptState[], settings: NetSettings): KeptState | null {
   return (

@@ -14,6 +14,8 @@ export interface StoredFile {
   digest: Digest;
   size: number;
   modified: number;
+  /** Permission bits, where they were known. */
+  mode?: number | undefined;
 }
 
 /** One file that a version was made of: what it was called beside the scene and is called beside the version, what it held and holds. */
@@ -67,7 +69,9 @@ function isPart(x: unknown): x is VersionPart {
 
 function isStored(x: unknown): x is StoredFile {
   if (!isObject(x) || !isText(x.path) || !isTreePath(x.path)) return false;
-  return isDigest(x.digest) && isCount(x.size) && isCount(x.modified);
+  return (
+    isDigest(x.digest) && isCount(x.size) && isCount(x.modified) && (x.mode === undefined || isCount(x.mode))
+  );
 }
 
 /** A list all of which is as it should be; undefined where it is not, or empty. */
@@ -92,6 +96,24 @@ export function readVersionNote(text: string): VersionNote | null {
     parts: listOf(value.parts, isPart),
     compact: listOf(value.compact, isStored),
   };
+}
+
+/**
+ * The contents that a note's version needs of the store; null where it cannot be told: the note is damaged, or says in a way that is not known here
+ * where its files are.
+ */
+export function storedBy(text: string): Digest[] | null {
+  const note = readVersionNote(text);
+  if (!note) return null;
+  const says = (JSON.parse(text) as { compact?: unknown }).compact;
+  if (says !== undefined && note.compact === undefined) return null;
+  return (note.compact ?? []).map((f) => f.digest);
+}
+
+/** The version that a note is about; null for another file. */
+export function versionOfNote(path: TreePath): TreePath | null {
+  const below = path.startsWith(`${versionsFolder}/`) ? path.slice(versionsFolder.length + 1) : '';
+  return below.endsWith('.json') && below.length > 5 ? treePath(below.slice(0, -5)) : null;
 }
 
 /** A note as it is written. */

@@ -12,19 +12,21 @@ import {
 import type { Closure, NeededFile, Source } from '@/core/collect/closure';
 import { reportOf, reportTable } from '@/core/collect/report';
 import { AppError } from '@/core/errors';
-import { isOwn } from '@/core/files/records';
+import { isOwn, versionsFolder } from '@/core/files/records';
 import { insideOf } from '@/core/files/treePath';
 import { fileSystemNamed, fileSystems } from '@/core/names/fileSystems';
 import { contentAt } from '@/core/plans/contentAt';
 import { placedTarget } from '@/core/plans/planCollect';
 import { isReady } from '@/core/references/resolve';
+import { decodeText } from '@/core/text/bytes';
 import { bytes as bytesText } from '@/core/text/figures';
+import { storedBy, versionOfNote } from '@/core/versions/note';
 import { signsOf } from '../disk/signs';
 import { fromSystem } from '../disk/system';
 import type { OpenWorkspace } from '../workspaces/open';
 import { lookAtTravel, type Looked } from './travelLook';
 import { pack, type BagTag, type Packed, type PackOptions } from './pack';
-import type { BagSource, Contents } from './contents';
+import type { BagSource, Contents, LeftOut } from './contents';
 
 export interface TravelOptions extends Omit<PackOptions, 'tags' | 'select'> {
   choice?: TravelChoice | undefined;
@@ -90,7 +92,24 @@ export async function packWorkspace(
     },
   });
   const { references, ready } = readiness(looked, does, along.taken);
+  packed.leftOut.push(...(await compactedLeft(workspace, choice)));
   return { ...packed, references, ready, without, broken: travelling.broken, leansOn: travelling.leansOn };
+}
+
+/** Versions that should travel, and are kept compact in the store, which does not. */
+async function compactedLeft({ tree }: OpenWorkspace, { without }: TravelChoice): Promise<LeftOut[]> {
+  const left: LeftOut[] = [];
+  if (without.includes('versions') || !without.includes('history')) return left;
+  for await (const { path } of tree.list(versionsFolder)) {
+    const version = versionOfNote(path);
+    const stored = version && storedBy(decodeText(await tree.read(path)).text);
+    if (version === null || stored?.length === 0) continue;
+    const why = stored
+      ? 'it is kept compact: make it a file again to pack it'
+      : 'the note about it is damaged';
+    left.push({ path: version, why });
+  }
+  return left;
 }
 
 /** The longest file of the drive that a bag goes to; null: it can hold any. */

@@ -12,6 +12,7 @@ import { startKeeping } from '@/core/store/keeping';
 import { sameTime } from '@/core/files/times';
 import { decodeText, utf8 } from '@/core/text/bytes';
 import {
+  isNetUnderstood,
   readNetLog,
   sceneNets,
   thinned,
@@ -239,10 +240,16 @@ async function writeDown(
     if ((await tree.kind(folder)) === null) await tree.makeFolder(folder);
   const { lines, dropped } = thinned([...old, ...fresh], settings, clock.now());
   const runs = old.filter((l) => l.line === 'run').length;
-  if (dropped === 0 && runs < 200) {
+  const text = (await tree.kind(netLog)) === 'file' ? decodeText(await tree.read(netLog)).text : '';
+  // A line that is not understood is not lost by writing the others anew.
+  if ((dropped === 0 && runs < 200) || !isNetUnderstood(text)) {
     await tree.append(netLog, utf8(writeNetLines(fresh)));
     return;
   }
   await tree.write(netLog, once(utf8(writeNetLines(lines))), { replace: true, tag: 't' });
-  if (dropped > 0) await sweepStore({ root, tree });
+  if (dropped > 0)
+    await sweepStore({ root, tree }).catch((cause: unknown) => {
+      // What cannot be cleared now stays: the states are kept all the same.
+      if (!(cause instanceof AppError) || !['disk-error', 'unfinished'].includes(cause.code)) throw cause;
+    });
 }

@@ -10,11 +10,11 @@ import { packIndex } from '@/core/store/packIndex';
 import { wholePath } from '@/core/store/store';
 import { sweep, storeSize, type Swept } from '@/core/store/sweep';
 import { decodeText } from '@/core/text/bytes';
-import { join } from '@/core/files/treePath';
+import { join, type TreePath } from '@/core/files/treePath';
 import { checkpointContents } from '@/core/plans/planBack';
 import { readCheckpoint } from '@/core/versions/checkpoint';
-import { netContents, readNetLog } from '@/core/versions/net';
-import { readVersionNote } from '@/core/versions/note';
+import { netNeeds } from '@/core/versions/net';
+import { storedBy, versionOfNote } from '@/core/versions/note';
 import { parseJournalLine } from '@/wire/plan';
 import { readOpen } from '@/core/changes/summary';
 
@@ -32,7 +32,7 @@ type Of = { root: string; tree: WritableFileTree };
 export async function storeNeeds({ root, tree }: Of): Promise<StoreNeeds> {
   return {
     ledger: await ledgerNeeds({ root, tree }),
-    net: await netNeeds(tree),
+    net: await autosaveNeeds(tree),
     compact: await compactNeeds(tree),
     checkpoints: await checkpointNeeds(tree),
   };
@@ -63,16 +63,25 @@ async function ledgerNeeds({ root, tree }: Of): Promise<Set<Digest>> {
   return needed;
 }
 
-async function netNeeds(tree: WritableFileTree): Promise<Set<Digest>> {
+async function autosaveNeeds(tree: WritableFileTree): Promise<Set<Digest>> {
   if ((await tree.kind(netLog)) !== 'file') return new Set();
-  return new Set(netContents(readNetLog(decodeText(await tree.read(netLog)).text)));
+  return new Set(netNeeds(decodeText(await tree.read(netLog)).text) ?? unreadable(netLog));
+}
+
+/** What a record needs that cannot be read, nobody knows. */
+function unreadable(path: TreePath): never {
+  throw new AppError(
+    'disk-error',
+    `${path} is damaged; what it needs is not known, so the store is left as it is.`,
+  );
 }
 
 async function compactNeeds(tree: WritableFileTree): Promise<Set<Digest>> {
   const needed = new Set<Digest>();
   for await (const { path } of tree.list(versionsFolder)) {
-    const note = readVersionNote(decodeText(await tree.read(path)).text);
-    for (const file of note?.compact ?? []) needed.add(file.digest);
+    if (versionOfNote(path) === null) continue;
+    for (const digest of storedBy(decodeText(await tree.read(path)).text) ?? unreadable(path))
+      needed.add(digest);
   }
   return needed;
 }
@@ -83,8 +92,7 @@ async function checkpointNeeds(tree: WritableFileTree): Promise<Set<Digest>> {
     if (!name.endsWith('.json')) continue;
     const path = join(checkpointsFolder, name);
     const read = readCheckpoint(decodeText(await tree.read(path)).text);
-    if (read === null || read === 'newer')
-      throw new AppError('disk-error', `${path} cannot be read; the store is left as it is.`);
+    if (read === null || read === 'newer') return unreadable(path);
     for (const digest of checkpointContents(read)) needed.add(digest);
   }
   return needed;
