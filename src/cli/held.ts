@@ -4,8 +4,11 @@
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { isEnough, roleSchema, type Role } from '@/wire/routes/roles';
+import { isWithin } from '@/core/files/treePath';
+import { dataFolder } from '@/server/dataFolder';
 import { Bounds } from '@/server/disk/bounds';
 import { setLimits } from '@/server/disk/limits';
+import { fromSystem } from '@/server/disk/system';
 import { absolute, type Call } from './call';
 import type { VerbHead } from './verbs';
 
@@ -23,7 +26,11 @@ export function hold(said: string): (name: string, verb: VerbHead, call: Call) =
   const { see, change, role, by } = schema.parse(JSON.parse(said));
   const mayChange = new Bounds(change);
   setLimits({ bounds: new Bounds(see), signal: null, change: mayChange, by });
+  const own = fromSystem(dataFolder());
   return (name, verb, call) => {
+    const named = [...call.words, ...Object.values(call.flags).flat()].filter((w) => typeof w === 'string');
+    const inside = named.find((word) => isWithin(absolute(word), own));
+    if (inside !== undefined) throw refused(`${inside} is in Loyal Satchel’s own data folder.`);
     if (verb.stays || call.flags.every !== undefined)
       throw new AppError('bad-request', `“${name}” goes on until it is stopped; a server does not do that.`);
     const written = verb.writes(call).filter((word) => word !== undefined);

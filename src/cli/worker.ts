@@ -12,7 +12,6 @@ import { lockData, partsFolder } from '@/server/hub';
 import { rightsOn } from '@/server/allowed';
 import { openWorker } from '@/server/studio/open';
 import { shareIdentity } from '@/server/studio/shared';
-import { stagingFolder } from '@/server/workspaces/stage';
 import { text, type Verb } from './call';
 
 /** Ends once somebody asks for it. */
@@ -48,7 +47,7 @@ export const worker: Verb = {
     try {
       await shareIdentity(db);
       clearAllParts(partsFolder(folder));
-      const rights = rightsOn(db, [stagingFolder(folder)]);
+      const rights = rightsOn(db, folder);
       const parts = partsFolder(folder);
       const working = await openWorker(url, {
         ...{ db, dataFolder: folder, parts, rights, name, heads, of: null, atOnce },

@@ -11,11 +11,16 @@ import { realLately } from './disk/lately';
 import { fromSystem, isAbsolute } from './disk/system';
 import type { Rights } from './jobs/jobs';
 import type { Who } from './who';
+import { isDropped } from './workspaces/drops';
+import { shelvesFolder } from './workspaces/shelf';
+import { stagingFolder } from './workspaces/stage';
 
 /** Who asks for a path, and where it stands what is allowed. */
 interface Asking {
   db: Queries;
   who: Who | null;
+  /** The application's own folder, in which nobody has any business. */
+  dataFolder?: string;
 }
 
 /** A path from the browser as the core writes it. Throws when it is not absolute. */
@@ -47,6 +52,8 @@ async function realPathOf(clean: string, realOf = realInTime): Promise<string> {
 /** Makes sure a path lies in a folder that is allowed, for who asks, to look at it or to change it; returns it clean. */
 export async function allowedPath(h: Asking, given: string, to: 'look' | 'change' = 'look'): Promise<string> {
   const clean = cleanPath(given);
+  if (await isOfTheApplication(h, clean))
+    throw new AppError('not-allowed', `${clean} is in Loyal Satchel’s own data folder.`);
   if (await liesIn(clean, await listAllowed(h.db, h.who?.role, to))) return clean;
   throw h.who === null
     ? new AppError('not-allowed', `${clean} lies in no folder that you have allowed.`)
@@ -56,6 +63,21 @@ export async function allowedPath(h: Asking, given: string, to: 'look' | 'change
           ? `${clean} lies in no folder that you may look into.`
           : `What lies in ${folderOf(clean) || clean} is not yours to change.`,
       );
+}
+
+/** Whether a clean path lies in the application's own folder, links followed. */
+async function isOfTheApplication({ dataFolder }: Asking, clean: string): Promise<boolean> {
+  if (dataFolder === undefined) return false;
+  const own = fromSystem(dataFolder);
+  return isWithin(clean, own) || isWithin(await realPathOf(clean), await realPathOf(own));
+}
+
+/** A path that a page gives: in an allowed folder; or in a drop of who asks, by the drop's id. */
+export async function givenPath(
+  h: Asking & { drops: { pathOf(name: string, who: Who | null): string } },
+  given: string,
+): Promise<string> {
+  return isDropped(given) ? h.drops.pathOf(given, h.who) : allowedPath(h, given);
 }
 
 const covers = (folder: string, path: string) => folder === '/' || isWithin(path, folder);
@@ -84,12 +106,21 @@ export const isAllowed = (h: Asking, given: string): Promise<boolean> =>
     () => false,
   );
 
-/** What somebody may see and change. `own`: folders of the application itself. */
-export const rightsOn = (db: Queries, own: readonly string[]): Rights => ({
-  see: async (who) => [...(await listAllowed(db, who?.role)), ...own],
-  mayChange: async (who) => [...(await listAllowed(db, who?.role, 'change')), ...own],
-  async change(who, paths) {
-    for (const path of paths)
-      if (!own.some((o) => isWithin(path, o))) await allowedPath({ db, who }, path, 'change');
-  },
-});
+/**
+ * What somebody may see and change. Beside that, work looks into folders of `dataFolder` that no request can name: what was dropped, and the records of
+ * folders that hold workspaces; a verb, which has its paths from who asks, only into the latter.
+ */
+export function rightsOn(db: Queries, dataFolder: string): Rights {
+  const dropped = stagingFolder(dataFolder);
+  const records = shelvesFolder(dataFolder);
+  return {
+    see: async (who, isVerb = false) => [
+      ...(await listAllowed(db, who?.role)),
+      ...(isVerb ? [records] : [records, dropped]),
+    ],
+    mayChange: (who) => listAllowed(db, who?.role, 'change'),
+    async change(who, paths) {
+      for (const path of paths) await allowedPath({ db, who, dataFolder }, path, 'change');
+    },
+  };
+}

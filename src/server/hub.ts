@@ -23,7 +23,6 @@ import { keepingKnown, recallKnown } from './known';
 import { Jobs, type Work } from './jobs/jobs';
 import { studio } from './studio/mode';
 import { endWatching } from './watching';
-import { stagingFolder } from './workspaces/stage';
 import { Drops } from './workspaces/drops';
 import type { HeldSheet } from './sheets';
 import type { Who } from './who';
@@ -83,9 +82,7 @@ async function open(): Promise<Hub> {
     checkDataFormat(folder);
     const { db, notices } = await openDatabase(folder);
     writeDataFormat(folder);
-    // Beside what the user allows: what was dropped, and the records of folders that hold workspaces.
-    const own = [stagingFolder(folder), `${fromSystem(folder)}/shelves`];
-    const rights = rightsOn(db, own);
+    const rights = rightsOn(db, folder);
     const settings = studio();
     const working = settings
       ? await (

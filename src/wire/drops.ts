@@ -20,7 +20,7 @@ export type DropRequest = z.input<typeof dropRequest>;
 /** Where each file will lie on the server, in the order given; null: it is left out. */
 export const dropView = z.object({
   drop: z.string(),
-  /** Absolute: what the drop's own paths hang below. */
+  /** What the drop's own paths hang below, as all of these: by the drop's id, for requests that take what was dropped. */
   folder: z.string(),
   files: z.array(z.string().nullable()),
   /** Folders without a file, where they lie. */

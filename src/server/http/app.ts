@@ -75,8 +75,8 @@ export function application(by: () => Door = door, isChecked = false): Hono<Know
             `You may ${who.role === 'look' ? 'look at everything here, and change nothing' : 'look and change here; this is for those who manage'}.`,
           ),
         );
-  app.post('/api/upload', (c) => without(c.get('who'), 'change') ?? takeUpload(c.req.raw));
-  app.post('/api/upload-many', (c) => without(c.get('who'), 'change') ?? takeMany(c.req.raw));
+  app.post('/api/upload', (c) => without(c.get('who'), 'change') ?? takeUpload(c.req.raw, c.get('who')));
+  app.post('/api/upload-many', (c) => without(c.get('who'), 'change') ?? takeMany(c.req.raw, c.get('who')));
   app.get('/api/events', (c) =>
     eventStream(c.req.raw, c.get('who'), async () => (await whoAsks(by(), c.req.raw)) !== 'nobody'),
   );

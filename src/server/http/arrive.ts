@@ -13,9 +13,9 @@ import {
 } from '@/wire/routes/travel';
 import { rememberedHeads, rememberHeads } from '../arrive/heads';
 import { workspaceId, workspaceOf, type Hub } from '../hub';
-import { allowedPath, cleanPath } from '../allowed';
+import { allowedPath, givenPath } from '../allowed';
 import { fromSystem, toSystem } from '../disk/system';
-import { batchFolder, newBatch, stagingFolder } from '../workspaces/stage';
+import { stagingFolder } from '../workspaces/stage';
 import fs from 'node:fs';
 import type { HeadMap } from '../arrive/heads';
 import { endpoint } from './handle';
@@ -31,10 +31,7 @@ async function placeFor(h: Hub, folder: string, name: string): Promise<string> {
 }
 
 /** What arrived: in an allowed folder, or dropped on the window, which lies in our own. */
-export async function arrivingAt(h: Hub, path: string): Promise<string> {
-  const clean = cleanPath(path);
-  return isWithin(clean, stagingFolder(h.dataFolder)) ? clean : allowedPath(h, path);
-}
+export const arrivingAt = givenPath;
 
 /** Takes away what was dropped and has arrived. */
 function clearDropped(h: Hub, path: string): void {
@@ -99,10 +96,13 @@ export const arriveEndpoints = [
     await openRoot(h, root);
     const id = workspaceId(root);
     return h.jobs.start({
-      order: { work: 'arrive-again', path, root, staging: batchFolder(h.dataFolder, newBatch(h.dataFolder)) },
+      order: { work: 'arrive-again', path, root, staging: h.drops.newFolder(h.who) },
       title: `Compare ${nameOf(path)} with what is here`,
       workspace: id,
-      finish: (result) => Promise.resolve({ ...(result as object), workspace: id }),
+      finish: (result) => {
+        const { from, ...compared } = result as { from: string };
+        return Promise.resolve({ ...compared, from: h.drops.nameOf(from), workspace: id });
+      },
     });
   }),
   endpoint(readHeads, (h) => Promise.resolve(rememberedHeads(h.dataFolder))),

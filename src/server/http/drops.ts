@@ -7,6 +7,7 @@ import { pieceQuery, piecesQuery, piecesTable, type piecesView, type DropView } 
 import { hub, type Hub } from '../hub';
 import { clearStaging } from '../workspaces/stage';
 import { beginDrop, endDrop } from '@/wire/routes/intake';
+import type { Who } from '../who';
 import { answerError, endpoint, queryOf, understood } from './handle';
 
 /** Drops that a plan under review still copies from. */
@@ -20,16 +21,16 @@ function waitedFor(h: Hub): Set<string> {
 export const dropEndpoints = [
   endpoint(beginDrop, async (h, input): Promise<DropView> => {
     clearStaging(h.dataFolder, waitedFor(h));
-    const drop = h.drops.begin(input.files, input.folders);
+    const drop = h.drops.begin(input.files, input.folders, h.who);
     return {
       drop: drop.id,
-      folder: drop.root,
-      files: drop.files.map((f) => f?.to ?? null),
-      folders: [...drop.folders],
+      folder: h.drops.nameOf(drop.root),
+      files: drop.files.map((f) => (f === null ? null : h.drops.nameOf(f.to))),
+      folders: drop.folders.map((f) => h.drops.nameOf(f)),
     };
   }),
   endpoint(endDrop, async (h, input) => {
-    h.drops.remove(input.drop);
+    h.drops.remove(h.drops.find(input.drop, h.who).id);
   }),
 ];
 
@@ -60,11 +61,11 @@ class Portions {
 }
 
 /** POST /api/upload-many?drop=…&table=…: many small files in one request, since each request costs more than they do. */
-export async function takeMany(request: Request): Promise<Response> {
+export async function takeMany(request: Request, who: Who | null): Promise<Response> {
   try {
     const query = understood(piecesQuery, queryOf(request));
     const { drops } = await hub();
-    const drop = drops.find(query.drop);
+    const drop = drops.find(query.drop, who);
     const portions = new Portions(request.body as unknown as AsyncIterable<Uint8Array> | null);
     const head: Uint8Array[] = [];
     for await (const part of portions.next(query.table)) head.push(part);
@@ -85,12 +86,12 @@ export async function takeMany(request: Request): Promise<Response> {
 }
 
 /** POST /api/upload?drop=…&file=0&offset=0&digest=… with the piece's bytes as body, of any size: streamed to disk, never held whole. */
-export async function takeUpload(request: Request): Promise<Response> {
+export async function takeUpload(request: Request, who: Who | null): Promise<Response> {
   try {
     const { drop, file, offset, digest } = understood(pieceQuery, queryOf(request));
     const { drops } = await hub();
     const body = request.body as unknown as AsyncIterable<Uint8Array> | null;
-    const { here, isWhole } = await drops.take(drops.find(drop), file, offset, digest ?? null, body);
+    const { here, isWhole } = await drops.take(drops.find(drop, who), file, offset, digest ?? null, body);
     return Response.json({ here, whole: isWhole });
   } catch (cause) {
     return answerError(cause);

@@ -1,13 +1,12 @@
 // Plans: made by a job, kept for review, applied by another.
 
 import { AppError } from '@/core/errors';
-import { isWithin } from '@/core/files/treePath';
 import { type PlanRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
 import { listSeen } from '../database/queries';
 import { keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
-import { allowedPath, cleanPath } from '../allowed';
-import { batchFolder, newBatch, stagingFolder } from '../workspaces/stage';
+import { allowedPath, givenPath } from '../allowed';
+import { batchFolder, newBatch } from '../workspaces/stage';
 import { afterApply } from './afterApply';
 import { applyPlanRoute, makePlan, readPlan } from '@/wire/routes/plans';
 import { endpoint } from './handle';
@@ -87,18 +86,14 @@ async function waitingPlan(h: Hub, id: string): Promise<WaitingPlan> {
 export const planEndpoints = [
   endpoint(makePlan, async (h, input, { id }) => {
     const row = await workspaceOf(h, id!);
-    // What was dropped on the window lies in our own folder.
-    const staging = stagingFolder(h.dataFolder);
     if (input.kind === 'bring')
-      for (const file of input.files) if (!isWithin(cleanPath(file), staging)) await allowedPath(h, file);
-    if (input.kind === 'intake' && !isWithin(cleanPath(input.from), staging))
-      await allowedPath(h, input.from);
+      input.files = await Promise.all(input.files.map((file) => givenPath(h, file)));
+    if (input.kind === 'intake') input.from = await givenPath(h, input.from);
     if (input.kind === 'carry') input.from = await allowedPath(h, input.from);
     if (input.kind === 'carry-nodes') input.from.root = await allowedPath(h, input.from.root);
     if (input.kind === 'take-over') input.from = await allowedPath(h, input.from);
     if (input.kind === 'give-back') input.folder = await allowedPath(h, input.folder);
-    if (input.kind === 'arrive' && !isWithin(cleanPath(input.from), staging))
-      throw new AppError('not-allowed', 'What arrived lies elsewhere now: let it arrive again.');
+    if (input.kind === 'arrive') input.from = h.drops.pathOf(input.from, h.who);
     if (input.kind === 'relink') for (const folder of input.search) await allowedPath(h, folder);
     const dropped = input.kind === 'bring' ? input.files : input.kind === 'intake' ? [input.from] : [];
     const seen =

@@ -3,6 +3,8 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import fs from 'node:fs';
 import { needs, roles, type Role } from '@/wire/routes/roles';
+import { digestOf } from '@/core/files/digest';
+import { utf8 } from '@/core/text/bytes';
 import type { Who } from '../who';
 import { addAllowed } from '../database/allowedQueries';
 import { setFolderRoles } from '../studio/people';
@@ -392,5 +394,91 @@ describe('folders that are not everybody’s', () => {
       by: string | null;
     }[];
     expect(checkpoint!.by).toBe('Marit');
+  });
+});
+
+describe('what was dropped', () => {
+  const other: Who = { id: 'c2', name: 'Caro', role: 'change' };
+  let workspace = '';
+  let drop = { drop: '', folder: '', files: [''] };
+  const upload = (role: Role) =>
+    here.send(`/api/upload?drop=${drop.drop}&file=0&offset=0&digest=${digestOf(utf8('SECRET'))}`, {
+      method: 'POST',
+      headers: { 'x-role': role },
+      body: 'SECRET',
+    });
+  beforeAll(async () => {
+    fs.mkdirSync(`${here.base}/work/drops`);
+    await addAllowed(here.db, `${here.base}/work/drops`);
+    const made = await as('manage', 'POST', '/api/workspaces', {
+      parent: `${here.base}/work/drops`,
+      name: 'Drops',
+      layout: { id: 'game-environment' },
+      without: [],
+    });
+    expect(made).toMatchObject({ status: 200 });
+    workspace = (made.answer as { id: string }).id;
+    const begun = await as('change', 'POST', '/api/drops', { files: [{ path: 'mine/a.png', size: 6 }] });
+    drop = begun.answer;
+    people.look = { ...other };
+  });
+  afterAll(() => {
+    people.look = { id: 'l', name: 'Lena', role: 'look' };
+  });
+
+  test('belongs to who sent it: nobody else adds to it, takes it or ends it', async () => {
+    for (const role of ['look', 'manage'] as const) {
+      const sent = await upload(role);
+      expect([role, sent.status]).toEqual([role, 404]);
+      for (const [method, at, body] of [
+        ['DELETE', '/api/drops', { drop: drop.drop }],
+        ['POST', `/api/workspaces/${workspace}/plans`, { kind: 'intake', from: `${drop.folder}/mine` }],
+        ['POST', `/api/workspaces/${workspace}/plans`, { kind: 'bring', files: drop.files, into: '' }],
+        ['POST', '/api/arrive/look', { path: `${drop.folder}/mine` }],
+      ] as const)
+        expect([role, at, (await as(role, method, at, body)).code]).toEqual([role, at, 'not-found']);
+    }
+    expect((await upload('change')).status).toBe(200);
+    const plan = { kind: 'intake', from: `${drop.folder}/mine` };
+    const job = (await as('change', 'POST', `/api/workspaces/${workspace}/plans`, plan)).answer;
+    expect((await ended(job)).state).toBe('done');
+  });
+
+  test('is told and taken by its id, never by where the server keeps it; so are all other folders of the application', async () => {
+    expect(JSON.stringify(drop)).not.toContain(here.base);
+    const own = `${here.base}/app`;
+    const kept = drop.folder.replace(/^drop:/, `${own}/incoming/`);
+    fs.mkdirSync(`${own}/shelves`, { recursive: true });
+    const link = `${here.base}/work/way`;
+    fs.symlinkSync(own, link);
+    // As if somebody had allowed the folder around it.
+    await addAllowed(here.db, here.base);
+    for (const at of [kept, `${kept}/mine`, `${own}/incoming`, own, `${own}/shelves`, `${link}/incoming`])
+      for (const [path, body] of [
+        [`/api/workspaces/${workspace}/plans`, { kind: 'intake', from: at }],
+        [`/api/workspaces/${workspace}/plans`, { kind: 'bring', files: [`${at}/a.png`], into: '' }],
+        [`/api/workspaces/${workspace}/plans`, { kind: 'carry', from: at, assets: ['x'], flat: false }],
+        [`/api/workspaces/${workspace}/back-up`, { folder: `${at}/b`, as: 'snapshots' }],
+        ['/api/arrive/look', { path: at }],
+        ['/api/bags/verify', { bag: `${at}/x.zip` }],
+        ['/api/backups/look', { folder: at }],
+        ['/api/workspaces/open', { path: at }],
+        ['/api/recognise', { path: at, layout: { id: 'game-environment' } }],
+        ['/api/find', { path: at }],
+      ] as const) {
+        const { code } = await as('manage', 'POST', path, body);
+        expect([at, path, code]).toEqual([at, path, 'not-allowed']);
+      }
+    for (const name of [
+      `drop:${drop.drop}`,
+      `drop:${drop.drop}/../x`,
+      'drop:',
+      'drop:/',
+      `drop:${drop.drop}/`,
+    ])
+      expect([name, (await as('change', 'POST', '/api/arrive/look', { path: name })).code]).toEqual([
+        name,
+        'not-found',
+      ]);
   });
 });

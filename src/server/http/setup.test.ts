@@ -482,6 +482,8 @@ describe('the holding area', () => {
     });
     expect([is('Harbour/intake/boat kit'), is('Harbour/intake')]).toEqual([false, true]);
   });
+  /** Where the server keeps what a page calls by its drop. */
+  const onDisk = (name: string) => name.replace(/^drop:/, `${here.base}/app/incoming/`);
   test('files that were dropped come through the upload', async () => {
     const drop = dropView.parse(
       await here.post('/api/drops', {
@@ -507,7 +509,7 @@ describe('the holding area', () => {
         Promise.all(all.map((r) => r.json())),
       ),
     ).toEqual([3, 3, 0, 2].map((here) => ({ here, whole: true })));
-    expect(Math.round(fs.statSync(drop.files[0]!).mtimeMs)).toBe(1600000000123);
+    expect(Math.round(fs.statSync(onDisk(drop.files[0]!)).mtimeMs)).toBe(1600000000123);
     const { view } = await apply(at('/plans'), plan);
     expect(view.copies.map((c) => c.to).sort()).toEqual([
       'intake/pack/inner.zip',
@@ -555,7 +557,7 @@ describe('the holding area', () => {
       { here: 3, whole: true },
       { here: 1, whole: true },
     ]);
-    expect([0, 1, 2].map((i) => fs.readFileSync(drop.files[i]!, 'utf8'))).toEqual(['', 'B', 'CCC']);
+    expect([0, 1, 2].map((i) => fs.readFileSync(onDisk(drop.files[i]!), 'utf8'))).toEqual(['', 'B', 'CCC']);
     // Cut off, of another content, no table: refused, and nothing is there.
     expect((await send([piece(3)], 'D')).status).toBe(400);
     expect((await send([piece(3)], 'XX')).status).toBe(400);

@@ -40,8 +40,8 @@ export interface Work {
 
 /** What somebody may see and change; `who` null: everything that is allowed here. */
 export interface Rights {
-  /** The folders that may be looked into. */
-  see(who: Who | null): Promise<readonly string[]>;
+  /** The folders that may be looked into; `isVerb`: by a verb, which has its paths from who asks. */
+  see(who: Who | null, isVerb?: boolean): Promise<readonly string[]>;
   /** Those of them that may be changed. */
   mayChange(who: Who | null): Promise<readonly string[]>;
   /** Throws AppError('not-allowed') where one of these may not be changed. */
@@ -247,7 +247,7 @@ export class Jobs implements Work {
     const canRun = root === null || (await isThere(root));
     try {
       const who = job.request.who ?? null;
-      job.allowed = await this.rights.see(who);
+      job.allowed = await this.rights.see(who, order.work === 'verb');
       job.changeable = await this.rights.mayChange(who);
       if (who !== null) await this.rights.change(who, writesTo(order));
     } catch (cause) {

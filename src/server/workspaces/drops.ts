@@ -3,13 +3,16 @@
 // A drop is told before its first byte: every path with its size. So names are settled once, room is asked for once, and a file counts as here
 // only when as many bytes arrived as were told and their digest is the sender's. A piece that is cut off leaves nothing of itself behind;
 // a drop that nobody goes on with is taken away whole.
+//
+// A drop belongs to who sent it. Pages name what is in it by the drop's id; where the server keeps it they are not told, and a path there is taken from
+// nobody.
 
 import fs from 'node:fs';
 import path from 'node:path';
 import type { Note } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
 import { fileError } from '@/core/files/fileErrors';
-import { isWithin } from '@/core/files/treePath';
+import { isTreePath, isWithin } from '@/core/files/treePath';
 import { layDrop } from '@/core/plans/drop';
 import { bytes as sizeText } from '@/core/text/figures';
 import type { Hashing } from '@/core/files/digest';
@@ -17,7 +20,8 @@ import { startHash } from '../disk/blake';
 import { inSeconds } from '../disk/calls';
 import { toSystem } from '../disk/system';
 import { freeBytes } from '../disk/use';
-import { batchFolder, newBatch } from './stage';
+import type { Who } from '../who';
+import { batchFolder, newBatch, stagingFolder } from './stage';
 
 /** A file as the page tells it before it sends it: size in bytes, time in ms since 1970 UTC. */
 export interface DropFile {
@@ -58,14 +62,45 @@ const partsFolder = 'parts';
 // Nobody waits this long between two pieces: the page is gone.
 const forgottenAfter = 15 * 60_000;
 
+/** How a page names what is in a drop: this, the drop's id, a path in it. */
+const named = 'drop:';
+
+/** Whether a page means something in a drop, and no path of the disk. */
+export const isDropped = (name: string): boolean => name.startsWith(named);
+
+const gone = () => new AppError('not-found', 'This drop is not waiting any more. Drop the files again.');
+
 /** The drops that are on their way or wait for their plan. */
 export class Drops {
   private readonly drops = new Map<string, Drop>();
+  /** Folders of drops, by id, and whose they are; null: of the only one who works here. */
+  private readonly owners = new Map<string, string | null>();
 
   constructor(private readonly dataFolder: string) {}
 
+  /** A new folder for what somebody sent: its path. */
+  newFolder(who: Who | null): string {
+    const id = newBatch(this.dataFolder);
+    this.owners.set(id, who?.id ?? null);
+    return batchFolder(this.dataFolder, id);
+  }
+
+  /** What a page calls a path in a drop. */
+  nameOf(path: string): string {
+    return `${named}${path.slice(stagingFolder(this.dataFolder).length + 1)}`;
+  }
+
+  /** The path of what a page names. Throws AppError('not-found') where it is nothing of a drop of theirs. */
+  pathOf(name: string, who: Who | null): string {
+    const below = isDropped(name) ? name.slice(named.length) : '';
+    const slash = below.indexOf('/');
+    const id = below.slice(0, slash);
+    if (slash < 0 || !isTreePath(below) || this.owners.get(id) !== (who?.id ?? null)) throw gone();
+    return `${batchFolder(this.dataFolder, id)}/${below.slice(slash + 1)}`;
+  }
+
   /** Begins a drop. Throws AppError for paths that leave it, and where the drive has less room than it needs. */
-  begin(files: readonly DropFile[], folders: readonly string[]): Drop {
+  begin(files: readonly DropFile[], folders: readonly string[], who: Who | null = null): Drop {
     this.sweep();
     const laid = layDrop(
       files.map((f) => f.path),
@@ -75,8 +110,8 @@ export class Drops {
       throw new AppError('bad-request', 'There is no file in what was dropped.', 'Nothing was changed.', [
         ...laid.notes.map((n) => n.message),
       ]);
-    const id = newBatch(this.dataFolder);
-    const folder = batchFolder(this.dataFolder, id);
+    const folder = this.newFolder(who);
+    const id = folder.slice(folder.lastIndexOf('/') + 1);
     try {
       const total = files.reduce((sum, f, i) => sum + (laid.files[i] === null ? 0 : f.size), 0);
       const free = freeBytes(folder);
@@ -118,10 +153,10 @@ export class Drops {
     return drop;
   }
 
-  /** The drop with this id. Throws AppError('not-found') for one that is not waiting any more. */
-  find(id: string): Drop {
+  /** The drop with this id. Throws AppError('not-found') for one that is not waiting any more, or is somebody else's. */
+  find(id: string, who: Who | null = null): Drop {
     const drop = this.drops.get(id);
-    if (!drop) throw new AppError('not-found', 'This drop is not waiting any more. Drop the files again.');
+    if (!drop || this.owners.get(id) !== (who?.id ?? null)) throw gone();
     drop.touched = Date.now();
     return drop;
   }
@@ -138,7 +173,7 @@ export class Drops {
     digest: string | null,
     body: AsyncIterable<Uint8Array> | null,
   ): Promise<{ here: number; isWhole: boolean }> {
-    this.find(drop.id);
+    this.checkWaits(drop);
     const file = drop.files[index];
     if (!file) throw new AppError('bad-upload', 'That file is not part of the drop.');
     if (file.isWhole) return { here: file.here, isWhole: true };
@@ -150,12 +185,17 @@ export class Drops {
     file.isBusy = true;
     try {
       await this.write(drop, file, body);
-      this.find(drop.id);
+      this.checkWaits(drop);
       if (file.here === file.size) await this.finish(file, digest);
       return { here: file.here, isWhole: file.isWhole };
     } finally {
       file.isBusy = false;
     }
+  }
+
+  private checkWaits(drop: Drop): void {
+    if (this.drops.get(drop.id) !== drop) throw gone();
+    drop.touched = Date.now();
   }
 
   private async write(drop: Drop, file: Arriving, body: AsyncIterable<Uint8Array> | null): Promise<void> {
@@ -242,6 +282,7 @@ export class Drops {
     const drop = this.drops.get(id);
     if (!drop) return;
     this.drops.delete(id);
+    this.owners.delete(id);
     fs.rmSync(toSystem(drop.folder), { recursive: true, force: true });
   }
 

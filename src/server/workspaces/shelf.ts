@@ -19,11 +19,12 @@ import { recordsIn, settleInPassing, type Records } from './changing';
 import { planUndoOf, readLedger } from './ledger';
 import { hasMarker, readWorkspace } from './open';
 
+/** Where the records of all shelves lie, '/'-separated. */
+export const shelvesFolder = (dataFolder: string): string => fromSystem(path.join(dataFolder, 'shelves'));
+
 /** Where the records of a shelf lie, '/'-separated. */
 export function recordsOf(dataFolder: string, container: string): string {
-  return fromSystem(
-    path.join(dataFolder, 'shelves', createHash('sha256').update(container).digest('hex').slice(0, 12)),
-  );
+  return `${shelvesFolder(dataFolder)}/${createHash('sha256').update(container).digest('hex').slice(0, 12)}`;
 }
 
 /** The tree of a shelf; its records' folder is made where it is not there yet. */
@@ -99,7 +100,7 @@ export interface ShelfEntry extends LedgerEntry {
 
 /** Every shelf that something was done on. */
 function* shelves(dataFolder: string): Iterable<Records> {
-  const folder = path.join(dataFolder, 'shelves');
+  const folder = toSystem(shelvesFolder(dataFolder));
   if (!fs.existsSync(folder)) return;
   for (const name of fs.readdirSync(folder)) {
     const place = path.join(folder, name, 'place.txt');
