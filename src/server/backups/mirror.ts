@@ -207,7 +207,7 @@ class Copy {
     const { target, name } = this;
     // A run that was killed may have left one.
     for (const folder of this.source.survey('').names.keys())
-      await target.clearTemporary(join(name, folder, 'x'), 'm');
+      await target.clearTemporary(join(name, folder, 'x'), 't');
     if ((await target.kind(name)) !== 'folder') return;
     const there = new DiskTree(`${target.root}/${name}`).survey('');
     const links = there.passedOver.filter((p) => p.why === 'link').map((p) => p.path);
@@ -257,7 +257,7 @@ class Copy {
     try {
       ({ digest } = await target.write(to, this.source.stream(f.path), {
         replace: false,
-        tag: 'm',
+        tag: 't',
         modified: f.modified,
         mode: f.mode,
         signal: this.options.signal,

@@ -28,6 +28,20 @@ export async function listAllowed(
     .map((r) => r.path);
 }
 
+/** Allowed folders with their tokens (studio/places.ts). */
+export function listTokens(db: Queries): Promise<{ path: string; token: string | null }[]> {
+  return db.query('SELECT path, token FROM place ORDER BY added, path');
+}
+
+/** Says what the token of a folder is, unless it has one; returns the one that counts. */
+export async function setToken(db: Queries, path: string, token: string): Promise<string | null> {
+  const rows = await db.query<{ token: string }>(
+    'UPDATE place SET token = coalesce(token, $2) WHERE path = $1 RETURNING token',
+    [path, token],
+  );
+  return rows[0]?.token ?? null;
+}
+
 export async function addAllowed(db: Queries, path: string): Promise<void> {
   await db.query('INSERT INTO place (path) VALUES ($1) ON CONFLICT (path) DO NOTHING', [path]);
 }

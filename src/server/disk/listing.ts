@@ -23,6 +23,9 @@ export const isTemporary = (name: string): boolean =>
 // Only names that we make ourselves are left out of listings: a user's `notes.satchel-part.png` is a file like any other.
 const temporaryName = /^\.(?:\d{8}-\d{6}-[0-9a-f]{7}-\d+(?:-back)?(?:-keep)?|t)\.satchel-part$/;
 
+/** Marks an allowed folder of a studio (studio/places.ts): nothing that a workspace there holds. */
+export const placeFile = '.satchel-place';
+
 /** What lies at a path, links not followed; null where nothing does. Throws what the system throws where it may not be seen. */
 export function lookAt(system: string, calls: DiskCalls = nodeCalls): fs.Stats | null {
   try {
@@ -63,7 +66,7 @@ export function listedAt(system: string, calls: DiskCalls = nodeCalls): Listed[]
     if (name.includes('\ufffd') && lookAt(path.join(system, name), calls) === null)
       entries.push({ name, kind: 'name' });
     else if (e.isFile()) {
-      if (!temporaryName.test(name)) entries.push({ name, kind: 'file' });
+      if (!temporaryName.test(name) && name !== placeFile) entries.push({ name, kind: 'file' });
     } else if (e.isDirectory()) entries.push({ name, kind: 'folder' });
     else if (e.isSymbolicLink()) entries.push({ name, kind: 'link' });
     else entries.push({ name, kind: kindByLook(path.join(system, name), calls) });

@@ -12,7 +12,9 @@ import { drivePlaces, fromSystem } from '../disk/system';
 import { machineView } from '../bags/rehearsal';
 import { type Hub } from '../hub';
 import { allowedPath, cleanPath, isAllowed } from '../allowed';
+import { studio } from '../studio/mode';
 import { beginFolderRoles } from '../studio/people';
+import { mark } from '../studio/places';
 import {
   allowFolder,
   cancelJob,
@@ -98,6 +100,8 @@ export const stateEndpoints = [
     if (wide !== null) throw new AppError('too-wide', `${clean} was not allowed. ${wide}`);
     const isNew = !(await listAllowed(h.db)).includes(clean);
     await addAllowed(h.db, clean);
+    // Here it was looked at and chosen just now, so here it is the right one.
+    if (studio()) await mark(h.db, clean);
     if (h.who && isNew) await beginFolderRoles(h.db, clean);
     return { path: clean };
   }),

@@ -225,6 +225,31 @@ const bin = postgresBin();
       expect((await ended(waits)).state).toBe('done');
     }, 60_000);
 
+    test('a folder of the same path that is another, as where a share is not mounted, is not worked in', async () => {
+      const far = (await make('Far', 'far')).root;
+      await worker('one');
+      const backUp = () =>
+        start({ work: 'backup', root: far, folder: `${base}/far/backups`, as: 'snapshots' });
+      expect((await ended(backUp())).state).toBe('done');
+      // The share goes; what it was mounted on comes to light: another folder, in which something lies, too.
+      fs.renameSync(`${base}/far`, `${base}/share`);
+      fs.cpSync(`${base}/share`, `${base}/far`, { recursive: true });
+      fs.rmSync(`${base}/far/.satchel-place`);
+      const files = () => fs.readdirSync(`${base}/far`, { recursive: true }).sort();
+      const before = files();
+      const waits = backUp();
+      const view = () => queue.list().find((j) => j.id === waits.id)!;
+      await until(() => view().progress !== null);
+      expect([view().state, view().progress!.path]).toEqual([
+        'waiting',
+        `waits for a machine that reaches ${base}/far`,
+      ]);
+      expect(files()).toEqual(before);
+      fs.rmSync(`${base}/far`, { recursive: true });
+      fs.renameSync(`${base}/share`, `${base}/far`);
+      expect((await ended(waits)).state).toBe('done');
+    }, 60_000);
+
     deepTest(
       'a worker is killed while it reads: another takes the work up, and the index is there once',
       async () => {

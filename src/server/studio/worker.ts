@@ -34,6 +34,7 @@ import { scanStore } from '../jobs/scanStore';
 import { hear } from './hear';
 import { deliver, hookTask } from './hooks';
 import { addTask, leaseSeconds, outcomeSchema, silent, taskName, whoSchema } from './queue';
+import { placesHere } from './places';
 import { flagsOf, keepsTo, ownFlag, placeFlag } from './reach';
 
 export interface WorkerOptions {
@@ -152,12 +153,10 @@ export class Worker {
   /** Allowed folders, and which of them are reached from here just now. */
   private async places(): Promise<{ path: string; isReached: boolean }[]> {
     const { db, heads } = this.options;
-    return Promise.all(
-      (await listAllowed(db)).map(async (path) => ({
-        path,
-        isReached: keepsTo(heads, path) && (await isThere(path)),
-      })),
-    );
+    return (await placesHere(db)).map(({ path, isHere }) => ({
+      path,
+      isReached: isHere && keepsTo(heads, path),
+    }));
   }
 
   /** Folders that are allowed and not to be reached from here just now, as flags; and other servers' own. */
@@ -204,7 +203,9 @@ export class Worker {
     if (!taken) return;
     const order = workOrder.parse(JSON.parse(taken.order));
     const root = worksIn(order);
-    if (root !== null && !(await isThere(root))) return this.leave(id, order, taken, root);
+    // Taken as reached, it may be gone by now.
+    const away = root !== null && !(await isThere(root)) ? root : await this.awayFor(order);
+    if (away !== null) return this.leave(id, order, taken, away);
     const outcome = await this.outcomeOf(id, order, taken);
     // Whoever is gone may be taken for alive for a while yet by the lock that it left.
     if (outcome === 'later') return this.leave(id, order, taken, root ?? '');
@@ -218,6 +219,18 @@ export class Worker {
         if (n >= saysFor) throw cause;
         await new Promise((wait) => setTimeout(wait, 1000));
       }
+  }
+
+  /** The first allowed folder of an order that is not here now; null: all are. */
+  private async awayFor(order: WorkOrder): Promise<string | null> {
+    const { db, dataFolder, of } = this.options;
+    const places = await placesHere(db);
+    const flags = flagsOf(
+      order,
+      places.map((p) => p.path),
+      { folder: dataFolder, owner: of ?? '' },
+    );
+    return places.find((p) => !p.isHere && flags.includes(placeFlag(p.path)))?.path ?? null;
   }
 
   private async outcomeOf(id: string, order: WorkOrder, taken: TakenWork) {
