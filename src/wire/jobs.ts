@@ -410,6 +410,14 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('unpack'), bag: z.string(), to: z.string() }),
   /** What a lost thread left half way is put back. */
   z.object({ work: z.literal('settle'), root: z.string(), records: z.string().nullable() }),
+  /** Whether the ledger has a plan that was begun at `since` (ms) or later, and done. */
+  z.object({
+    work: z.literal('find-entry'),
+    root: z.string(),
+    records: z.string().nullable(),
+    plan: planSchema,
+    since: z.number(),
+  }),
   z.object({
     work: z.literal('rehearse'),
     path: z.string(),

@@ -75,13 +75,15 @@ export interface TakenWork {
   title: string;
   ending: boolean;
   tries: number;
+  /** When it was asked for, ms. */
+  started: number;
 }
 
 /** Work of this id, for a worker that takes it up; null: there is nothing left to do. */
 export async function takeWork(db: Queries, id: string, worker: string): Promise<TakenWork | null> {
   const [taken] = await db.query<TakenWork>(
     `UPDATE work SET state = 'running', worker = $2, tries = tries + 1, progress = NULL
-     WHERE id = $1 AND outcome IS NULL AND ended IS NULL RETURNING work_order AS "order", who, workspace, title, ending, tries`,
+     WHERE id = $1 AND outcome IS NULL AND ended IS NULL RETURNING work_order AS "order", who, workspace, title, ending, tries, started`,
     [id, worker],
   );
   if (taken) await tell(db, workChannel, id);
@@ -106,10 +108,18 @@ export async function sayWaiting(db: Queries, id: string, progress: string): Pro
   if (said.length > 0) await tell(db, workChannel, id);
 }
 
-/** Its end, by the worker that has it; false: it is somebody else's by now. */
-export async function sayOutcome(db: Queries, id: string, worker: string, outcome: string): Promise<boolean> {
+/**
+ * Its end, by the worker that has it; false: it is somebody else's by now, or has ended. `worker` null: by whoever had it, since what changed something is
+ * done, also where its worker was so slow that it was taken for gone.
+ */
+export async function sayOutcome(
+  db: Queries,
+  id: string,
+  worker: string | null,
+  outcome: string,
+): Promise<boolean> {
   const said = await db.query(
-    'UPDATE work SET outcome = $3 WHERE id = $1 AND worker = $2 AND outcome IS NULL AND ended IS NULL RETURNING id',
+    'UPDATE work SET outcome = $3 WHERE id = $1 AND ($2::text IS NULL OR worker = $2) AND outcome IS NULL AND ended IS NULL RETURNING id',
     [id, worker, outcome],
   );
   if (said.length > 0) await tell(db, workChannel, id);

@@ -16,7 +16,7 @@ import type { WorkEnd } from '../threads/work.thread';
 import type { Who } from '../who';
 import { Lanes, type Run } from './lanes';
 import { afterLoss, unchangedAfterStop } from './lost';
-import { writesTo } from './writes';
+import { isRepeatable, writesTo } from './writes';
 
 const atOnce = 2;
 const remembered = 50;
@@ -312,8 +312,8 @@ export class Jobs implements Work {
       await commit?.(result);
       this.end(id, { state: 'done', result: finish ? await finish(result) : result });
     } catch (cause) {
-      // What is applied is applied, whatever became of the index: that is made again from the folder.
-      if (job.request.order.work === 'apply') this.end(id, { state: 'done', result });
+      // What changed something is done, whatever became of the index: that is made again from the folder.
+      if (!isRepeatable(job.request.order)) this.end(id, { state: 'done', result });
       else this.end(id, { state: 'failed', error: shapeOfError(cause) });
       if (!(cause instanceof AppError)) console.error(cause);
     }
@@ -323,10 +323,12 @@ export class Jobs implements Work {
   private async lose(job: Job, thread: number, why: string): Promise<void> {
     const { id } = job.view;
     const of = { ...this.doneFor(job), parts: `${this.parts}/${id}` };
-    const settle = (order: WorkOrder) => this.lanes!.start(order, of, async () => {}).end;
+    const run = (order: WorkOrder) => this.lanes!.start(order, of, async () => {}).end;
     this.change(id, { ending: true });
-    const error = await afterLoss(job.request.order, thread, why, settle);
-    this.end(id, { state: 'failed', error });
+    const lost = { order: job.request.order, why, since: job.view.started };
+    const ended = await afterLoss(lost, thread, run);
+    if ('result' in ended) await this.finish(job, ended.result);
+    else this.end(id, { state: 'failed', error: ended.error });
   }
 }
 

@@ -17,6 +17,7 @@ const stoppedAnywhere: { [W in WorkOrder['work']]: string } = {
   pack: removed,
   unpack: removed,
   verb: 'The ledger shows whether its change was made. A change that was begun is undone with the next one.',
+  'find-entry': nothing,
   scan: nothing,
   plan: nothing,
   adopt: nothing,
@@ -70,48 +71,62 @@ const stoppedAnywhere: { [W in WorkOrder['work']]: string } = {
 /** What is true of the disk after work was stopped that settles nothing, in a sentence. */
 export const unchangedAfterStop = ({ work }: WorkOrder): string => stoppedAnywhere[work];
 
+/** What became of a job whose end was lost: its result where it was done all the same, else the error to end it with. */
+export type LostEnd = { result: unknown } | { error: ErrorShape };
+
+/** Work that was lost. `since`: when it was begun, ms. */
+interface Lost {
+  order: WorkOrder;
+  why: string;
+  since: number;
+}
+
 /**
- * The error to end a job with. The locks of its thread are released, whatever it did. What an apply left half way is undone by `settle`, in another
- * thread; the error reports what was found.
+ * What to end a job with. The locks of its thread are released, whatever it did. What an apply left half way is undone, in another thread (`run`);
+ * the error reports what was found.
  */
 export async function afterLoss(
-  order: WorkOrder,
+  lost: Lost,
   thread: number,
-  why: string,
-  settle: (order: WorkOrder) => Promise<WorkEnd>,
-): Promise<ErrorShape> {
+  run: (order: WorkOrder) => Promise<WorkEnd>,
+): Promise<LostEnd> {
   await releaseLocksOf(thread);
-  return settledAfterLoss(order, why, settle);
+  return settledAfterLoss(lost, run);
 }
+
+// Clocks of two machines may differ by so much, ms.
+const skew = 5000;
 
 /** The same where not a thread but the whole machine was lost: its locks are taken over as any of a process that is gone. */
 export async function settledAfterLoss(
-  order: WorkOrder,
-  why: string,
-  settle: (order: WorkOrder) => Promise<WorkEnd>,
-): Promise<ErrorShape> {
-  const lost = (unchanged: string, details: readonly string[] = []): ErrorShape => {
+  { order, why, since }: Lost,
+  run: (order: WorkOrder) => Promise<WorkEnd>,
+): Promise<LostEnd> {
+  const lost = (unchanged: string, details: readonly string[] = []): { error: ErrorShape } => {
     const { code, message, next } = new AppError('lost-work', `The work ended before its time: ${why}`);
-    return { code, message, next, unchanged, details: [...details] };
+    return { error: { code, message, next, unchanged, details: [...details] } };
   };
   if (order.work !== 'apply') return lost(unchangedAfterStop(order));
-  const { root, records } = order;
+  const { root, records, plan, makes } = order;
   try {
-    const ended = await settle({ work: 'settle', root, records });
+    const ended = await run({ work: 'settle', root, records });
     if ('error' in ended)
       return lost(`It is not known how far it came: ${ended.error.message}`, ended.error.details);
+    // The ledger decides: what is in it as done is done, whoever did not live to say so.
+    const entry = makes ? null : await run({ work: 'find-entry', root, records, plan, since: since - skew });
+    if (entry && 'result' in entry && entry.result !== null) return { result: entry.result };
     return told(ended.result as Recovered[], lost);
   } catch (cause) {
     return lost(`It is not known how far it came: ${(cause as Error).message}`);
   }
 }
 
-function told(
+function told<T>(
   recovered: readonly Recovered[],
-  lost: (unchanged: string, details?: readonly string[]) => ErrorShape,
-): ErrorShape {
+  lost: (unchanged: string, details?: readonly string[]) => T,
+): T {
   const [first] = recovered;
-  if (!first) return lost('Nothing had been changed yet, or all of it is done: the ledger tells.');
+  if (!first) return lost('Nothing had been changed.');
   const details = recovered.flatMap((r) => [
     ...r.left.map((p) => `${p} was changed by somebody else meanwhile and was left as it is.`),
     ...r.stuck.map((s) => `${s.path} could not be put back yet: ${s.why}`),

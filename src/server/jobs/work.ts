@@ -1,7 +1,7 @@
 // What a work thread does: one order, with progress, until it is done, failed or cancelled.
 
 import type { CancelSignal } from '@/core/files/fileTree';
-import { bytesToWrite } from '@/core/changes/plan';
+import { bytesToWrite, type Plan } from '@/core/changes/plan';
 import type { Rule } from '@/core/collect/placement';
 import { treePath } from '@/core/files/treePath';
 import { readLayout } from '@/core/layouts/layout';
@@ -24,6 +24,7 @@ import { passListPath } from '@/core/plans/planPasses';
 import { readPassList } from '@/wire/passes';
 import { complete } from '../outputs/complete';
 import { besideEachOther } from '../workspaces/beside';
+import { appliedSince } from '../workspaces/ledger';
 import { lookNodesOf, nodesOfScene } from '../workspaces/nodes';
 import { assetsOf, lookOf } from '../workspaces/carry';
 import { costOf } from '../workspaces/cost';
@@ -219,16 +220,24 @@ const works: Works = {
       const made = await collect(todo, records, { ...options, draw: drawWithin(allowed) });
       return { id: made.record.id, gone: false };
     }
-    const of = records === null ? recordsIn(root) : shelfRecords(root, records);
-    const record = await applyPlan(root, plan, options, of);
-    // Its creation was undone: what is left is a folder that holds the records of it.
-    const gone = records === null && plan.undoes !== undefined && !(await hasMarker(root));
-    return { id: record.id, gone };
+    const record = await applyPlan(root, plan, options, recordsAt(root, records));
+    return { id: record.id, gone: await isGone(root, records, plan) };
   },
-  settle: ({ root, records }) => settle(records === null ? recordsIn(root) : shelfRecords(root, records)),
+  settle: ({ root, records }) => settle(recordsAt(root, records)),
+  async 'find-entry'({ root, records, plan, since }) {
+    const id = await appliedSince(recordsAt(root, records), plan, since);
+    return id === null ? null : { id, gone: await isGone(root, records, plan) };
+  },
   verb: doVerb,
   ...travelWorks,
 };
+
+const recordsAt = (root: string, records: string | null) =>
+  records === null ? recordsIn(root) : shelfRecords(root, records);
+
+/** Whether the creation of a workspace was undone: what is left is a folder that holds the records of it. */
+const isGone = async (root: string, records: string | null, plan: Plan) =>
+  records === null && plan.undoes !== undefined && !(await hasMarker(root));
 
 /** Carries out an order; resolves with its result. */
 export async function carryOut(

@@ -29,6 +29,7 @@ const writes: Writes = {
   probe: itsFolder,
   // Which folders a verb writes to it finds out by itself, and is held to (jobs/verb.ts).
   verb: null,
+  'find-entry': null,
   scan: null,
   plan: null,
   adopt: null,

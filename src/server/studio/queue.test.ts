@@ -19,7 +19,7 @@ import { Jobs } from '../jobs/jobs';
 import { workSuite } from '../jobs/testing/workSuite';
 import { scanStore } from '../jobs/scanStore';
 import { createWorkspace } from '../workspaces/open';
-import { Queue } from './queue';
+import { mostTries, Queue, type QueueOptions, type WorkDone } from './queue';
 import { flagsOf, keepsTo } from './reach';
 import { Worker } from './worker';
 import { deepTest, test } from '@/core/files/testing/depth';
@@ -107,9 +107,10 @@ const bin = postgresBin();
       await db.close();
       fs.rmSync(base, { recursive: true, force: true });
     });
-    const opened = async (through = db) => {
+    const opened = async (through = db, more: Partial<QueueOptions> = {}) => {
       const places = () => Promise.resolve([`${base}/work`, `${base}/far`]);
-      const q = new Queue(through, { url, dataFolder: `${base}/data`, places, name: 'server', lease });
+      const of = { url, dataFolder: `${base}/data`, places, name: 'server', lease };
+      const q = new Queue(through, { ...of, ...more });
       await q.open();
       return q;
     };
@@ -414,6 +415,110 @@ const bin = postgresBin();
         expect(view(applying)!.state).toBe('done');
         expect(fs.readdirSync(`${root}/scenes`).filter((f) => f.startsWith('boat')).length).toBe(2);
         await lost.close();
+      },
+      60_000,
+    );
+
+    deepTest(
+      'a worker that is only slow: what it did is told as done, to pages and to hooks, once; so is what another finds in the ledger',
+      async () => {
+        const told: string[] = [];
+        await queue.close();
+        queue = await opened(db, {
+          onDone: (_, { order }) => Promise.resolve(void told.push(order.work)),
+        });
+        const { root } = await make('Harbour');
+        for (let n = 0; n < 400; n++) fs.writeFileSync(`${root}/textures/t_${n}.png`, `picture ${n}`);
+        const slow = await worker('slow');
+        const backUp = start({ work: 'backup', root, folder: `${base}/work/backups`, as: 'snapshots' }, 'w');
+        await until(() => fs.existsSync(`${base}/work/backups`));
+        slow.kill('SIGSTOP');
+        await worker('quick');
+        // Past its lease, so that the other has taken it up.
+        await until(async () => (await listWorkers(db)).every((w) => w.name !== 'slow'));
+        await until(async () => {
+          const [row] = await db.query<{ tries: number }>('SELECT tries FROM work WHERE id = $1', [
+            backUp.id,
+          ]);
+          return row!.tries === 2;
+        });
+        slow.kill('SIGCONT');
+        const done = await ended(backUp);
+        expect([done.state, done.error]).toEqual(['done', null]);
+        expect(told).toEqual(['backup']);
+        const folder = `${base}/work/backups/snapshots`;
+        expect(fs.readdirSync(`${folder}/${fs.readdirSync(folder)[0]!}`).length).toBe(2);
+
+        const planned = await ended(
+          start({
+            ...{ work: 'plan', root, seen: [], layout: null, staging: null, neighbours: [], notes: [] },
+            request: {
+              kind: 'move',
+              moves: Array.from({ length: 400 }, (_, n) => ({
+                path: `textures/t_${n}.png`,
+                to: `textures/moved/t_${n}.png`,
+              })),
+            },
+          }),
+        );
+        told.length = 0;
+        const applying = start({ work: 'apply', root, plan: planned.result, records: null }, 'w');
+        await until(() => fs.existsSync(`${root}/textures/moved/t_399.png`));
+        // All is done but for the word; both that could have it are gone now.
+        for (const child of processes.splice(0)) child.kill('SIGKILL');
+        await worker('last');
+        const applied = await ended(applying);
+        const moved = fs.existsSync(`${root}/textures/moved/t_0.png`);
+        expect([applied.state, moved]).toEqual([moved ? 'done' : 'failed', moved]);
+        expect(told).toEqual(moved ? ['apply'] : []);
+      },
+      120_000,
+    );
+
+    deepTest(
+      'work whose server is gone: what changed something is done, and hooks hear of it; what only looked is lost, and they do not',
+      async () => {
+        const { root } = await make('Harbour');
+        const jobs = [
+          start({ work: 'backup', root, folder: `${base}/work/backups`, as: 'snapshots' }, 'a'),
+          start({ work: 'measure', root }, 'b'),
+        ];
+        await until(async () => (await db.query('SELECT id FROM work WHERE ended IS NULL')).length === 2);
+        const lost = queue;
+        Object.assign(lost, { beThere: () => Promise.resolve(), take: () => Promise.resolve() });
+        await db.query('DELETE FROM worker');
+        const told: string[] = [];
+        queue = await opened(db, { onDone: (_, { order }) => Promise.resolve(void told.push(order.work)) });
+        await worker('one');
+        const view = (job: JobView) => queue.list().find((j) => j.id === job.id);
+        await until(() => jobs.every((job) => view(job)?.ended != null));
+        expect([jobs.map((job) => view(job)!.state), told]).toEqual([['done', 'failed'], ['backup']]);
+        await lost.close();
+      },
+      60_000,
+    );
+
+    deepTest(
+      'what the end of a job entails fails again and again: it is ended all the same, once it was tried often enough',
+      async () => {
+        await queue.close();
+        let tries = 0;
+        const onDone = (_: unknown, { order }: WorkDone) =>
+          ++tries && order.work === 'backup' ? Promise.reject(new Error('no hook')) : Promise.resolve();
+        queue = await opened(db, { again: 20, onDone });
+        const { root } = await make('Harbour');
+        await worker('one');
+        const job = start({ work: 'backup', root, folder: `${base}/work/backups`, as: 'snapshots' }, 'a');
+        const done = await ended(job);
+        expect([done.state, tries]).toEqual(['done', mostTries]);
+        const away = queue.start({
+          order: { work: 'measure', root },
+          title: 'It',
+          workspace: 'w',
+          finish: () => Promise.reject(new AppError('no-database', 'The database is away.')),
+        });
+        const failed = await ended(away);
+        expect([failed.state, failed.error?.code]).toEqual(['failed', 'no-database']);
       },
       60_000,
     );

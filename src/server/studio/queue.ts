@@ -3,7 +3,8 @@
 //
 // 1. A job is in the table before anybody may take it up, and ends there once.
 // 2. What is made of a result (a plan kept for review, a scan that refreshes a table) is made by the server that asked; where that one is gone, the next server
-//    ends the job: an applied plan as done, since it is, and anything else as work that was lost with the restart.
+//    ends the job: what changed something as done, since it is, and what only looked as work that was lost with the restart.
+// 3. Work is told as done where it is done, the same to pages and to web hooks; what cannot be made of it is tried for a while, then told.
 
 import { randomBytes } from 'node:crypto';
 import { Logger, makeWorkerUtils, type WorkerUtils } from 'graphile-worker';
@@ -40,6 +41,7 @@ import {
 } from '../database/workQueries';
 import { shapeOfError } from '../errorShape';
 import { workAs, type JobRequest, type Work } from '../jobs/jobs';
+import { isRepeatable } from '../jobs/writes';
 import type { Who } from '../who';
 import { flagsOf, ownFlag, placeFlag, placeOf } from './reach';
 import { hear } from './hear';
@@ -51,6 +53,8 @@ export const taskName = 'satchel';
 export const leaseSeconds = 30;
 const remembered = 50;
 const again = 1000; // ms
+/** So often it is tried to end a job, before it is ended without what fails. */
+export const mostTries = 30;
 
 /** What the queue says of connections that come and go is told to who asks for work. */
 export const silent = new Logger(() => () => undefined);
@@ -106,6 +110,8 @@ export interface QueueOptions {
   name: string;
   /** s. */
   lease?: number;
+  /** After so long (ms) it is tried again to end a job. */
+  again?: number;
   /** Called for work that is done, in the very transaction in which it is: once, whichever server ends it. */
   onDone?: (queries: Queries, done: WorkDone) => Promise<void>;
 }
@@ -305,8 +311,7 @@ export class Queue implements Work {
       if (!this.finishing.has(row.id)) {
         this.finishing.add(row.id);
         void this.finish(row)
-          // The database is away: once more, once it is back.
-          .catch(() => void setTimeout(() => this.refresh(row.id), again).unref())
+          .catch((cause: unknown) => this.tryAgain(row, cause))
           .finally(() => this.finishing.delete(row.id));
       }
       return;
@@ -315,6 +320,34 @@ export class Queue implements Work {
     else this.settleHere(viewOf(row));
   }
   private readonly finishing = new Set<string>();
+  /** How often it was tried in vain to end a job. */
+  private readonly tries = new Map<string, number>();
+
+  /** The database is away, or what a job's end entails fails: once more in a while, but not for ever. */
+  private async tryAgain(row: WorkRow, cause: unknown): Promise<void> {
+    const tries = (this.tries.get(row.id) ?? 0) + 1;
+    this.tries.set(row.id, tries);
+    if (tries >= mostTries) {
+      console.error(`“${row.title}” was ended without what its end entails:`, cause);
+      await this.endPlainly(row, cause).catch(() => undefined);
+    }
+    setTimeout(() => this.refresh(row.id), this.options.again ?? again).unref();
+  }
+
+  /** Ends a job with what its worker said, and tells nobody else. */
+  private async endPlainly(row: WorkRow, cause: unknown): Promise<void> {
+    const outcome = outcomeSchema.parse(JSON.parse(row.outcome!));
+    const order = await orderOf(this.db, row.id);
+    if (order === null) return;
+    const isDone = outcome.state === 'done' && !isRepeatable(workOrder.parse(JSON.parse(order)));
+    const error = isDone ? null : outcome.state === 'done' ? shapeOfError(cause) : outcome.error;
+    await endWork(this.db, row.id, {
+      state: isDone ? 'done' : outcome.state === 'done' ? 'failed' : outcome.state,
+      ended: Date.now(),
+      error: error && JSON.stringify(error),
+      result: isDone ? JSON.stringify(outcome.result ?? null) : null,
+    });
+  }
 
   /** Makes of a worker's outcome what pages see. */
   private async finish(row: WorkRow): Promise<void> {
@@ -327,7 +360,7 @@ export class Queue implements Work {
           ...{ state, ended, error: error && JSON.stringify(error) },
           result: result === undefined || result === null ? null : JSON.stringify(result),
         });
-        if (!isEnded || outcome.state !== 'done' || order === null) return;
+        if (!isEnded || state !== 'done' || outcome.state !== 'done' || order === null) return;
         await this.options.onDone?.(queries, {
           order: workOrder.parse(JSON.parse(order)),
           workspace: row.workspace,
@@ -337,22 +370,27 @@ export class Queue implements Work {
       });
     if (outcome.state !== 'done') return void (await end(outcome.state, outcome.error, null));
     const mine = this.asked.get(row.id);
-    const isApply = row.work === 'apply';
+    const said = await orderOf(this.db, row.id);
+    if (said === null) return;
+    // What changed something is done, whatever became of those who asked, or of the index: that is made again from the folder.
+    const isDone = !isRepeatable(workOrder.parse(JSON.parse(said)));
     if (!mine)
-      return void (await (isApply ? end('done', null, outcome.result) : end('failed', restarted, null)));
+      return void (await (isDone ? end('done', null, outcome.result) : end('failed', restarted, null)));
+    const { finish } = mine.request;
+    let result = outcome.result;
     try {
-      const { finish } = mine.request;
-      await end('done', null, finish ? await finish(outcome.result) : outcome.result);
+      if (finish) result = await finish(outcome.result);
     } catch (cause) {
       // Once more, once it is back (see `take`).
       if (cause instanceof AppError && cause.code === 'no-database') throw cause;
-      // What is applied is applied, whatever became of the index: that is made again from the folder.
-      await (isApply ? end('done', null, outcome.result) : end('failed', shapeOfError(cause), null));
       if (!(cause instanceof AppError)) console.error(cause);
+      if (!isDone) return void (await end('failed', shapeOfError(cause), null));
     }
+    await end('done', null, result);
   }
 
   private settleHere(view: JobView): void {
+    this.tries.delete(view.id);
     this.tell(view);
     this.asked.get(view.id)?.settle(view);
     // Whoever waits has it; who asks later finds it among the views, as long as it is one of the last.

@@ -10,7 +10,7 @@ import { randomBytes } from 'node:crypto';
 import { EventEmitter } from 'node:events';
 import { run, type Runner } from 'graphile-worker';
 import type { Pool } from 'pg';
-import { workOrder, type ErrorShape, type JobView, type WorkOrder } from '@/wire/jobs';
+import { workOrder, type JobView, type WorkOrder } from '@/wire/jobs';
 import { connectionsTo } from '../database/connections';
 import type { Database } from '../database/database';
 import { listAllowed } from '../database/allowedQueries';
@@ -28,7 +28,7 @@ import {
 import { isThere } from '../disk/asking';
 import { shapeOfError } from '../errorShape';
 import { worksIn, type Jobs } from '../jobs/jobs';
-import { settledAfterLoss } from '../jobs/lost';
+import { settledAfterLoss, type LostEnd } from '../jobs/lost';
 import { isRepeatable } from '../jobs/writes';
 import { scanStore } from '../jobs/scanStore';
 import { hear } from './hear';
@@ -213,7 +213,7 @@ export class Worker {
     // What is done is done, also while the database is away: it is told as soon as it is back.
     for (let n = 0; ; n++)
       try {
-        await sayOutcome(db, id, this.id, said);
+        await sayOutcome(db, id, isRepeatable(order) ? this.id : null, said);
         return;
       } catch (cause) {
         if (n >= saysFor) throw cause;
@@ -237,8 +237,11 @@ export class Worker {
     if (taken.ending)
       return { state: 'cancelled' as const, error: shapeOfError(new DOMException('', 'AbortError')) };
     if (taken.tries === 1 || isRepeatable(order)) return this.carryOut(id, order, taken);
-    const error = await this.settle(order);
-    return error === 'later' ? error : { state: 'failed' as const, error };
+    // It may only be slow: its word is waited for once more. What changes files finds out itself whether it is still at work.
+    if (order.work !== 'apply' && taken.tries === 2) return 'later';
+    const ended = await this.settle(order, taken);
+    if (ended === 'later') return ended;
+    return 'result' in ended ? { state: 'done' as const, ...ended } : { state: 'failed' as const, ...ended };
   }
 
   /** What it works on went away since it was taken: somebody takes it up again after a while. */
@@ -254,16 +257,17 @@ export class Worker {
   }
 
   /** Another worker had it and is gone: what it had begun is put back, and told. */
-  private async settle(order: WorkOrder): Promise<ErrorShape | 'later'> {
+  private async settle(order: WorkOrder, { started }: TakenWork): Promise<LostEnd | 'later'> {
     const { jobs } = this.options;
     let isBusy = false;
-    const error = await settledAfterLoss(order, 'the machine that did it is gone.', async (settling) => {
+    const lost = { order, why: 'the machine that did it is gone.', since: started };
+    const ended = await settledAfterLoss(lost, async (settling) => {
       const job = jobs.start({ order: settling, title: 'Put back', workspace: null, quiet: true });
-      const ended = (await jobs.ended(job.id))!;
-      isBusy = ended.error?.code === 'busy';
-      return ended.error ? { error: ended.error } : { result: ended.result };
+      const { error, result } = (await jobs.ended(job.id))!;
+      isBusy ||= error?.code === 'busy';
+      return error ? { error } : { result };
     });
-    return isBusy ? 'later' : error;
+    return isBusy ? 'later' : ended;
   }
 
   private async carryOut(id: string, order: WorkOrder, of: TakenWork) {

@@ -21,6 +21,19 @@ import { recordsIn, type Records } from './changing';
 const read = (of: Records): Promise<LedgerRead> =>
   readLedgerOf(of.tree, of.records, parseJournalLine, parseSummary);
 
+/** The entry of a plan that was done at `since` (ms) or later, and was not undone; null: there is none. */
+export async function appliedSince(of: Records, plan: Plan, since: number): Promise<string | null> {
+  const { ended } = await read(of);
+  const undone = undoneIds(ended);
+  const wanted = JSON.stringify(plan);
+  for (const { id, time, title, end } of [...ended].reverse()) {
+    if (end.how !== 'applied' || title !== plan.title || Date.parse(time) < since || undone.has(id)) continue;
+    const record = await readJournal(of.tree, id, parseJournalLine);
+    if (isRecord(record) && JSON.stringify(record.plan) === wanted) return id;
+  }
+  return null;
+}
+
 /** Every plan applied to a root, newest first. */
 export async function readLedger(of: Records): Promise<LedgerEntry[]> {
   return ledgerOf(await read(of));
