@@ -36,11 +36,11 @@ beforeAll(() => {
     watched: new Map(),
     sheets: new Map(),
     ask: () => Promise.reject(new Error('nothing is asked here')),
-    drops: new Drops(base),
+    drops: new Drops(path.join(base, 'app')),
     net: {} as Hub['net'],
     backups: {} as Hub['backups'],
     notices: [],
-    dataFolder: base,
+    dataFolder: path.join(base, 'app'),
     lock: null,
     end: () => Promise.resolve(),
   };

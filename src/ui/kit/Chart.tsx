@@ -55,17 +55,19 @@ export function Chart({ label, option, height, onPick }: Props) {
   };
   useEffect(() => {
     let ended = false;
+    // The page may have let go of it by the time the charts are loaded, and this be told only then.
+    const element = host.current!;
     const watch = new ResizeObserver(() => chart.current?.resize());
     const theme = window.matchMedia('(prefers-color-scheme: dark)');
     const attribute = new MutationObserver(draw);
-    void start(host.current!).then((c) => {
+    void start(element).then((c) => {
       if (ended) return c.dispose();
       chart.current = c;
       c.on('click', (e) => {
         const name = (e as { data?: { id?: string; name?: string } }).data;
         if (name) now.current.onPick?.(name.id ?? name.name ?? '');
       });
-      watch.observe(host.current!);
+      watch.observe(element);
       draw();
     });
     theme.addEventListener('change', draw);
