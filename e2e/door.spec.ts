@@ -13,6 +13,9 @@ import { apply, openDemo, watch } from './steps';
 
 const server = servedDemo();
 
+/** Where the server keeps what a page calls by its drop. */
+const keptAt = (name: string) => name.replace(/^drop:/, `${server.folder}/app/incoming/`);
+
 const stranger = (browser: Browser) => browser.newContext({ extraHTTPHeaders: {} });
 
 test(
@@ -211,11 +214,11 @@ test('more than 4 GiB by HTTP in one piece: whole, and the server stays small', 
   );
   clearInterval(watching);
   expect(JSON.parse(answer.text)).toEqual({ here: size, whole: true });
-  expect(fs.statSync(drop.files[0]!).size).toBe(size);
+  expect(fs.statSync(keptAt(drop.files[0]!)).size).toBe(size);
   expect(most - before).toBeLessThan(400);
   fs.rmSync(source);
   await ask(server.address, '/api/drops', { files: [{ path: 'x', size: 1 }] });
-  fs.rmSync(path.dirname(drop.folder), { recursive: true });
+  fs.rmSync(path.dirname(keptAt(drop.folder)), { recursive: true });
 });
 
 test('an upload that is cut off leaves nothing, and what was sent wrong is refused', async () => {
@@ -230,7 +233,7 @@ test('an upload that is cut off leaves nothing, and what was sent wrong is refus
   await expect(upload(at, half(), bytes.length)).rejects.toThrow('the plug was pulled');
   const files = () =>
     fs
-      .readdirSync(path.dirname(drop.folder), { recursive: true, withFileTypes: true })
+      .readdirSync(path.dirname(keptAt(drop.folder)), { recursive: true, withFileTypes: true })
       .filter((e) => e.isFile())
       .map((e) => e.name);
   await expect.poll(files).toEqual([]);

@@ -1,6 +1,7 @@
 // A verb that a server for several does for somebody (server/jobs/verb.ts): held to the folders that are theirs to see and to change, and to their role. The server
 // says whom it is done for by the environment of this process; on one's own machine nobody is held to anything.
 
+import path from 'node:path';
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { isEnough, roleSchema, type Role } from '@/wire/routes/roles';
@@ -8,7 +9,7 @@ import { isWithin } from '@/core/files/treePath';
 import { dataFolder } from '@/server/dataFolder';
 import { Bounds } from '@/server/disk/bounds';
 import { setLimits } from '@/server/disk/limits';
-import { fromSystem } from '@/server/disk/system';
+import { fromSystem, isAbsolute } from '@/server/disk/system';
 import { absolute, type Call } from './call';
 import type { VerbHead } from './verbs';
 
@@ -29,7 +30,10 @@ export function hold(said: string): (name: string, verb: VerbHead, call: Call) =
   const own = fromSystem(dataFolder());
   return (name, verb, call) => {
     const named = [...call.words, ...Object.values(call.flags).flat()].filter((w) => typeof w === 'string');
-    const inside = named.find((word) => isWithin(absolute(word), own));
+    // What is no whole path names nothing here (call.ts, `absolute`).
+    const inside = named.find(
+      (word) => isAbsolute(word) && isWithin(path.posix.normalize(fromSystem(word)), own),
+    );
     if (inside !== undefined) throw refused(`${inside} is in Loyal Satchel’s own data folder.`);
     if (verb.stays || call.flags.every !== undefined)
       throw new AppError('bad-request', `“${name}” goes on until it is stopped; a server does not do that.`);
