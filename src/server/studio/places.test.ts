@@ -19,7 +19,7 @@ beforeAll(async () => {
 }, 60_000);
 afterAll(() => db.close());
 
-const isHere = async (folder: string) => (await placesHere(db)).find((p) => p.path === folder)?.isHere;
+const isHere = async (folder: string) => (await placesHere(db, false)).find((p) => p.path === folder)?.isHere;
 const token = async (folder: string) => (await listTokens(db)).find((p) => p.path === folder)?.token ?? null;
 
 test('is marked once something lies in it, and after that known by the mark alone', async () => {
@@ -28,6 +28,9 @@ test('is marked once something lies in it, and after that known by the mark alon
   expect([await isHere(show), await token(show)]).toEqual([false, null]); // not there
   fs.mkdirSync(show);
   expect([await isHere(show), await token(show)]).toEqual([false, null]); // what a share would be mounted on
+  // On the server's own machine it was allowed so.
+  expect((await placesHere(db, true)).map((p) => p.isHere)).toEqual([true]);
+  expect([await token(show), fs.readdirSync(show)]).toEqual([null, []]);
   fs.writeFileSync(`${show}/a.txt`, 'A');
   expect([await isHere(show), await token(show)]).toEqual([true, expect.stringMatching(/^[0-9a-f]{32}$/)]);
   fs.renameSync(show, `${show} away`);

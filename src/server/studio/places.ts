@@ -22,18 +22,25 @@ async function tokenIn(folder: string): Promise<string | null> {
 const isEmpty = async (folder: string) =>
   (await inTime<string[]>(fs.promises.readdir(toSystem(folder)), [])).length === 0;
 
-/** Allowed folders, and whether each is here now. Those that nobody has marked yet are marked, as far as something lies in them. */
-export async function placesHere(db: Queries): Promise<{ path: string; isHere: boolean }[]> {
+/**
+ * Allowed folders, and whether each is here now. Those that nobody has marked yet are marked, as far as something lies in them. `isServer`: of one that
+ * nobody has marked, and that is empty (a new backup drive), the server's own machine does the first work: there it was allowed.
+ */
+export async function placesHere(
+  db: Queries,
+  isServer: boolean,
+): Promise<{ path: string; isHere: boolean }[]> {
   return Promise.all(
     (await listTokens(db)).map(async ({ path: folder, token }) => ({
       path: folder,
-      isHere: token === null ? await isHereUnmarked(db, folder) : (await tokenIn(folder)) === token,
+      isHere: token === null ? await isHereUnmarked(db, folder, isServer) : (await tokenIn(folder)) === token,
     })),
   );
 }
 
-async function isHereUnmarked(db: Queries, folder: string): Promise<boolean> {
-  if (!(await isThere(folder)) || (await isEmpty(folder))) return false;
+async function isHereUnmarked(db: Queries, folder: string, isServer: boolean): Promise<boolean> {
+  if (!(await isThere(folder))) return false;
+  if (await isEmpty(folder)) return isServer;
   const token = await mark(db, folder);
   // One that can only be read has no mark: that something lies in it must do.
   return token === null || (await tokenIn(folder)) === token;

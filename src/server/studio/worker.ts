@@ -152,8 +152,8 @@ export class Worker {
 
   /** Allowed folders, and which of them are reached from here just now. */
   private async places(): Promise<{ path: string; isReached: boolean }[]> {
-    const { db, heads } = this.options;
-    return (await placesHere(db)).map(({ path, isHere }) => ({
+    const { db, heads, of } = this.options;
+    return (await placesHere(db, of !== null)).map(({ path, isHere }) => ({
       path,
       isReached: isHere && keepsTo(heads, path),
     }));
@@ -224,7 +224,7 @@ export class Worker {
   /** The first allowed folder of an order that is not here now; null: all are. */
   private async awayFor(order: WorkOrder): Promise<string | null> {
     const { db, dataFolder, of } = this.options;
-    const places = await placesHere(db);
+    const places = await placesHere(db, of !== null);
     const flags = flagsOf(
       order,
       places.map((p) => p.path),
