@@ -114,19 +114,27 @@ export async function settledAfterLoss(
       return lost(`It is not known how far it came: ${ended.error.message}`, ended.error.details);
     // The ledger decides: what is in it as done is done, whoever did not live to say so.
     const entry = makes ? null : await run({ work: 'find-entry', root, records, plan, since: since - skew });
-    if (entry && 'result' in entry && entry.result !== null) return { result: entry.result };
-    return told(ended.result as Recovered[], lost);
+    const isAsked = entry !== null && 'result' in entry;
+    if (isAsked && entry.result !== null) return { result: entry.result };
+    return told(ended.result as Recovered[], isAsked, lost);
   } catch (cause) {
     return lost(`It is not known how far it came: ${(cause as Error).message}`);
   }
 }
 
+/** `isAsked`: the ledger was asked, and has no entry of it. */
 function told<T>(
   recovered: readonly Recovered[],
+  isAsked: boolean,
   lost: (unchanged: string, details?: readonly string[]) => T,
 ): T {
   const [first] = recovered;
-  if (!first) return lost('Nothing had been changed.');
+  if (!first)
+    return lost(
+      isAsked
+        ? 'Nothing had been changed.'
+        : 'Nothing had been changed yet, or all of it is done: the ledger shows which.',
+    );
   const details = recovered.flatMap((r) => [
     ...r.left.map((p) => `${p} was changed by somebody else meanwhile and was left as it is.`),
     ...r.stuck.map((s) => `${s.path} could not be put back yet: ${s.why}`),
