@@ -43,6 +43,22 @@ test('every page opens by its link and has no accessibility fault', { tag: '@qui
   }
 });
 
+test('a page that cannot be loaded says so, and is there when it is loaded again', async ({ page }) => {
+  const at = `${server.address}/ledger${await theDemo(server)}`;
+  const document = await (await page.request.get(at)).text();
+  // What the window itself needs still comes; the page's own code does not.
+  await page.route('**/_next/static/**', (route) =>
+    document.includes(path.basename(new URL(route.request().url()).pathname))
+      ? route.continue()
+      : route.abort(),
+  );
+  await page.goto(at);
+  await expect(page.getByText('This page could not be loaded.')).toBeVisible();
+  await page.unrouteAll();
+  await page.getByRole('button', { name: 'Load it again' }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'Ledger' })).toBeVisible();
+});
+
 test(
   'versions: the next version is saved, and undone from the ledger',
   { tag: '@quick' },

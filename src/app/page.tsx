@@ -1,4 +1,4 @@
-import { WorkspacesPage } from '@/ui/workspaces/WorkspacesPage';
+import { WorkspacesPage } from '@/ui/pages';
 
 export default function Route() {
   return <WorkspacesPage />;

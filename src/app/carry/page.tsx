@@ -1,4 +1,4 @@
-import { CarryPage } from '@/ui/carry/CarryPage';
+import { CarryPage } from '@/ui/pages';
 
 export default function Route() {
   return <CarryPage />;

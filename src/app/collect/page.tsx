@@ -1,4 +1,4 @@
-import { CollectPage } from '@/ui/collect/CollectPage';
+import { CollectPage } from '@/ui/pages';
 
 export default function Route() {
   return <CollectPage />;

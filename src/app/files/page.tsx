@@ -1,4 +1,4 @@
-import { FilesPage } from '@/ui/files/FilesPage';
+import { FilesPage } from '@/ui/pages';
 
 export default function Route() {
   return <FilesPage />;

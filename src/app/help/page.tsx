@@ -1,4 +1,4 @@
-import { HelpPage } from '@/ui/settings/HelpPage';
+import { HelpPage } from '@/ui/pages';
 
 export default function Route() {
   return <HelpPage />;

@@ -1,4 +1,4 @@
-import { Join } from '@/ui/studio/Join';
+import { Join } from '@/ui/pages';
 
 export default function Route() {
   return <Join />;

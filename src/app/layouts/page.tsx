@@ -1,4 +1,4 @@
-import { LayoutsPage } from '@/ui/layouts/LayoutsPage';
+import { LayoutsPage } from '@/ui/pages';
 
 export default function Route() {
   return <LayoutsPage />;

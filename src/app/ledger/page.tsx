@@ -1,4 +1,4 @@
-import { LedgerPage } from '@/ui/ledger/LedgerPage';
+import { LedgerPage } from '@/ui/pages';
 
 export default function Route() {
   return <LedgerPage />;

@@ -1,4 +1,4 @@
-import { MapPage } from '@/ui/map/MapPage';
+import { MapPage } from '@/ui/pages';
 
 export default function Route() {
   return <MapPage />;

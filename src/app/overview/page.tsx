@@ -1,4 +1,4 @@
-import { OverviewPage } from '@/ui/overview/OverviewPage';
+import { OverviewPage } from '@/ui/pages';
 
 export default function Route() {
   return <OverviewPage />;

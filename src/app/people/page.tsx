@@ -1,4 +1,4 @@
-import { PeoplePage } from '@/ui/studio/PeoplePage';
+import { PeoplePage } from '@/ui/pages';
 
 export default function Route() {
   return <PeoplePage />;

@@ -1,4 +1,4 @@
-import { PipelinesPage } from '@/ui/studio/PipelinesPage';
+import { PipelinesPage } from '@/ui/pages';
 
 export default function Route() {
   return <PipelinesPage />;

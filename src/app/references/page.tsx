@@ -1,4 +1,4 @@
-import { ReferencesPage } from '@/ui/references/ReferencesPage';
+import { ReferencesPage } from '@/ui/pages';
 
 export default function Route() {
   return <ReferencesPage />;

@@ -1,4 +1,4 @@
-import { SignIn } from '@/ui/studio/SignIn';
+import { SignIn } from '@/ui/pages';
 
 export default function Route() {
   return <SignIn />;

@@ -1,4 +1,4 @@
-import { TravelPage } from '@/ui/travel/TravelPage';
+import { TravelPage } from '@/ui/pages';
 
 export default function Route() {
   return <TravelPage />;

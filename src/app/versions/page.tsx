@@ -1,4 +1,4 @@
-import { VersionsPage } from '@/ui/versions/VersionsPage';
+import { VersionsPage } from '@/ui/pages';
 
 export default function Route() {
   return <VersionsPage />;

@@ -1,4 +1,4 @@
-import { ReviewPage } from '@/ui/review/ReviewPage';
+import { ReviewPage } from '@/ui/pages';
 
 export default function Route() {
   return <ReviewPage />;
