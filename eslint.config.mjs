@@ -3,7 +3,7 @@ import { readdirSync, statSync } from 'node:fs';
 import path from 'node:path';
 import next from 'eslint-config-next/core-web-vitals';
 import ts from 'typescript-eslint';
-import { layers, corePackages } from './layers.mjs';
+import { layers, corePackages, writers } from './layers.mjs';
 
 const src = path.join(import.meta.dirname, 'src');
 const names = Object.keys(layers);
@@ -58,6 +58,44 @@ const fence = {
   },
 };
 
+const changing =
+  /^(write|append|rename|unlink|rm|rmdir|mkdir|mkdtemp|copyFile|cp|link|symlink|l?truncate|ftruncate|l?utimes|futimes|l?f?chmod|l?f?chown|createWriteStream)([A-Z]|$)/;
+
+/** Node's calls that change a disk, and trees that do, only in the files of `writers`. */
+const write = {
+  meta: { type: 'problem', schema: [] },
+  create(context) {
+    const file = path
+      .relative(src, context.filename)
+      .replaceAll('\\', '/')
+      .replace(/\.tsx?$/, '');
+    if (Object.keys(writers).some((w) => file === w || (w.endsWith('/') && file.startsWith(w)))) return {};
+    const report = (node, what) =>
+      context.report({ node, message: `${what}: ${file} is none of the writers (layers.mjs)` });
+    const isNode = (source) => /^(node:)?fs(\/promises)?$/.test(source);
+    return {
+      ImportDeclaration(node) {
+        for (const s of node.specifiers) {
+          const name = s.imported?.name;
+          if (name === 'DiskTree' && node.importKind !== 'type' && s.importKind !== 'type')
+            report(s, 'DiskTree writes');
+          if (name && isNode(node.source.value) && changing.test(name)) report(s, `${name} writes`);
+        }
+      },
+      MemberExpression({ object, property }) {
+        const isFs =
+          object.name === 'fs' || (object.object?.name === 'fs' && object.property?.name === 'promises');
+        const name = property.name ?? property.value;
+        if (isFs && changing.test(String(name))) report(property, `fs.${name} writes`);
+        // To open for reading, 'r' is said, as it stands.
+        const call = property.parent?.parent;
+        if (isFs && /^open(Sync)?$/.test(name) && call?.arguments?.[1]?.value !== 'r')
+          report(property, `fs.${name} may write`);
+      },
+    };
+  },
+};
+
 // React's rules compile each component and hook to look at it: only where there can be one. That takes as long as all else together: `npm test` leaves it
 // to `npm run test:deep`.
 const pages = ['src/app/**', 'src/ui/**', '**/*.tsx'];
@@ -92,8 +130,13 @@ const eslintConfig = [
   {
     files: ['src/**/*.{ts,tsx}'],
     ignores: ['**/*.test.ts', '**/*.test.tsx', '**/testing/**'],
-    plugins: { satchel: { rules: { fence } } },
+    plugins: { satchel: { rules: { fence, write } } },
     rules: { 'satchel/fence': 'error' },
+  },
+  {
+    files: ['src/server/**/*.ts', 'src/cli/**/*.ts'],
+    ignores: ['**/*.test.ts', '**/testing/**'],
+    rules: { 'satchel/write': 'error' },
   },
   {
     rules: {

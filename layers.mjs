@@ -107,3 +107,38 @@ export const layers = {
 
 // Packages the core may use: pure ones only. Everything else in core is a relative import.
 export const corePackages = ['@noble/hashes', 'fflate'];
+
+// Who writes where. A workspace's files are written by a tree that withLock (workspaces/changing.ts) hands out, and by nothing else: DiskTree is made, and
+// Node's calls that change a disk are made, only in the files of this table (in src/server and src/cli; tests may). Each row says what it writes in.
+export const writers = {
+  'server/disk/': 'the calls themselves, locks, and lists of unfinished files',
+  'server/workspaces/changing': 'hands the tree out, under the lock; makes the lock folder',
+  'server/workspaces/holds': 'one line appended to the log of holds, in one call: who appended first has it',
+  'server/workspaces/open': 'the empty folder of a workspace that is to be created',
+  'server/workspaces/shelf':
+    'records of changes above workspaces, in the data folder; the changes by withLock',
+  'server/workspaces/drops': 'what was dropped on the window, in the data folder',
+  'server/workspaces/stage': 'what was chosen in a browser, in the data folder',
+  'server/workspaces/layoutLibrary': 'layouts of the user, in the data folder',
+  'server/workspaces/presets': 'presets of the user, in the data folder',
+  'server/backups/backupFolder': 'a backup folder, under its own lock',
+  'server/backups/mirror': 'the folder of a mirror, under its own lock',
+  'server/backups/giveBack': 'a new folder, which appears when it is whole',
+  'server/bags/intoFolder': 'a new folder, which appears when it is whole, or an empty one that is claimed',
+  'server/bags/pack': 'a new bag, which appears when it is whole',
+  'server/bags/unpack': 'a new folder, which appears when it is whole',
+  'server/bags/wholeFile': 'a new file, which appears when it is whole',
+  'server/arrive/heads': 'the data folder',
+  'server/http/arrive': 'the data folder',
+  'server/handIn/checkDelivery': 'a temporary folder of its own',
+  'server/database/': 'the data folder',
+  'server/dataFormat': 'the data folder',
+  'server/hub': 'the data folder',
+  'server/identity': 'the data folder',
+  'server/known': 'the data folder',
+  'server/seenLedger': 'the data folder',
+  'server/studio/places': 'the token of a place, where none lies',
+  'cli/arrive': 'a list the user names, where nothing lies; a temporary folder of its own',
+  'cli/outputs': 'a list the user names, where nothing lies',
+  'cli/worker': 'the data folder',
+};

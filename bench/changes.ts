@@ -10,6 +10,7 @@ import { ledgerIn } from '../src/core/changes/testing/contexts';
 import { planMove } from '../src/core/plans/planMove';
 import { planRelink } from '../src/core/plans/planRelink';
 import { treePath } from '../src/core/files/treePath';
+import { DiskTree } from '../src/server/disk/diskTree';
 import { plainFolder } from '../src/server/workspaces/open';
 
 const base = process.argv[2]!;
@@ -34,7 +35,7 @@ async function shift(count: number): Promise<void> {
         path.join(root, 'frames', `f${pad(n + 1)}.png`),
       );
   });
-  const workspace = plainFolder(root);
+  const workspace = { ...plainFolder(root), tree: new DiskTree(root) };
   const moves = Array.from({ length: count }, (_, i) => ({
     path: `frames/f${pad(i + 1)}.png`,
     to: `frames/f${pad(i + 2)}.png`,
@@ -79,7 +80,7 @@ async function relink(count: number): Promise<void> {
 async function ledger(count: number): Promise<void> {
   const root = path.join(base, 'ledger');
   fs.mkdirSync(root);
-  const { tree } = plainFolder(root);
+  const tree = new DiskTree(root);
   for (let n = 0; n < 2; n++) {
     const plan: Plan = {
       kind: 'travel',

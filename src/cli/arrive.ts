@@ -9,7 +9,7 @@ import { bytes, count } from '@/core/text/figures';
 import { planArriveAgain, type AgainChoice, type AgainFile } from '@/core/plans/planArriveAgain';
 import { dataFolder } from '@/server/dataFolder';
 import { diskOutside } from '@/server/disk/diskOutside';
-import { DiskTree } from '@/server/disk/diskTree';
+import { DiskReading } from '@/server/disk/diskReading';
 import { fromSystem, toSystem } from '@/server/disk/system';
 import type { HandInView } from '@/wire/handIn';
 import { absolute, progress, table, text, type Call, type Verb } from './call';
@@ -190,7 +190,7 @@ async function again(call: Call, at: string, to: string) {
   try {
     const incoming = fromSystem(path.join(temporary, 'it'));
     await takeIn(await recogniseArrival(at), incoming);
-    if (!(await isSameWorkspace(to, new DiskTree(incoming))))
+    if (!(await isSameWorkspace(to, new DiskReading(incoming))))
       throw new AppError('not-empty', `${to} holds another workspace. Choose a new or an empty folder.`);
     const files = await lookAgain(to, incoming);
     const others = files.filter((f) => f.is !== 'same');

@@ -3,7 +3,7 @@
 
 import { AppError } from '../errors';
 import type { Digest } from '../files/digest';
-import type { WritableFileTree } from '../files/fileTree';
+import type { FileTree, WritableFileTree } from '../files/fileTree';
 import { storeFolder } from '../files/records';
 import { join, treePath } from '../files/treePath';
 import { Appending, extend } from './keeping';
@@ -44,7 +44,7 @@ export async function sweep(tree: WritableFileTree, needed: ReadonlySet<Digest>)
 }
 
 /** Bytes that the store takes on the disk. */
-export async function storeSize(tree: WritableFileTree): Promise<number> {
+export async function storeSize(tree: FileTree): Promise<number> {
   let size = 0;
   for await (const file of tree.list(treePath(storeFolder))) size += file.size;
   return size;

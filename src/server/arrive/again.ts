@@ -8,7 +8,7 @@ import { rootPath } from '@/core/files/treePath';
 import { againstIncoming, type AgainFile, type Base } from '@/core/plans/planArriveAgain';
 import { decodeText } from '@/core/text/bytes';
 import { parseWorkspaceFile } from '@/wire/workspace';
-import { DiskTree } from '../disk/diskTree';
+import { DiskReading } from '../disk/diskReading';
 import { hasMarker, readWorkspace, type OpenWorkspace } from '../workspaces/open';
 import { arrivedPath } from './arrive';
 
@@ -33,7 +33,7 @@ async function baseOf({ tree }: OpenWorkspace): Promise<Base | null> {
   }
 }
 
-async function sidesIn(tree: DiskTree, signal?: CancelSignal) {
+async function sidesIn(tree: DiskReading, signal?: CancelSignal) {
   const found = new Map<string, { size: number; modified: number; digest: Digest }>();
   for await (const f of tree.list(rootPath)) {
     signal?.throwIfAborted();
@@ -45,7 +45,7 @@ async function sidesIn(tree: DiskTree, signal?: CancelSignal) {
 }
 
 /** Whether what lies in a folder is the same workspace as the one at `root`, from another machine or time. */
-export async function isSameWorkspace(root: string, incoming: DiskTree): Promise<boolean> {
+export async function isSameWorkspace(root: string, incoming: DiskReading): Promise<boolean> {
   if (!(await hasMarker(root)) || (await incoming.kind(markerPath)) !== 'file') return false;
   const own = (await readWorkspace(root)).file;
   const theirs = parseWorkspaceFile(decodeText(await incoming.read(markerPath)).text, markerPath);
@@ -57,7 +57,7 @@ export async function lookAgain(root: string, incoming: string, signal?: CancelS
   const workspace = await readWorkspace(root);
   const [here, there] = [
     await sidesIn(workspace.tree, signal),
-    await sidesIn(new DiskTree(incoming), signal),
+    await sidesIn(new DiskReading(incoming), signal),
   ];
   return againstIncoming(here, there, await baseOf(workspace));
 }

@@ -17,7 +17,7 @@ import { scan } from '@/core/references/scan';
 import { utf8 } from '@/core/text/bytes';
 import { count } from '@/core/text/figures';
 import { planSettings } from '@/core/plans/planSettings';
-import { applyPlan } from '../workspaces/changing';
+import { applyPlan, withLock } from '../workspaces/changing';
 import { hasMarker, plainFolder, readWorkspace, type OpenWorkspace } from '../workspaces/open';
 import { mapped, unknownHeads, type HeadMap } from './heads';
 import type { Recognised } from './recognise';
@@ -156,7 +156,7 @@ async function digestsIn({ tree }: OpenWorkspace): Promise<[TreePath, Digest][]>
 
 /** Each file as it arrived, and, where the repair changed it, as it is since. */
 async function writeArrived(
-  { tree }: OpenWorkspace,
+  { tree, root }: OpenWorkspace,
   arrivedAs: readonly (readonly [TreePath, Digest])[],
 ): Promise<void> {
   const files: [string, string, string?][] = [];
@@ -165,7 +165,9 @@ async function writeArrived(
     files.push(now === null || now === digest ? [path, digest] : [path, digest, now]);
   }
   const text = JSON.stringify({ format: 1, time: new Date().toISOString(), files });
-  await tree.write(arrivedPath, once(utf8(`${text}\n`)), { replace: true, tag: 't' });
+  await withLock(root, (locked) =>
+    locked.tree.write(arrivedPath, once(utf8(`${text}\n`)), { replace: true, tag: 't' }),
+  );
 }
 
 async function judgedIn(

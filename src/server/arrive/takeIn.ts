@@ -14,7 +14,7 @@ import { openArchive } from '../bags/openBag';
 import { unpack } from '../bags/unpack';
 import { writeWhole } from '../bags/wholeFile';
 import { startHash } from '../disk/blake';
-import { DiskTree } from '../disk/diskTree';
+import { DiskReading } from '../disk/diskReading';
 import { liesIn } from '../disk/realPlace';
 import { toSystem } from '../disk/system';
 import { recogniseArrival, type Recognised } from './recognise';
@@ -59,7 +59,7 @@ export async function takeIn(what: Recognised, to: string, options: TakeInOption
       archive.close();
     }
   }
-  const tree = new DiskTree(what.path);
+  const tree = new DiskReading(what.path);
   const files: Incoming[] = [];
   const left: TakenIn['left'] = [];
   const links: TreePath[] = [];

@@ -20,7 +20,7 @@ import { reportScene, scenePaths } from '@/core/references/scan';
 import { usualUnits } from '@/core/units/units';
 import { listedAt } from '../disk/listing';
 import { outsideWithin } from '../disk/diskOutside';
-import { DiskTree } from '../disk/diskTree';
+import { DiskReading } from '../disk/diskReading';
 import { currentLimits } from '../disk/limits';
 import { signsOf } from '../disk/signs';
 import { toSystem } from '../disk/system';
@@ -122,7 +122,7 @@ export const questions = {
   },
   /** The entries of a folder of the root with sizes; null where it is not there. */
   async listInside(root: string, folder: string): Promise<ListedEntry[] | null> {
-    const tree = new DiskTree(root);
+    const tree = new DiskReading(root);
     const entries = await tree.entries(treePath(folder));
     if (!entries) return null;
     const found: ListedEntry[] = [];
@@ -135,7 +135,7 @@ export const questions = {
   },
   /** Size and time of a file of the root; null where it is none. */
   async statInside(root: string, path: string): Promise<{ size: number; modified: number } | null> {
-    const stat = await new DiskTree(root).stat(treePath(path));
+    const stat = await new DiskReading(root).stat(treePath(path));
     return stat && { size: stat.size, modified: stat.modified };
   },
   async scenes(root: string): Promise<string[]> {

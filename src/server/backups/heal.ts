@@ -10,7 +10,7 @@ import { packIndex } from '@/core/store/packIndex';
 import { hasContent, isKept, openContent } from '@/core/store/store';
 import { sizesForBackups } from '@/core/store/chunking';
 import { startKeeping } from '@/core/store/keeping';
-import { DiskTree } from '../disk/diskTree';
+import { DiskReading } from '../disk/diskReading';
 import { currentLimits } from '../disk/limits';
 import { toSystem } from '../disk/system';
 import {
@@ -119,7 +119,7 @@ function isReadable(root: string): boolean {
 }
 
 function folderOffer(root: string, paths: ReadonlyMap<string, ReadonlySet<string>>): Offer {
-  const tree = new DiskTree(root);
+  const tree = new DiskReading(root);
   return {
     name: root,
     async open(digest, size) {

@@ -18,6 +18,7 @@ import { legalName } from '@/core/names/portable';
 import { utf8 } from '@/core/text/bytes';
 import { count } from '@/core/text/figures';
 import { parseWorkspaceFile } from '@/wire/workspace';
+import { DiskReading } from '../disk/diskReading';
 import { DiskTree } from '../disk/diskTree';
 import { takeFolderLock } from '../disk/folderLock';
 import { currentLimits } from '../disk/limits';
@@ -157,7 +158,7 @@ class Copy {
   private readonly copied = new Set<TreePath>();
 
   constructor(
-    private readonly source: DiskTree,
+    private readonly source: DiskReading,
     private readonly target: DiskTree,
     private readonly name: TreePath,
     private readonly options: MirrorOptions,
@@ -209,7 +210,7 @@ class Copy {
     for (const folder of this.source.survey('').names.keys())
       await target.clearTemporary(join(name, folder, 'x'), 't');
     if ((await target.kind(name)) !== 'folder') return;
-    const there = new DiskTree(`${target.root}/${name}`).survey('');
+    const there = new DiskReading(`${target.root}/${name}`).survey('');
     const links = there.passedOver.filter((p) => p.why === 'link').map((p) => p.path);
     // What could not be looked at may be there still.
     const isGone = (at: string) =>

@@ -17,7 +17,7 @@ import { startKeeping, type Keeping } from '@/core/store/keeping';
 import { packSizes } from '@/core/store/packIndex';
 import { inPacks } from '@/core/store/store';
 import { bytes as inBytes } from '@/core/text/figures';
-import type { DiskTree } from '../disk/diskTree';
+import type { DiskReading } from '../disk/diskReading';
 import { freeBytes } from '../disk/use';
 import { liesIn } from '../disk/realPlace';
 import { toSystem } from '../disk/system';
@@ -108,7 +108,7 @@ async function take(root: string, folder: string, options: TakeOptions): Promise
 }
 
 /** Throws AppError('offline') for a folder with nothing in it: most likely its drive is not mounted, and the state before would seem to be gone. */
-function checkHasFiles(tree: DiskTree): void {
+function checkHasFiles(tree: DiskReading): void {
   const { paths, passedOver } = tree.survey('');
   if (paths.length + passedOver.length === 0)
     throw new AppError(
@@ -126,7 +126,7 @@ async function lockedIfWorkspace<T>(
 }
 
 /** The workspace's own records. */
-async function recordsIn(tree: DiskTree): Promise<Found[]> {
+async function recordsIn(tree: DiskReading): Promise<Found[]> {
   const found: Found[] = [];
   for await (const f of tree.list(ownFolder))
     if (!isPassing(f.path))
@@ -135,7 +135,7 @@ async function recordsIn(tree: DiskTree): Promise<Found[]> {
 }
 
 /** All but the workspace's own records. */
-function look(tree: DiskTree, signal?: CancelSignal) {
+function look(tree: DiskReading, signal?: CancelSignal) {
   const survey = tree.survey(ownFolder, signal);
   const files = survey.paths.map((path, i): Found => ({
     path,
@@ -152,7 +152,7 @@ function look(tree: DiskTree, signal?: CancelSignal) {
   return { files, links, unread, folders: folders.sort() };
 }
 
-async function linksOf(tree: DiskTree, links: readonly TreePath[]): Promise<Snapshot['links']> {
+async function linksOf(tree: DiskReading, links: readonly TreePath[]): Promise<Snapshot['links']> {
   const found: [TreePath, string][] = [];
   for (const path of links) {
     const text = await tree.readLink(path);
@@ -181,7 +181,7 @@ class Keep {
 
   constructor(
     private readonly backups: BackupFolder,
-    private readonly source: DiskTree,
+    private readonly source: DiskReading,
     private readonly before: Snapshot | null,
     private readonly options: TakeOptions,
   ) {
@@ -279,7 +279,7 @@ class Keep {
 /** A file of the source that cannot be read: no failure of the drive that is written to. */
 class SourceFailure extends Error {}
 
-async function* readingOf(tree: DiskTree, path: TreePath): AsyncIterable<Uint8Array> {
+async function* readingOf(tree: DiskReading, path: TreePath): AsyncIterable<Uint8Array> {
   try {
     yield* tree.stream(path);
   } catch (cause) {

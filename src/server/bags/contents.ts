@@ -8,7 +8,7 @@ import type { CancelSignal, PassedOver } from '@/core/files/fileTree';
 import { behindLink } from '@/core/files/behindLink';
 import { ownFolder } from '@/core/files/records';
 import { isWithin, join, rootPath, type TreePath } from '@/core/files/treePath';
-import type { DiskTree } from '../disk/diskTree';
+import type { DiskReading } from '../disk/diskReading';
 
 /** A file of the bag: where it lies in it, and where it comes from. Size in bytes, time in ms. */
 export interface BagSource {
@@ -45,7 +45,7 @@ const reasons: Record<PassedOver, string> = {
 const isPassing = (path: string) => path === `${ownFolder}/lock` || path.startsWith(`${ownFolder}/.lock-`);
 
 /** Looks through the root. `base`: the folder that the bag's files lie in. */
-export async function contentsOf(tree: DiskTree, base: string, signal?: CancelSignal): Promise<Contents> {
+export async function contentsOf(tree: DiskReading, base: string, signal?: CancelSignal): Promise<Contents> {
   const files: BagSource[] = [];
   const leftOut: LeftOut[] = [];
   const links: TreePath[] = [];
@@ -69,7 +69,7 @@ export async function contentsOf(tree: DiskTree, base: string, signal?: CancelSi
 }
 
 /** Those that can be opened. */
-async function readableOf(tree: DiskTree, files: BagSource[], leftOut: LeftOut[]): Promise<BagSource[]> {
+async function readableOf(tree: DiskReading, files: BagSource[], leftOut: LeftOut[]): Promise<BagSource[]> {
   const readable: BagSource[] = [];
   for (const f of files)
     try {
@@ -110,7 +110,7 @@ function withLegalNames(files: readonly BagSource[], base: string, leftOut: Left
 
 /** Folders that would be lost, since a bag lists files only. */
 async function emptyFolders(
-  tree: DiskTree,
+  tree: DiskReading,
   files: readonly BagSource[],
   leftOut: readonly LeftOut[],
 ): Promise<string[]> {

@@ -8,7 +8,7 @@ import type { ByteStream, FileStat, FileTree } from '@/core/files/fileTree';
 import { comparePaths, treePath, type TreePath } from '@/core/files/treePath';
 import { isLitter } from '@/core/names/litter';
 import { currentLimits } from '../disk/limits';
-import { DiskTree } from '../disk/diskTree';
+import { DiskReading } from '../disk/diskReading';
 import { heldTree } from '../disk/heldTree';
 import { toSystem } from '../disk/system';
 
@@ -46,7 +46,7 @@ export function openArchive(zip: string): Promise<OpenBag> {
 }
 
 async function openFolder(bag: string): Promise<OpenBag> {
-  const tree = new DiskTree(bag);
+  const tree = new DiskReading(bag);
   const files = new Map<string, BagFile>();
   for await (const f of tree.list()) files.set(f.path, f);
   return { path: bag, form: 'folder', files, stream: (p) => tree.stream(treePath(p)), close() {} };

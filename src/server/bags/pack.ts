@@ -14,7 +14,7 @@ import type { ByteStream, CancelSignal, OutsideFiles } from '@/core/files/fileTr
 import { bytesOfText } from '@/core/text/bytes';
 import { bytes as bytesText } from '@/core/text/figures';
 import { diskOutside } from '../disk/diskOutside';
-import { DiskTree } from '../disk/diskTree';
+import { DiskReading } from '../disk/diskReading';
 import { liesIn } from '../disk/realPlace';
 import { temporaryIn } from '../disk/listing';
 import { currentLimits } from '../disk/limits';
@@ -79,7 +79,7 @@ export async function pack(root: string, to: string, options: PackOptions = {}):
     throw new AppError('bad-request', 'The bag cannot lie inside the workspace it packs.');
   if (!fs.existsSync(path.dirname(target)))
     throw new AppError('not-found', `The folder of ${to} is not there.`);
-  const tree = new DiskTree(root);
+  const tree = new DiskReading(root);
   const all = await contentsOf(tree, path.basename(target).replace(/\.zip$/i, ''), options.signal);
   let contents = options.select ? options.select(all) : all;
   for (;;) {
@@ -110,7 +110,7 @@ class ReadFailure extends Error {
 /** Where the bag's files are read. */
 class Sources {
   constructor(
-    readonly tree: DiskTree,
+    readonly tree: DiskReading,
     private readonly outside: OutsideFiles,
   ) {}
 

@@ -29,7 +29,7 @@ import { verify } from '../bags/verify';
 import { checkAll, checkDelivery, handInTable } from '../handIn/checkDelivery';
 import { handInTags } from '../handIn/tags';
 import { hasMarker, readWorkspace } from '../workspaces/open';
-import { DiskTree } from '../disk/diskTree';
+import { DiskReading } from '../disk/diskReading';
 import { lookToWire } from '@/wire/travel';
 import { guarded, type Works } from './doing';
 
@@ -120,7 +120,7 @@ export const travelWorks: Pick<Works, Of> = {
     const what = await recogniseArrival(path);
     const from = `${staging}/it`;
     await takeIn(what, from, { signal, onProgress: toldBytes({ files: what.files, bytes: what.bytes }) });
-    if (!(await isSameWorkspace(root, new DiskTree(from))))
+    if (!(await isSameWorkspace(root, new DiskReading(from))))
       throw new AppError('not-empty', `${root} holds another workspace. Choose a new or an empty folder.`);
     return { from, files: await lookAgain(root, from, signal) };
   },

@@ -23,6 +23,7 @@ import {
   type CheckpointFile,
 } from '@/core/versions/checkpoint';
 import { freeBytes } from '../disk/use';
+import type { DiskTree } from '../disk/diskTree';
 import { withLock } from './changing';
 import type { OpenWorkspace } from './open';
 
@@ -125,7 +126,12 @@ export function makeCheckpoint(workspace: OpenWorkspace, request: CheckpointRequ
     const now = new Date();
     const found = await look(workspace, request);
     const known = await knownContents(tree, found.files);
-    const { files, read, added, unread } = await keepAll({ ...workspace, tree }, found.files, known, request);
+    const { files, read, added, unread } = await keepAll(
+      { root: workspace.root, tree },
+      found.files,
+      known,
+      request,
+    );
     const time = now.toISOString();
     const id = `${time.replace(/[-:]/g, '').replace('T', '-').slice(0, 15)}-${randomBytes(3).toString('hex')}`;
     const checkpoint: Checkpoint = {
@@ -203,12 +209,11 @@ async function look(
 
 /** Keeps what is not known yet. */
 async function keepAll(
-  workspace: OpenWorkspace,
+  { root, tree }: { root: string; tree: DiskTree },
   found: readonly Found[],
   known: ReadonlyMap<string, KnownContent>,
   { signal, onFile }: CheckpointRequest,
 ): Promise<{ files: CheckpointFile[]; read: number; added: number; unread: string[] }> {
-  const { tree } = workspace;
   const fresh: Found[] = [];
   const digests = new Map<string, Digest>();
   // The index of a large store takes longer to read than all the rest: only where packs went is it asked.
@@ -226,7 +231,7 @@ async function keepAll(
     else fresh.push(file);
   }
   const needed = fresh.reduce((sum, f) => sum + f.size, 0);
-  const free = freeBytes(workspace.root);
+  const free = freeBytes(root);
   if (needed > free)
     throw new AppError(
       'disk-full',

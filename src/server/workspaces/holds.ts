@@ -7,10 +7,11 @@ import { formatOfName } from '@/core/formats/formats';
 import { plainName } from '@/core/names/counters';
 import { decodeText, utf8 } from '@/core/text/bytes';
 import { heldNow, readHolds, writeHold, type Hold, type HoldLine } from '@/core/versions/holds';
+import type { FileTree } from '@/core/files/fileTree';
 import { DiskTree } from '../disk/diskTree';
 
 /** Every word on holds, the oldest first. */
-export async function holdLines(tree: DiskTree): Promise<HoldLine[]> {
+export async function holdLines(tree: FileTree): Promise<HoldLine[]> {
   if ((await tree.kind(holdsLog)) !== 'file') return [];
   return readHolds(decodeText(await tree.read(holdsLog)).text);
 }
@@ -48,5 +49,5 @@ export async function sayHold(root: string, word: Omit<HoldLine, 'time'>): Promi
 }
 
 /** The hold of a scene, under whichever of its versions it was said. */
-const heldOf = async (tree: DiskTree, scene: TreePath): Promise<Hold | undefined> =>
+const heldOf = async (tree: FileTree, scene: TreePath): Promise<Hold | undefined> =>
   heldNow(await holdLines(tree)).get(plainName(scene));

@@ -23,6 +23,7 @@ import {
   type NetSettings,
 } from '@/core/versions/net';
 import type { Digest } from '@/core/files/digest';
+import { DiskTree } from '../disk/diskTree';
 import { applyPlan } from './changing';
 import { netLines, netRound, type NetClock } from './net';
 import { createWorkspace, readWorkspace } from './open';
@@ -309,7 +310,7 @@ describe('what is let go', () => {
       gltf('state 3'),
       gltf('state 4'),
     ]);
-    const of = { root, tree: (await readWorkspace(root)).tree };
+    const of = { root, tree: new DiskTree(root) };
     expect((await storeHeld(of)).find((o) => o.owner === 'net')).toMatchObject({ contents: 2 });
     await sweepStore(of);
     for (const s of states) expect((await contentOf(root, s)).length).toBeGreaterThan(200_000);

@@ -26,6 +26,7 @@ import {
 import type { StoredFile } from '@/core/versions/note';
 import { once } from '@/core/files/fileTree';
 import { withLock } from './changing';
+import type { DiskTree } from '../disk/diskTree';
 import { readWorkspace, type OpenWorkspace } from './open';
 import { sweepStore } from './storeOwners';
 
@@ -230,7 +231,7 @@ function movedFrom(
 
 /** Appends what happened; writes the log anew where states are let go. */
 async function writeDown(
-  { root, tree }: OpenWorkspace,
+  { root, tree }: { root: string; tree: DiskTree },
   old: readonly NetLine[],
   fresh: readonly NetLine[],
   settings: NetSettings,

@@ -14,13 +14,14 @@ import { parseWorkspaceFile } from '@/wire/workspace';
 import type { OutsideFiles } from '@/core/files/fileTree';
 import { diskOutside, outsideWithin } from '../disk/diskOutside';
 import { currentLimits, namedPaths } from '../disk/limits';
-import { DiskTree } from '../disk/diskTree';
+import { DiskReading } from '../disk/diskReading';
 import { toSystem } from '../disk/system';
 import { applyPlan } from './changing';
 
 /** A workspace on disk. */
 export interface OpenWorkspace extends Workspace {
-  tree: DiskTree;
+  /** For reading: what writes into a workspace has a tree from `withLock` (changing.ts). */
+  tree: DiskReading;
   file: WorkspaceFile;
 }
 
@@ -46,7 +47,7 @@ function outsideOf(root: string): OutsideFiles {
 
 /** A workspace by its root. Throws AppError where there is none or its marker is damaged. */
 export async function readWorkspace(root: string): Promise<OpenWorkspace> {
-  const tree = new DiskTree(root);
+  const tree = new DiskReading(root);
   if (!fs.existsSync(toSystem(root))) throw new AppError('offline', `${root} is not there just now.`);
   if ((await tree.kind(markerPath)) !== 'file')
     throw new AppError('not-a-workspace', `${root} is no workspace.`);
@@ -85,7 +86,7 @@ export function plainFolder(root: string): OpenWorkspace {
     libraries: [],
     places: [],
   };
-  return { root, tree: new DiskTree(root), outside: outsideOf(root), file };
+  return { root, tree: new DiskReading(root), outside: outsideOf(root), file };
 }
 
 export interface CreateRequest {

@@ -12,6 +12,7 @@ import { planCompact, planSpread } from '@/core/plans/planCompact';
 import { planMove } from '@/core/plans/planMove';
 import { isKept } from '@/core/store/store';
 import { usualNet } from '@/core/versions/net';
+import { DiskTree } from '../disk/diskTree';
 import { sameDisk, wholeDisk } from '../disk/testing/wholeDisk';
 import { packWorkspace } from '../bags/packWorkspace';
 import { applyPlan } from './changing';
@@ -79,7 +80,7 @@ describe('a compact version', () => {
     ['a later version’s way', (text: string) => text.replace('"compact": [', '"compact": ["packed",')],
   ])('keeps its content while its note is damaged: %s', async (_, damage) => {
     await compact();
-    const { tree } = await readWorkspace(root);
+    const tree = new DiskTree(root);
     const [digest] = (await storeNeeds({ root, tree })).compact;
     const text = fs.readFileSync(at(noteAt), 'utf8');
     fs.writeFileSync(at(noteAt), damage(text));
@@ -98,7 +99,7 @@ describe('what autosave keeps', () => {
   const round = async () => {
     const clock = { now: Date.now, wait: () => Promise.resolve(), run: { id: 'r', from: Date.now() } };
     await netRound(root, usualNet, clock);
-    const { tree } = await readWorkspace(root);
+    const tree = new DiskTree(root);
     return { tree, text: fs.readFileSync(at(log), 'utf8') };
   };
 

@@ -4,7 +4,7 @@
 import { isRecord, readJournal } from '@/core/changes/journal';
 import { AppError } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
-import type { WritableFileTree } from '@/core/files/fileTree';
+import type { FileTree, WritableFileTree } from '@/core/files/fileTree';
 import { checkpointsFolder, journalFolder, netLog, versionsFolder } from '@/core/files/records';
 import { packIndex } from '@/core/store/packIndex';
 import { wholePath } from '@/core/store/store';
@@ -26,7 +26,7 @@ export interface StoreNeeds {
   checkpoints: Set<Digest>;
 }
 
-type Of = { root: string; tree: WritableFileTree };
+type Of = { root: string; tree: FileTree };
 
 /** The content ids that somebody needs. Throws AppError where a record cannot be read, since it may need anything. */
 export async function storeNeeds({ root, tree }: Of): Promise<StoreNeeds> {
@@ -63,7 +63,7 @@ async function ledgerNeeds({ root, tree }: Of): Promise<Set<Digest>> {
   return needed;
 }
 
-async function autosaveNeeds(tree: WritableFileTree): Promise<Set<Digest>> {
+async function autosaveNeeds(tree: FileTree): Promise<Set<Digest>> {
   if ((await tree.kind(netLog)) !== 'file') return new Set();
   return new Set(netNeeds(decodeText(await tree.read(netLog)).text) ?? unreadable(netLog));
 }
@@ -76,7 +76,7 @@ function unreadable(path: TreePath): never {
   );
 }
 
-async function compactNeeds(tree: WritableFileTree): Promise<Set<Digest>> {
+async function compactNeeds(tree: FileTree): Promise<Set<Digest>> {
   const needed = new Set<Digest>();
   for await (const { path } of tree.list(versionsFolder)) {
     if (versionOfNote(path) === null) continue;
@@ -86,7 +86,7 @@ async function compactNeeds(tree: WritableFileTree): Promise<Set<Digest>> {
   return needed;
 }
 
-async function checkpointNeeds(tree: WritableFileTree): Promise<Set<Digest>> {
+async function checkpointNeeds(tree: FileTree): Promise<Set<Digest>> {
   const needed = new Set<Digest>();
   for (const { name } of (await tree.entries(checkpointsFolder)) ?? []) {
     if (!name.endsWith('.json')) continue;
@@ -99,7 +99,7 @@ async function checkpointNeeds(tree: WritableFileTree): Promise<Set<Digest>> {
 }
 
 /** Clears the store of what nobody needs. */
-export async function sweepStore(of: Of): Promise<Swept> {
+export async function sweepStore(of: Of & { tree: WritableFileTree }): Promise<Swept> {
   const needs = Object.values(await storeNeeds(of)) as Set<Digest>[];
   return sweep(of.tree, new Set(needs.flatMap((n) => [...n])));
 }
