@@ -65,6 +65,7 @@ export const collectVerbs: Record<string, Verb> = {
         rule,
         excluded: [...exclude, ...((call.flags.exclude as string[] | undefined) ?? [])].map(absolute),
         to,
+        records: recordsOf(dataFolder(), to),
         usedOnly: call.flags['used-only'] === true,
         name: words.length === 1 && absolute(words[0]!) === workspace.root ? workspace.file.name : undefined,
         onFile: (n, path) => progress(`${n} files … ${path}`),

@@ -6,6 +6,7 @@ import path from 'node:path';
 import { z } from 'zod';
 import { AppError } from '@/core/errors';
 import { migrations } from './database/migrations';
+import { keepFile } from './keptFile';
 
 /** `format`: of everything but the database; `tables`: how many migrations its tables have had. */
 const dataFormat = z.object({ format: z.number().int(), tables: z.number().int() });
@@ -47,9 +48,7 @@ export function writeDataFormat(folder: string): void {
   } catch {
     // Not there yet, or not to be read: it is written.
   }
-  const temporary = `${file}.${process.pid}.new`;
-  fs.writeFileSync(temporary, text, { mode: 0o600, flush: true });
-  fs.renameSync(temporary, file);
+  keepFile(file, text);
 }
 
 function parsed(text: string): unknown {

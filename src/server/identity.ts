@@ -7,6 +7,7 @@ import path from 'node:path';
 import { z } from 'zod';
 import type { Author, JournalRecord } from '@/core/changes/journal';
 import { dataFolder } from './dataFolder';
+import { keepFile } from './keptFile';
 
 const shape = z.object({ installation: z.string().min(8), key: z.string().regex(/^[0-9a-f]{64}$/) });
 type Identity = z.infer<typeof shape>;
@@ -28,11 +29,7 @@ export function ownIdentity(): string | null {
 /** Takes over an identity that another machine of the same installation gave. */
 export function adoptIdentity(text: string): void {
   const given = shape.parse(JSON.parse(text));
-  const file = path.join(dataFolder(), 'installation.json');
-  const temporary = `${file}.${process.pid}.new`;
-  fs.mkdirSync(path.dirname(file), { recursive: true, mode: 0o700 });
-  fs.writeFileSync(temporary, JSON.stringify(given), { mode: 0o600, flush: true });
-  fs.renameSync(temporary, file);
+  keepFile(path.join(dataFolder(), 'installation.json'), JSON.stringify(given));
 }
 
 /** The identity; null where none is there and none can be written. */

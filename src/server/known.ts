@@ -5,6 +5,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { z } from 'zod';
 import type { Database, Value } from './database/database';
+import { keepFile } from './keptFile';
 
 const known = z.object({
   format: z.literal(1),
@@ -29,13 +30,7 @@ export async function keepKnown(db: Database, dataFolder: string): Promise<void>
     workspaces: await db.query('SELECT id, root, name FROM workspace ORDER BY opened'),
     settings: await db.query('SELECT name, value FROM setting ORDER BY name'),
   };
-  const file = fileIn(dataFolder);
-  const temporary = `${file}.${process.pid}.new`;
-  await fs.promises.writeFile(temporary, `${JSON.stringify(content, null, 2)}\n`, {
-    mode: 0o600,
-    flush: true,
-  });
-  await fs.promises.rename(temporary, file);
+  keepFile(fileIn(dataFolder), `${JSON.stringify(content, null, 2)}\n`);
 }
 
 /** Fills a database that knows nothing from the small file; false where there is no need, or no file that can be read. */

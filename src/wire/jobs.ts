@@ -313,7 +313,13 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('nodes'), root: z.string(), scene: z.string() }),
   z.object({ work: z.literal('nodes-look'), root: z.string(), request: carryNodes }),
   z.object({ work: z.literal('beside'), root: z.string(), request: besideRequest }),
-  z.object({ work: z.literal('collect'), root: z.string(), request: collectRequest, to: z.string() }),
+  z.object({
+    work: z.literal('collect'),
+    root: z.string(),
+    request: collectRequest,
+    to: z.string(),
+    records: z.string(),
+  }),
   /** `records`: where they lie when not in the root's own hidden folder. `makes`: the root is a new folder; a report is written after it where there is a draft of it. */
   z.object({
     work: z.literal('apply'),

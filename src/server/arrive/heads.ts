@@ -6,6 +6,7 @@ import { z } from 'zod';
 import { isUnderHead } from '@/core/references/elsewhere';
 import type { WorkspaceFile } from '@/core/layouts/workspace';
 import { toSystem } from '../disk/system';
+import { keepFile, setAside } from '../keptFile';
 
 const headsFile = z.object({
   format: z.literal(1),
@@ -21,23 +22,25 @@ const fileIn = (dataFolder: string) => path.join(dataFolder, 'heads.json');
 const tidy = (head: string) => head.replaceAll('\\', '/').replace(/(?<=[^:/])\/+$/, '');
 
 /** What is remembered; nothing where it cannot be read. */
-export function rememberedHeads(dataFolder: string): HeadMap[] {
+export const rememberedHeads = (dataFolder: string): HeadMap[] => read(dataFolder) ?? [];
+
+function read(dataFolder: string): HeadMap[] | null {
   try {
     return headsFile.parse(JSON.parse(fs.readFileSync(fileIn(dataFolder), 'utf8'))).heads;
   } catch {
-    return [];
+    return null;
   }
 }
 
 /** Remembers; a head that is known already is what was said last. */
 export function rememberHeads(dataFolder: string, heads: readonly HeadMap[]): HeadMap[] {
-  const all = new Map(rememberedHeads(dataFolder).map((h) => [h.from, h.to]));
+  const before = read(dataFolder);
+  // What cannot be read is kept beside what is written now.
+  if (before === null) setAside(fileIn(dataFolder));
+  const all = new Map((before ?? []).map((h) => [h.from, h.to]));
   for (const { from, to } of heads) all.set(tidy(from), tidy(to));
   const list = [...all].map(([from, to]) => ({ from, to }));
-  fs.mkdirSync(dataFolder, { recursive: true, mode: 0o700 });
-  const file = fileIn(dataFolder);
-  fs.writeFileSync(`${file}.new`, `${JSON.stringify({ format: 1, heads: list }, null, 2)}\n`);
-  fs.renameSync(`${file}.new`, file);
+  keepFile(fileIn(dataFolder), `${JSON.stringify({ format: 1, heads: list }, null, 2)}\n`);
   return list;
 }
 

@@ -23,6 +23,7 @@ import {
 import { decodeText, utf8 } from '@/core/text/bytes';
 import { startHash } from '../disk/blake';
 import { DiskTree } from '../disk/diskTree';
+import { isOfDrive } from '../disk/listing';
 import { takeFolderLock, type LockResult } from '../disk/folderLock';
 import { currentLimits } from '../disk/limits';
 import { toSystem } from '../disk/system';
@@ -133,9 +134,7 @@ async function makeBackups(folder: string): Promise<BackupFolder> {
     fs.mkdirSync(at);
   }
   if (!fs.statSync(at).isDirectory()) throw new AppError('exists', `${folder} is a file.`);
-  const others = fs
-    .readdirSync(at)
-    .filter((n) => n !== 'lost+found' && n !== 'System Volume Information' && !n.startsWith('.'));
+  const others = fs.readdirSync(at).filter((n) => !isOfDrive(n) && !n.startsWith('.'));
   if (others.length > 0)
     throw new AppError(
       'not-empty',

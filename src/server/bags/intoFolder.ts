@@ -6,7 +6,7 @@ import { AppError } from '@/core/errors';
 import { errnoOf, fileError } from '@/core/files/fileErrors';
 import { bytes as bytesText } from '@/core/text/figures';
 import { currentLimits } from '../disk/limits';
-import { isTemporary, temporaryIn, temporaryMark } from '../disk/listing';
+import { isOfDrive, isTemporary, temporaryIn, temporaryMark } from '../disk/listing';
 import { fromSystem, toSystem } from '../disk/system';
 import { notePart } from '../disk/parts';
 import { freeBytes } from '../disk/use';
@@ -86,9 +86,8 @@ export function placeFor(to: string): { target: string; beside: string } {
   return { target, beside: target };
 }
 
-/** What lies in a folder; what a drive makes for itself when it is formatted is nobody's file. */
-const othersIn = (target: string) =>
-  fs.readdirSync(target).filter((n) => n !== 'lost+found' && n !== 'System Volume Information');
+/** What lies in a folder; what a drive makes for itself is nobody's file. */
+const othersIn = (target: string) => fs.readdirSync(target).filter((n) => !isOfDrive(n));
 
 /** Brings what was unpacked into a folder inside `target` up into it; back where that fails. */
 function bringOut(temporary: string, target: string): void {

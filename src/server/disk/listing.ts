@@ -20,6 +20,22 @@ export function temporaryIn(folder: string): string {
 export const isTemporary = (name: string): boolean =>
   /^\.(\d+-[0-9a-f]{10}|filling)\.satchel-part$/.test(name);
 
+// What systems make on a drive for themselves: when it is formatted, or first looked at. Common practice, no source.
+const ofDrive = new Set([
+  'lost+found',
+  'System Volume Information',
+  '$RECYCLE.BIN',
+  '.Spotlight-V100',
+  '.Trashes',
+  '.fseventsd',
+  '.TemporaryItems',
+  '.DocumentRevisions-V100',
+  '.DS_Store',
+]);
+
+/** True for what a system makes in the root of a drive; it is nobody's file. */
+export const isOfDrive = (name: string): boolean => ofDrive.has(name) || /^\.Trash-\d+$/.test(name);
+
 // Only names that we make ourselves are left out of listings: a user's `notes.satchel-part.png` is a file like any other.
 const temporaryName = /^\.(?:\d{8}-\d{6}-[0-9a-f]{7}-\d+(?:-back)?(?:-keep)?|t)\.satchel-part$/;
 

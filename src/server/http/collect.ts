@@ -35,13 +35,13 @@ export const collectEndpoints = [
     const row = await workspaceOf(h, id!);
     const folder = request.folder.replace(/(?<=.)[\\/]+$/, '');
     const to = await allowedPath(h, `${folder === '/' ? '' : folder}/${request.name}`);
+    const records = recordsOf(h.dataFolder, to);
     return h.jobs.start({
-      order: { work: 'collect', root: row.root, request, to },
+      order: { work: 'collect', root: row.root, request, to, records },
       title: `Plan ${request.name}`,
       workspace: row.id,
       finish: async (result) => {
         const { plan, ...makes } = made.parse(result);
-        const records = recordsOf(h.dataFolder, to);
         return { plan: keepPlan(h, { workspace: null, root: to, records, makes }, plan) };
       },
     });

@@ -187,7 +187,7 @@ const works: Works = {
     const scene = (n: 0 | 1) => request.scenes && treePath(request.scenes[n]);
     return besideEachOther({ workspace: a, scene: scene(0) }, { workspace: b, scene: scene(1) });
   },
-  async collect({ root, request, to }, { signal, toldFiles, allowed }) {
+  async collect({ root, request, to, records }, { signal, toldFiles, allowed }) {
     const workspace = await guarded(root, allowed);
     const { chosen } = await scenesIn(workspace, request.scenes);
     const collecting = await planCollecting(workspace, {
@@ -198,6 +198,7 @@ const works: Works = {
       notUsed: new Set(request.notUsed),
       byHand: request.byHand,
       to,
+      records,
       name: request.name,
       asWorkspace: request.as === 'workspace',
       signal,

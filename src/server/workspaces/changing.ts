@@ -260,6 +260,8 @@ export async function leaveAsIs(records: Records, id: string): Promise<void> {
 }
 
 export interface ApplyOptions {
+  /** Looked at once nobody else is at work and nothing is unfinished; what it throws keeps the plan from being applied. */
+  check?: (() => Promise<void>) | undefined;
   /** Where sources from outside are read; unset: everywhere. */
   outside?: OutsideFiles | undefined;
   signal?: CancelSignal | undefined;
@@ -388,6 +390,7 @@ export function applyPlan(
 ): Promise<JournalRecord> {
   return alone(records, async (of) => {
     const { seq } = await settleFirst(of);
+    await options.check?.();
     checkRoom(of, plan);
     try {
       return await withInner(of, plan.steps, () =>

@@ -27,7 +27,8 @@ import type { CollectNeeds, CollectRequest, CollectScope, NeededWire, ReportDraf
 import { diskOutside } from '../disk/diskOutside';
 import type { Allowed } from '../disk/bounds';
 import { smallPicture } from '../facts/picture';
-import { applyPlan, type ApplyOptions } from './changing';
+import { applyPlan, type ApplyOptions, type Records } from './changing';
+import { beginParts, checkEmpty, endParts, isBrokenOff, undoParts, wasBegun } from './inParts';
 import { checkNoTwin, inNewFolder, rootOf, type OpenWorkspace } from './open';
 import { shelfRecords } from './shelf';
 
@@ -44,6 +45,8 @@ export interface CollectOptions {
   byHand?: readonly HandStep[] | undefined;
   /** The new folder, absolute. */
   to: string;
+  /** The folder in which its records lie, or would. */
+  records?: string | undefined;
   /** The new folder is a workspace of its own. */
   asWorkspace?: boolean | undefined;
   /** What it is called; absent: after what was chosen. */
@@ -73,7 +76,7 @@ export interface ToCollect {
 /** What collecting would do. Throws AppError where the folder cannot be. */
 export async function planCollecting(workspace: OpenWorkspace, options: CollectOptions): Promise<Collecting> {
   const { to } = options;
-  await checkTarget(workspace.root, to);
+  const brokenOff = await checkTarget(workspace.root, to, options.records);
   const { root, file } = workspace;
   const source = sourceOf(workspace);
   const all = await closureOf(source, options);
@@ -94,17 +97,19 @@ export async function planCollecting(workspace: OpenWorkspace, options: CollectO
     (options.chosen.length === 1
       ? nameOf(one!)
       : `${nameOf(one!)} and ${count(options.chosen.length - 1, 'other')}`);
-  const plan = await planCollect(source, {
-    closure,
-    placement,
-    name,
-    signal: options.signal,
-  });
+  const planned = await planCollect(source, { closure, placement, name, signal: options.signal });
+  const plan = brokenOff ? { ...planned, notes: [undoneFirst(to), ...planned.notes] } : planned;
   const report = reportOf({ root, name, made: '', closure, placement });
   const sources = [...placement.files].map(([from, { to: path }]): [string, string] => [path, from]);
   const marker = options.asWorkspace ? markerOf(workspace, options.rule, placement, to) : null;
   return { source, closure, placement, plan, to, draft: { report, sources }, marker };
 }
+
+const undoneFirst = (to: string): Plan['notes'][number] => ({
+  level: 'info',
+  code: 'broken-off',
+  message: `Collecting into ${to} was broken off before it was whole. What it left there is undone first.`,
+});
 
 /** Where scenes of a workspace are read. */
 export const sourceOf = (workspace: OpenWorkspace): Source => ({
@@ -135,22 +140,25 @@ function markerOf({ file }: OpenWorkspace, rule: Rule, placement: Placement, to:
   };
 }
 
-/** The new folder: not there yet, or empty; in a folder that is there, and in no workspace. */
-async function checkTarget(root: string, to: string): Promise<void> {
+/**
+ * The new folder: not there yet, or empty; in a folder that is there, and in no workspace. True: it holds what collecting left that was broken off, which is
+ * undone first.
+ */
+async function checkTarget(root: string, to: string, records = ''): Promise<boolean> {
   const name = nameOf(to);
   const parent = to.slice(0, to.lastIndexOf('/')) || '/';
   const wrong = checkNewName(name);
   if (wrong.length > 0) throw new AppError('bad-name', `“${name}” cannot be the name. ${wrong[0]!.message}`);
   const kind = await diskOutside.kind(to);
   if (kind === 'file') throw new AppError('exists', `${to} is a file.`);
-  if (kind === 'folder') {
-    const there = (await diskOutside.entries(to)) ?? [];
-    if (there.length > 0)
-      throw new AppError(
-        'exists',
-        `${to} is not empty: ${there[0]!.name} lies there. Choose an empty folder.`,
-      );
-  } else {
+  const isBegun =
+    kind === 'folder' &&
+    records !== '' &&
+    wasBegun(records) &&
+    (await isBrokenOff(shelfRecords(to, records), 'collect'));
+  if (isBegun) return true;
+  if (kind === 'folder') await checkEmpty(to);
+  else {
     if ((await diskOutside.kind(parent)) !== 'folder')
       throw new AppError('not-found', `${parent} is no folder.`);
     await checkNoTwin(parent, name);
@@ -161,6 +169,7 @@ async function checkTarget(root: string, to: string): Promise<void> {
       'inside-workspace',
       `${to} lies inside the workspace ${holder}. Choose a folder outside.`,
     );
+  return false;
 }
 
 export interface Collected {
@@ -176,26 +185,47 @@ export async function collect(
 ): Promise<Collected> {
   return inNewFolder(to, async () => {
     const records = shelfRecords(to, of);
-    const record = await applyPlan(to, plan, options, records);
+    await undoParts(records, 'collect');
+    beginParts(records, 1 + (draft ? 1 : 0) + (marker ? 1 : 0));
+    const { draw, ...applying } = options;
+    const record = await applyPlan(to, plan, { ...applying, check: () => checkEmpty(to) }, records).catch(
+      (cause: unknown) => {
+        endParts(records);
+        throw cause;
+      },
+    );
+    const report = draft && (await writeReport({ plan, to, draft }, record, draw, records));
     if (marker) await applyPlan(to, planMark(marker));
-    if (draft === null) return { record, report: null };
-    const about = new Map<string, { size: number; blake3: string | null }>();
-    for (const [n, step] of plan.steps.entries())
-      if (step.do === 'put')
-        about.set(step.path, { size: step.size, blake3: record.about.get(n)?.digest ?? null });
-    const files = draft.report.files.map((f) => ({ ...f, ...about.get(f.path) }));
-    const report = {
-      ...draft.report,
-      made: new Date().toISOString(),
-      files: await withPictureSays(diskOutside, files, (f) => `${to}/${f.path}`),
-    };
-    try {
-      await applyPlan(to, await reportPlan(report, draft.sources, options.draw), {}, records);
-    } catch (cause) {
-      throw cause instanceof AppError ? withoutReport(to, record.id, cause) : cause;
-    }
+    endParts(records);
+    if (report instanceof AppError) throw report;
     return { record, report };
   });
+}
+
+/** Writes the report of what was copied; what keeps it from being written is returned. */
+async function writeReport(
+  { plan, to, draft }: { plan: Plan; to: string; draft: ReportDraft },
+  record: JournalRecord,
+  draw: Draw,
+  records: Records,
+): Promise<Report | AppError> {
+  const about = new Map<string, { size: number; blake3: string | null }>();
+  for (const [n, step] of plan.steps.entries())
+    if (step.do === 'put')
+      about.set(step.path, { size: step.size, blake3: record.about.get(n)?.digest ?? null });
+  const files = draft.report.files.map((f) => ({ ...f, ...about.get(f.path) }));
+  const report = {
+    ...draft.report,
+    made: new Date().toISOString(),
+    files: await withPictureSays(diskOutside, files, (f) => `${to}/${f.path}`),
+  };
+  try {
+    await applyPlan(to, await reportPlan(report, draft.sources, draw), {}, records);
+  } catch (cause) {
+    if (cause instanceof AppError) return withoutReport(to, record.id, cause);
+    throw cause;
+  }
+  return report;
 }
 
 /** Its own ledger begins with this: that of what was copied names paths of this machine, and stays here. */

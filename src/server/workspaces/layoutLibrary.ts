@@ -6,6 +6,7 @@ import path from 'node:path';
 import { AppError } from '@/core/errors';
 import { readLayout, readLayoutText, shippedLayouts, type Layout } from '@/core/layouts/layout';
 import { makeLegal } from '@/core/names/portable';
+import { keepFile, setAside } from '../keptFile';
 
 const folderOf = (dataFolder: string) => path.join(dataFolder, 'layouts');
 
@@ -51,14 +52,10 @@ export function saveLayout(dataFolder: string, text: string, replaces: string | 
   const { name } = readLayoutText(text);
   if (name.trim() === '') throw new AppError('bad-layout', 'Give the layout a name first.');
   const layout = readLayout(text, idOfName(name), name);
-  const folder = folderOf(dataFolder);
-  fs.mkdirSync(folder, { recursive: true });
-  const file = path.join(folder, `${layout.id}.txt`);
+  const file = path.join(folderOf(dataFolder), `${layout.id}.txt`);
   if (layout.id !== replaces && fs.existsSync(file))
     throw new AppError('exists', `There is a layout “${name}” already.`);
-  const temporary = `${file}.${process.pid}.part`;
-  fs.writeFileSync(temporary, text);
-  fs.renameSync(temporary, file);
+  keepFile(file, text);
   if (replaces !== null && replaces !== layout.id) removeLayout(dataFolder, replaces);
   return layout;
 }
@@ -66,6 +63,5 @@ export function saveLayout(dataFolder: string, text: string, replaces: string | 
 /** Takes an own layout out of the library; its file stays beside the others under another ending. */
 export function removeLayout(dataFolder: string, id: string): void {
   if (!/^own-[^/\\]+$/.test(id)) throw new AppError('bad-request', 'Only your own layouts can be taken out.');
-  const file = path.join(folderOf(dataFolder), `${id}.txt`);
-  if (fs.existsSync(file)) fs.renameSync(file, `${file}.removed`);
+  setAside(path.join(folderOf(dataFolder), `${id}.txt`));
 }

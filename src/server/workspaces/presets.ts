@@ -4,6 +4,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { AppError } from '@/core/errors';
 import { collectPreset, type CollectPreset } from '@/wire/collect';
+import { keepFile, setAside } from '../keptFile';
 import { idOfName } from './layoutLibrary';
 
 const folderOf = (dataFolder: string) => path.join(dataFolder, 'presets');
@@ -16,32 +17,32 @@ export function presets(dataFolder: string): { id: string; preset: CollectPreset
     .readdirSync(folder)
     .filter((f) => f.endsWith('.json'))
     .flatMap((file) => {
-      try {
-        const preset = collectPreset.parse(JSON.parse(fs.readFileSync(path.join(folder, file), 'utf8')));
-        return [{ id: file.slice(0, -'.json'.length), preset }];
-      } catch {
-        // Somebody's unfinished text; it stays in its file.
-        return [];
-      }
+      const preset = readPreset(path.join(folder, file));
+      return preset ? [{ id: file.slice(0, -'.json'.length), preset }] : [];
     })
     .sort((a, b) => (a.preset.name ?? a.id).localeCompare(b.preset.name ?? b.id));
 }
 
-/** Keeps one under its name; its id. */
+/** Null: somebody's unfinished text; it stays in its file. */
+function readPreset(file: string): CollectPreset | null {
+  try {
+    return collectPreset.parse(JSON.parse(fs.readFileSync(file, 'utf8')));
+  } catch {
+    return null;
+  }
+}
+
+/** Keeps one under its name, in place of the one it has there; its id. What lies there and cannot be read, or has another name, is set aside. */
 export function keepPreset(dataFolder: string, preset: CollectPreset & { name: string }): string {
   const id = idOfName(preset.name);
-  const folder = folderOf(dataFolder);
-  fs.mkdirSync(folder, { recursive: true });
-  const file = path.join(folder, `${id}.json`);
-  const temporary = `${file}.${process.pid}.part`;
-  fs.writeFileSync(temporary, `${JSON.stringify(preset, null, 2)}\n`);
-  fs.renameSync(temporary, file);
+  const file = path.join(folderOf(dataFolder), `${id}.json`);
+  if (readPreset(file)?.name !== preset.name) setAside(file);
+  keepFile(file, `${JSON.stringify(preset, null, 2)}\n`);
   return id;
 }
 
 /** Takes one out; its file stays beside the others under another ending. */
 export function dropPreset(dataFolder: string, id: string): void {
   if (!/^own-[^/\\]+$/.test(id)) throw new AppError('bad-request', 'There is no such preset.');
-  const file = path.join(folderOf(dataFolder), `${id}.json`);
-  if (fs.existsSync(file)) fs.renameSync(file, `${file}.removed`);
+  setAside(path.join(folderOf(dataFolder), `${id}.json`));
 }

@@ -15,6 +15,7 @@ import { diskOutside } from '../disk/diskOutside';
 import type { DiskCalls } from '../disk/calls';
 import { DiskTree } from '../disk/diskTree';
 import { fromSystem, toSystem } from '../disk/system';
+import { keepFile } from '../keptFile';
 import { recordsIn, settleInPassing, type Records } from './changing';
 import { planUndoOf, readLedger } from './ledger';
 import { hasMarker, readWorkspace } from './open';
@@ -29,8 +30,8 @@ export function recordsOf(dataFolder: string, container: string): string {
 
 /** The tree of a shelf; its records' folder is made where it is not there yet. */
 export function shelfTree(container: string, records: string): WritableFileTree {
-  fs.mkdirSync(toSystem(records), { recursive: true });
-  fs.writeFileSync(path.join(toSystem(records), 'place.txt'), container);
+  const place = path.join(toSystem(records), 'place.txt');
+  if (!fs.existsSync(place)) keepFile(place, container);
   return treeOfShelf(container, records);
 }
 
