@@ -134,7 +134,7 @@ export const writers = {
   'server/keptFile': 'the data folder',
   'server/seenLedger': 'the data folder',
   'server/studio/places': 'the token of a place, where none lies',
-  'cli/arrive': 'a list the user names, where nothing lies; a temporary folder of its own',
-  'cli/outputs': 'a list the user names, where nothing lies',
+  'cli/arrive': 'a temporary folder of its own',
+  'cli/newFile': 'a list the user names, where nothing lies',
   'cli/worker': 'the data folder',
 };

@@ -11,7 +11,9 @@ import { dataFolder } from '@/server/dataFolder';
 import { diskOutside } from '@/server/disk/diskOutside';
 import { DiskReading } from '@/server/disk/diskReading';
 import { fromSystem, toSystem } from '@/server/disk/system';
+import type { HeadMap } from '@/server/arrive/heads';
 import type { HandInView } from '@/wire/handIn';
+import { checkNew, writeNew } from './newFile';
 import { absolute, progress, table, text, type Call, type Verb } from './call';
 
 function textOf(file: string): string {
@@ -57,10 +59,11 @@ export const arriveVerbs: Record<string, Verb> = {
         onFile: (n: number, p: string) => progress(`${n} ${p}`),
       };
       if (call.flags.each) {
+        const csv = text(call, 'csv');
+        if (csv !== undefined) checkNew(absolute(csv));
         const all = await checkAll(at, list, options);
         progress('');
-        const csv = text(call, 'csv');
-        if (csv !== undefined) fs.writeFileSync(toSystem(absolute(csv)), handInTable(all), { flag: 'wx' });
+        if (csv !== undefined) writeNew(absolute(csv), handInTable(all));
         const met = all.filter((h) => h.ok).length;
         return {
           json: { list: list.name, deliveries: all },
@@ -111,8 +114,10 @@ export const arriveVerbs: Record<string, Verb> = {
       const wrong = await wrongPlaceOf(to);
       if (wrong) process.stderr.write(`${wrong.message}\n`);
       const given = headsOf(call);
+      const heads =
+        given.length > 0 && call.yes ? rememberHeads(dataFolder(), given) : rememberedHeads(dataFolder());
       const { hasMarker } = await import('@/server/workspaces/open');
-      if (fs.existsSync(toSystem(to)) && (await hasMarker(to))) return again(call, at, to);
+      if (fs.existsSync(toSystem(to)) && (await hasMarker(to))) return again(call, at, to, heads);
       if (!call.yes) {
         const { verify } = await import('@/server/bags/verify');
         const problems = what.kind === 'bag' ? (await verify(at)).problems : [];
@@ -128,7 +133,6 @@ export const arriveVerbs: Record<string, Verb> = {
         };
       }
       const { arrive } = await import('@/server/arrive/arrive');
-      const heads = given.length > 0 ? rememberHeads(dataFolder(), given) : rememberedHeads(dataFolder());
       const arrived = await arrive(what, to, {
         heads,
         repair: true,
@@ -138,6 +142,7 @@ export const arriveVerbs: Record<string, Verb> = {
       const lines = [
         `Arrived in ${arrived.root}: ${count(arrived.files, 'file')} (${bytes(arrived.bytes)}). ${arrived.sentence}`,
         ...arrived.missing.slice(0, 40).map((m) => `  ${m.state}: ${m.scene}: ${m.written}`),
+        ...leftLines(arrived.left),
         ...arrived.bundles.whole.map(
           (b) => `${b.path} still holds many files in one${b.why === null ? '' : `: ${b.why}`}`,
         ),
@@ -155,6 +160,14 @@ export const arriveVerbs: Record<string, Verb> = {
     },
   },
 };
+
+const leftAtMost = 40;
+
+/** What did not come along, as it is printed. */
+const leftLines = (left: readonly { path: string; why: string }[]): string[] => [
+  ...left.slice(0, leftAtMost).map((l) => `Left behind: ${l.path}: ${l.why}.`),
+  ...(left.length > leftAtMost ? [`and ${left.length - leftAtMost} more were left behind.`] : []),
+];
 
 const nameOfKind = { bag: 'A bag', zip: 'A ZIP', workspace: 'A workspace', folder: 'A folder' } as const;
 
@@ -182,14 +195,14 @@ const says: Record<AgainFile['is'], string> = {
 };
 
 /** What came is another state of the workspace that lies there already. */
-async function again(call: Call, at: string, to: string) {
-  const { isSameWorkspace, lookAgain } = await import('@/server/arrive/again');
+async function again(call: Call, at: string, to: string, heads: readonly HeadMap[]) {
+  const { isSameWorkspace, lookAgain, settleAgain } = await import('@/server/arrive/again');
   const { recogniseArrival } = await import('@/server/arrive/recognise');
   const { takeIn } = await import('@/server/arrive/takeIn');
   const temporary = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-arrive-'));
   try {
     const incoming = fromSystem(path.join(temporary, 'it'));
-    await takeIn(await recogniseArrival(at), incoming);
+    const { left: behind } = await takeIn(await recogniseArrival(at), incoming);
     if (!(await isSameWorkspace(to, new DiskReading(incoming))))
       throw new AppError('not-empty', `${to} holds another workspace. Choose a new or an empty folder.`);
     const files = await lookAgain(to, incoming);
@@ -206,12 +219,14 @@ async function again(call: Call, at: string, to: string) {
         choices.set(f.path, 'take');
       else if (f.is === 'both' && way === 'beside') choices.set(f.path, 'beside');
     let entry: string | null = null;
+    let settled: Awaited<ReturnType<typeof settleAgain>> | null = null;
     if (call.yes && choices.size > 0) {
       const { readWorkspace } = await import('@/server/workspaces/open');
       const { applyPlan } = await import('@/server/workspaces/changing');
       entry = (
         await applyPlan(to, await planArriveAgain(await readWorkspace(to), incoming, choices, diskOutside))
       ).id;
+      settled = await settleAgain(to, incoming, { heads });
     }
     const left = others.filter((f) => f.is === 'both' && !choices.has(f.path)).length;
     return {
@@ -222,6 +237,12 @@ async function again(call: Call, at: string, to: string) {
         entry,
         files: others.map((f) => ({ ...f, taken: choices.get(f.path) ?? null })),
         same: files.length - others.length,
+        left: behind,
+        settled: settled && {
+          sentence: settled.sentence,
+          missing: settled.missing.length,
+          repaired: settled.repaired?.entry ?? null,
+        },
       },
       text: () =>
         [
@@ -238,8 +259,9 @@ async function again(call: Call, at: string, to: string) {
                 : 'left as it is',
             ]),
           ),
+          ...leftLines(behind),
           entry !== null
-            ? `Done: ledger entry ${entry}.`
+            ? `Done: ledger entry ${entry}. ${settled?.sentence ?? ''}`
             : choices.size === 0
               ? 'There is nothing to take over.'
               : 'Nothing was written; apply with --yes.',

@@ -10,6 +10,7 @@ import { bytes, framesText } from '@/core/text/figures';
 import { passListOf, passListPath, passListText } from '@/core/plans/planPasses';
 import { rootOf } from '@/server/workspaces/open';
 import { toSystem } from '@/server/disk/system';
+import { writeNew } from './newFile';
 import { absolute, progress, table, text, type Answer, type Call, type Verb } from './call';
 import { workspaceOf } from './where';
 
@@ -61,12 +62,7 @@ async function makeList(call: Call, file: string): Promise<Answer> {
   const list = await passListOf(workspace, file);
   const said = passListText(list);
   const to = text(call, 'list');
-  if (to !== undefined)
-    try {
-      fs.writeFileSync(toSystem(absolute(to)), said, { flag: 'wx' });
-    } catch (cause) {
-      throw new AppError('exists', `${to} could not be written: ${(cause as Error).message}`);
-    }
+  if (to !== undefined) writeNew(absolute(to), said);
   return { json: list, text: () => said.trimEnd(), findings: false };
 }
 

@@ -36,6 +36,8 @@ export interface WaitingPlan {
   records: string | null;
   /** Set where the root is a new folder that the plan makes, with what its report is to say. */
   makes: NewFolder | null;
+  /** Set where files of a second arrival are taken over: the folder in which it lies. */
+  arrived: string | null;
   plan: Plan;
   made: number;
 }
@@ -175,7 +177,7 @@ export function workspaceId(root: string): string {
 /** Keeps a plan for review; the oldest go beyond forty. */
 export function keepPlan(
   h: Hub,
-  of: { workspace: string | null; root: string; records?: string; makes?: WaitingPlan['makes'] },
+  of: { workspace: string | null; root: string; records?: string; makes?: WaitingPlan['makes']; arrived?: string },
   plan: Plan,
 ): string {
   const id = randomBytes(8).toString('hex');
@@ -185,6 +187,7 @@ export function keepPlan(
     root: of.root,
     records: of.records ?? null,
     makes: of.makes ?? null,
+    arrived: of.arrived ?? null,
     plan,
     made: Date.now(),
   });

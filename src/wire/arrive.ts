@@ -7,6 +7,8 @@ import { treePath, type TreePath } from '@/core/files/treePath';
 const text = z.string();
 const number = z.number();
 
+/** What did not come along, and why. */
+export const leftBehind = z.object({ path: text, why: text });
 export const headMap = z.object({ from: text.min(1).max(1000), to: text.min(1).max(1000) });
 
 export const recognised = z.object({
@@ -22,7 +24,7 @@ export const arrivedView = z.object({
   root: text,
   files: number,
   bytes: number,
-  left: z.array(z.object({ path: text, why: text })),
+  left: z.array(leftBehind),
   isWorkspace: z.boolean(),
   name: text,
   scenes: z.array(text),

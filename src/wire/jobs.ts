@@ -327,6 +327,8 @@ export const workOrder = z.discriminatedUnion('work', [
     plan: planSchema,
     records: z.string().nullable(),
     makes: newFolder.optional(),
+    /** It takes files over from a second arrival, which lies in a folder of ours: their paths are written for here after it. */
+    arrived: z.object({ from: z.string(), heads: z.array(headMap) }).optional(),
   }),
   /** One round of the net. `run`: which run of the application looks, and since when; `away`: since when the workspace could not be looked at, or nothing could be kept. */
   z.object({

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { checkpointView, compareView, completeView, outputsView, rehearsalView } from './views';
 import { besideView } from './nodes';
 import { handInView } from './handIn';
-import { againFile, arrivedView } from './arrive';
+import { againFile, arrivedView, leftBehind } from './arrive';
 import { packed } from './travel';
 import { states } from '@/core/references/states';
 
@@ -225,6 +225,11 @@ export const arriveResult = z.union([
     entry: z.string().nullable(),
     files: z.array(againFile.extend({ taken: z.enum(['take', 'beside']).nullable() })),
     same: z.number(),
+    left: z.array(leftBehind),
+    /** What became of the paths of what was taken over; null: nothing was. */
+    settled: z
+      .object({ sentence: z.string(), missing: z.number(), repaired: z.string().nullable() })
+      .nullable(),
   }),
   z.object({
     applied: z.literal(false),

@@ -67,6 +67,14 @@ export interface WriteOptions {
 /** Why a listing passed something over. */
 export type PassedOver = 'unreadable' | 'link' | 'not-a-file' | 'name';
 
+/** Why something cannot come along, as it is said of it. */
+export const whyPassedOver: Record<PassedOver, string> = {
+  unreadable: 'the folder may not be read',
+  link: 'it is a link that leads nowhere, out of the folder, or round in circles',
+  'not-a-file': 'it is no file (a pipe, a socket or a device)',
+  name: 'its name is no text in UTF-8; rename it first',
+};
+
 /** A tree that can be read. Paths are letter for letter, also where the disk ignores case. */
 export interface FileTree {
   /**

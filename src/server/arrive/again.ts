@@ -1,37 +1,18 @@
 // A second arrival on disk: both sides are read, with what arrived the first time.
 
-import { z } from 'zod';
+import { AppError } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { isOwn, markerPath } from '@/core/files/records';
 import { rootPath } from '@/core/files/treePath';
-import { againstIncoming, type AgainFile, type Base } from '@/core/plans/planArriveAgain';
+import { againstIncoming, type AgainFile } from '@/core/plans/planArriveAgain';
 import { decodeText } from '@/core/text/bytes';
 import { parseWorkspaceFile } from '@/wire/workspace';
 import { DiskReading } from '../disk/diskReading';
-import { hasMarker, readWorkspace, type OpenWorkspace } from '../workspaces/open';
-import { arrivedPath } from './arrive';
-
-const arrivedSchema = z.object({
-  format: z.literal(1),
-  files: z.array(z.tuple([z.string(), z.string()]).rest(z.string())),
-});
-
-/** What arrived the first time; null: nobody wrote it down. */
-async function baseOf({ tree }: OpenWorkspace): Promise<Base | null> {
-  if ((await tree.kind(arrivedPath)) !== 'file') return null;
-  try {
-    const { files } = arrivedSchema.parse(JSON.parse(decodeText(await tree.read(arrivedPath)).text));
-    return new Map(
-      files.map(([p, came, repaired]) => [
-        p,
-        { came: came as Digest, repaired: (repaired ?? null) as Digest | null },
-      ]),
-    );
-  } catch {
-    return null;
-  }
-}
+import { hasMarker, readWorkspace } from '../workspaces/open';
+import { settleIn, type Arrived, type ArriveOptions } from './arrive';
+import { readBase } from './base';
+import type { TakenIn } from './takeIn';
 
 async function sidesIn(tree: DiskReading, signal?: CancelSignal) {
   const found = new Map<string, { size: number; modified: number; digest: Digest }>();
@@ -59,5 +40,34 @@ export async function lookAgain(root: string, incoming: string, signal?: CancelS
     await sidesIn(workspace.tree, signal),
     await sidesIn(new DiskReading(incoming), signal),
   ];
-  return againstIncoming(here, there, await baseOf(workspace));
+  return againstIncoming(here, there, await readBase(workspace));
+}
+
+/**
+ * After files of a second arrival were taken over: the heads of the other machine are read as they are here, and paths written for here, as the first time;
+ * and what came now is what a third arrival is held against. `incoming`: the folder in which it lies.
+ */
+export async function settleAgain(
+  root: string,
+  incoming: string,
+  options: Pick<ArriveOptions, 'heads' | 'signal'>,
+  left: TakenIn['left'] = [],
+): Promise<Arrived> {
+  const old = await readBase(await readWorkspace(root));
+  const base = new Map(
+    [...(await sidesIn(new DiskReading(incoming), options.signal))].map(([path, { digest }]) => {
+      const known = old?.get(path);
+      return [path, { came: digest, repaired: known?.came === digest ? known.repaired : null }];
+    }),
+  );
+  try {
+    return await settleIn({ root, files: 0, bytes: 0, left }, { ...options, repair: true, base });
+  } catch (cause) {
+    if (!(cause instanceof AppError)) throw cause;
+    throw new AppError(
+      cause.code,
+      `The files were taken over, but their paths could not be written for here. ${cause.message}`,
+      'What was taken over stays, and can be undone. “Make them travel” on the overview writes the paths.',
+    );
+  }
 }

@@ -5,6 +5,7 @@ import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { zipSync } from 'fflate';
 import type { AppError } from '@/core/errors';
 import { planArriveAgain } from '@/core/plans/planArriveAgain';
@@ -18,8 +19,8 @@ import { applyPlan } from '../workspaces/changing';
 import { planUndoOf } from '../workspaces/ledger';
 import { recordsIn } from '../workspaces/changing';
 import { readWorkspace } from '../workspaces/open';
-import { isSameWorkspace, lookAgain } from './again';
-import { arrive } from './arrive';
+import { isSameWorkspace, lookAgain, settleAgain } from './again';
+import { arrive, settleIn } from './arrive';
 import { hereOf, rememberedHeads, rememberHeads, unknownHeads } from './heads';
 import { recogniseArrival, wrongPlaceOf } from './recognise';
 import { takeIn } from './takeIn';
@@ -255,6 +256,75 @@ describe('a second time', () => {
     expect(fs.readFileSync(`${to}/scenes/boat_v001.gltf`, 'utf8')).toBe(gltf('a.png'));
     await applyPlan(to, await planUndoOf(recordsIn(to), record.id));
     expect(wholeDisk(to)).toEqual(before);
+  });
+
+  test('what is taken over reads as the first time: heads of the other machine, paths written for here; a third arrival knows what came the second time', async () => {
+    const root = workspaceAt();
+    const to = fresh('here');
+    const heads = [{ from: 'E:/', to: `${base}/stick` }];
+    put(`${base}/stick`, {
+      'kits/harbour/iron.png': 'iron',
+      'skies/storm.png': 'sky',
+      'skies/dawn.png': 'dawn',
+    });
+    await take(root, to, heads);
+    type Scene = { images: { uri: string }[] };
+    const iron = 'E:/kits/harbour/iron.png';
+    const writtenFirst = fs.readFileSync(`${to}/scenes/boat_v002.gltf`, 'utf8');
+    const arrives = async () => {
+      const incoming = fresh('incoming');
+      const { left } = await takeIn(await recogniseArrival(root), incoming);
+      const is = Object.fromEntries((await lookAgain(to, incoming)).map((f) => [f.path, f.is]));
+      return { incoming, left, is };
+    };
+    // Changed there: it names their folders again.
+    put(root, {
+      'scenes/boat_v002.gltf': gltf(
+        'E:/kits/harbour/iron.png',
+        `${root}/textures/hull.png`,
+        'E:/skies/dawn.png',
+      ),
+    });
+    put(to, { 'textures/hull.png': 'hull of ours' });
+    spawnSync('mkfifo', [`${root}/textures/pipe`]);
+    const second = await arrives();
+    expect(second.left.map((l) => l.path)).toEqual(['textures/pipe']);
+    expect(second.is).toMatchObject({ 'scenes/boat_v002.gltf': 'theirs', 'textures/hull.png': 'ours' });
+    const plan = await planArriveAgain(
+      await readWorkspace(to),
+      second.incoming,
+      new Map([['scenes/boat_v002.gltf', 'take']]),
+      diskOutside,
+    );
+    await applyPlan(to, plan);
+    const settled = await settleAgain(to, second.incoming, { heads }, second.left);
+    expect([settled.missing, settled.left.length]).toEqual([[], 1]);
+    const uris = (JSON.parse(fs.readFileSync(`${to}/scenes/boat_v002.gltf`, 'utf8')) as Scene).images;
+    // What lies in a library is found through it, as the first time.
+    for (const { uri } of uris.filter((u) => u.uri !== iron)) {
+      const at = decodeURIComponent(new URL(uri, pathToFileURL(`${to}/scenes/x`)).pathname);
+      expect([uri, fs.existsSync(at), at.startsWith(`${root}/`)]).toEqual([uri, true, false]);
+    }
+    expect(uris.filter((u) => u.uri === iron).length).toBe(writtenFirst.includes(iron) ? 1 : 0);
+    // Nothing was changed there since: what differs is our repair, and our own change.
+    const third = await arrives();
+    expect(third.is).toMatchObject({ 'scenes/boat_v002.gltf': 'same', 'textures/hull.png': 'ours' });
+    put(root, { 'scenes/boat_v002.gltf': gltf('../textures/hull.png') });
+    expect((await arrives()).is).toMatchObject({
+      'scenes/boat_v002.gltf': 'theirs',
+      'textures/hull.png': 'ours',
+    });
+  });
+
+  test('paths that are written for here later do not make our changes look like theirs', async () => {
+    const root = workspaceAt();
+    const to = fresh('here');
+    await take(root, to);
+    put(to, { 'textures/hull.png': 'hull of ours' });
+    await settleIn({ root: to, files: 0, bytes: 0, left: [] }, { heads: [], repair: true });
+    const incoming = fresh('incoming');
+    await takeIn(await recogniseArrival(root), incoming);
+    expect((await lookAgain(to, incoming)).find((f) => f.path === 'textures/hull.png')!.is).toBe('ours');
   });
 });
 

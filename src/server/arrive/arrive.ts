@@ -3,28 +3,24 @@
 
 import type { Plan } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
-import type { Digest } from '@/core/files/digest';
-import { once } from '@/core/files/fileTree';
 import { isBundleName } from '@/core/bags/bundles';
-import { isOwn, ownFolder } from '@/core/files/records';
+import { isOwn } from '@/core/files/records';
 import { nameOf, rootPath, treePath, type TreePath } from '@/core/files/treePath';
 import { parseNumbered } from '@/core/names/counters';
+import type { Base } from '@/core/plans/planArriveAgain';
 import { planApart, readBundle } from '@/core/plans/planBundle';
 import { planTravel } from '@/core/plans/planTravel';
 import { settingOf } from '@/core/plans/workspace';
 import { isReadyWithLibrary } from '@/core/references/resolve';
 import { scan } from '@/core/references/scan';
-import { utf8 } from '@/core/text/bytes';
 import { count } from '@/core/text/figures';
 import { planSettings } from '@/core/plans/planSettings';
-import { applyPlan, withLock } from '../workspaces/changing';
+import { applyPlan } from '../workspaces/changing';
 import { hasMarker, plainFolder, readWorkspace, type OpenWorkspace } from '../workspaces/open';
+import { asCame, digestsIn, keepBase, readBase } from './base';
 import { mapped, unknownHeads, type HeadMap } from './heads';
 import type { Recognised } from './recognise';
 import { takeIn, type TakenIn, type TakeInOptions } from './takeIn';
-
-/** Where it is written down what arrived, so that a second arrival knows what was changed on which side. */
-export const arrivedPath = treePath(`${ownFolder}/arrived.json`);
 
 export interface ArriveOptions extends TakeInOptions {
   heads: readonly HeadMap[];
@@ -63,14 +59,14 @@ export async function arrive(what: Recognised, to: string, options: ArriveOption
   return settleIn(taken, options);
 }
 
-/** The same of what lies in its place already: a folder that somebody copied. */
+/** The same of what lies in its place already: a folder that somebody copied, or what was taken over from a second arrival. `base`: what came with that. */
 export async function settleIn(
   taken: TakenIn,
-  options: Pick<ArriveOptions, 'heads' | 'repair' | 'signal'>,
+  options: Pick<ArriveOptions, 'heads' | 'repair' | 'signal'> & { base?: Base | undefined },
 ): Promise<Arrived> {
   const { root } = taken;
   const isWorkspace = await hasMarker(root);
-  const arrivedAs = isWorkspace ? await digestsIn(await readWorkspace(root)) : null;
+  const before = isWorkspace ? await digestsIn(await readWorkspace(root)) : null;
   if (isWorkspace && options.repair) await mapHeads(root, options.heads);
   const bundles = await unbundle(root, isWorkspace && options.repair, options.signal);
   const workspace = isWorkspace ? await readWorkspace(root) : plainFolder(root);
@@ -83,7 +79,7 @@ export async function settleIn(
   }
   const after = isWorkspace ? await readWorkspace(root) : workspace;
   const judged = await judgedIn(after);
-  if (arrivedAs) await writeArrived(after, arrivedAs);
+  if (before) await keepBase(after, options.base ?? (await readBase(after)) ?? asCame(before), before);
   return {
     ...taken,
     isWorkspace,
@@ -143,31 +139,6 @@ async function mapHeads(root: string, heads: readonly HeadMap[]): Promise<void> 
     'Read the heads of the other machine as they are here',
   );
   await applyPlan(root, plan);
-}
-
-async function digestsIn({ tree }: OpenWorkspace): Promise<[TreePath, Digest][]> {
-  const found: [TreePath, Digest][] = [];
-  for await (const f of tree.list(rootPath)) {
-    const digest = isOwn(f.path) ? null : await tree.digest(f.path);
-    if (digest !== null) found.push([f.path, digest]);
-  }
-  return found;
-}
-
-/** Each file as it arrived, and, where the repair changed it, as it is since. */
-async function writeArrived(
-  { tree, root }: OpenWorkspace,
-  arrivedAs: readonly (readonly [TreePath, Digest])[],
-): Promise<void> {
-  const files: [string, string, string?][] = [];
-  for (const [path, digest] of arrivedAs) {
-    const now = await tree.digest(path);
-    files.push(now === null || now === digest ? [path, digest] : [path, digest, now]);
-  }
-  const text = JSON.stringify({ format: 1, time: new Date().toISOString(), files });
-  await withLock(root, (locked) =>
-    locked.tree.write(arrivedPath, once(utf8(`${text}\n`)), { replace: true, tag: 't' }),
-  );
 }
 
 async function judgedIn(

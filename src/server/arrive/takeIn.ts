@@ -6,7 +6,7 @@ import path from 'node:path';
 import { refusals, refusedArchive } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
 import { behindLink } from '@/core/files/behindLink';
-import type { ByteStream, CancelSignal, PassedOver } from '@/core/files/fileTree';
+import { whyPassedOver, type ByteStream, type CancelSignal, type PassedOver } from '@/core/files/fileTree';
 import { rootPath, type TreePath } from '@/core/files/treePath';
 import { isLitter } from '@/core/names/litter';
 import { fillFolder, placeFor } from '../bags/intoFolder';
@@ -64,7 +64,7 @@ export async function takeIn(what: Recognised, to: string, options: TakeInOption
   const left: TakenIn['left'] = [];
   const links: TreePath[] = [];
   const passed = (p: string, why: PassedOver) =>
-    why === 'link' ? links.push(p as TreePath) : left.push({ path: p || '.', why: 'it cannot be read' });
+    why === 'link' ? links.push(p as TreePath) : left.push({ path: p || '.', why: whyPassedOver[why] });
   for await (const f of tree.list(rootPath, passed))
     if (!isPassing(f.path)) files.push({ at: f.path, ...f, stream: () => tree.stream(f.path) });
   // Of a link that leads inside, what it leads to; others cannot come along.
@@ -72,11 +72,7 @@ export async function takeIn(what: Recognised, to: string, options: TakeInOption
     for await (const found of behindLink(tree, link))
       if ('file' in found)
         files.push({ at: found.file.path, ...found.file, stream: () => tree.stream(found.file.path) });
-      else
-        left.push({
-          path: found.leadsNowhere,
-          why: 'a link that leads nowhere, out of the folder, or round in circles',
-        });
+      else left.push({ path: found.leadsNowhere, why: whyPassedOver.link });
   return fill(files, left, to, options);
 }
 

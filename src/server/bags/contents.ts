@@ -4,9 +4,9 @@
 import { refusals } from '@/core/bags/archive';
 import type { PlanPiece } from '@/core/changes/plan';
 import { AppError } from '@/core/errors';
-import type { CancelSignal, PassedOver } from '@/core/files/fileTree';
+import { whyPassedOver, type CancelSignal, type PassedOver } from '@/core/files/fileTree';
 import { behindLink } from '@/core/files/behindLink';
-import { ownFolder } from '@/core/files/records';
+import { isPassing } from '@/core/files/records';
 import { isWithin, join, rootPath, type TreePath } from '@/core/files/treePath';
 import type { DiskReading } from '../disk/diskReading';
 
@@ -34,23 +34,15 @@ export interface Contents {
   leftOut: LeftOut[];
 }
 
-const reasons: Record<PassedOver, string> = {
-  unreadable: 'the folder may not be read',
-  link: 'it is a link that leads nowhere, out of the root, or round in circles',
-  'not-a-file': 'it is no file (a pipe, a socket or a device)',
-  name: 'its name is no text in UTF-8; rename it to pack it',
-};
-
-// Of this machine and this moment alone.
-const isPassing = (path: string) => path === `${ownFolder}/lock` || path.startsWith(`${ownFolder}/.lock-`);
-
 /** Looks through the root. `base`: the folder that the bag's files lie in. */
 export async function contentsOf(tree: DiskReading, base: string, signal?: CancelSignal): Promise<Contents> {
   const files: BagSource[] = [];
   const leftOut: LeftOut[] = [];
   const links: TreePath[] = [];
   const passed = (path: string, why: PassedOver) =>
-    why === 'link' ? links.push(path as TreePath) : leftOut.push({ path: path || '.', why: reasons[why] });
+    why === 'link'
+      ? links.push(path as TreePath)
+      : leftOut.push({ path: path || '.', why: whyPassedOver[why] });
   for await (const f of tree.list(rootPath, passed)) {
     signal?.throwIfAborted();
     if (!isPassing(f.path)) files.push({ ...f, at: f.path, from: f.path });
@@ -61,7 +53,7 @@ export async function contentsOf(tree: DiskReading, base: string, signal?: Cance
   for (const link of links)
     for await (const found of behindLink(tree, link)) {
       if ('file' in found) files.push({ ...found.file, at: found.file.path, from: found.file.path });
-      else leftOut.push({ path: found.leadsNowhere, why: reasons.link });
+      else leftOut.push({ path: found.leadsNowhere, why: whyPassedOver.link });
     }
   const readable = await readableOf(tree, files, leftOut);
   const named = withLegalNames(readable, base, leftOut);

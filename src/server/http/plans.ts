@@ -4,6 +4,7 @@ import { AppError } from '@/core/errors';
 import { type PlanRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
 import { listSeen } from '../database/queries';
+import { rememberedHeads } from '../arrive/heads';
 import { keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
 import { allowedPath, givenPath } from '../allowed';
 import { batchFolder, newBatch } from '../workspaces/stage';
@@ -118,7 +119,15 @@ export const planEndpoints = [
       title: titleOf(input),
       workspace: row.id,
       finish: async (result) => ({
-        plan: keepPlan(h, { workspace: row.id, root: row.root }, planSchema.parse(result)),
+        plan: keepPlan(
+          h,
+          {
+            workspace: row.id,
+            root: row.root,
+            ...(input.kind === 'arrive' ? { arrived: input.from } : {}),
+          },
+          planSchema.parse(result),
+        ),
       }),
     });
   }),
@@ -133,6 +142,10 @@ export const planEndpoints = [
         plan: waiting.plan,
         records: waiting.records,
         makes: waiting.makes ?? undefined,
+        arrived:
+          waiting.arrived === null
+            ? undefined
+            : { from: waiting.arrived, heads: rememberedHeads(h.dataFolder) },
       },
       title: waiting.plan.title,
       workspace: waiting.workspace,

@@ -119,10 +119,11 @@ export const travelWorks: Pick<Works, Of> = {
   async 'arrive-again'({ path, root, staging }, { signal, toldBytes }) {
     const what = await recogniseArrival(path);
     const from = `${staging}/it`;
-    await takeIn(what, from, { signal, onProgress: toldBytes({ files: what.files, bytes: what.bytes }) });
+    const onProgress = toldBytes({ files: what.files, bytes: what.bytes });
+    const { left } = await takeIn(what, from, { signal, onProgress });
     if (!(await isSameWorkspace(root, new DiskReading(from))))
       throw new AppError('not-empty', `${root} holds another workspace. Choose a new or an empty folder.`);
-    return { from, files: await lookAgain(root, from, signal) };
+    return { from, left, files: await lookAgain(root, from, signal) };
   },
   'hand-in': ({ path, list, temporary }, { signal, toldFiles }) =>
     checkDelivery(path, list, { temporary, signal, onFile: (n, at) => toldFiles(n, null, at) }),

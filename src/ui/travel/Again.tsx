@@ -116,6 +116,12 @@ export function Again({ compared, onClose }: { compared: Compared; onClose: () =
           </tbody>
         </SmallTable>
       </div>
+      {compared.left.length > 0 && (
+        <Soft>
+          {count(compared.left.length, 'file')} could not come along: {compared.left[0]!.path} (
+          {compared.left[0]!.why}){compared.left.length > 1 && ` and ${compared.left.length - 1} more`}.
+        </Soft>
+      )}
       {files.length > shownAtMost && <Soft>and {files.length - shownAtMost} more, by the usual choice</Soft>}
       <ErrorNotice error={problem} />
       <Row>

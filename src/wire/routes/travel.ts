@@ -1,7 +1,7 @@
 // Arriving, handing in, backing up.
 
 import { z } from 'zod';
-import { againFile, arrivedView, headMap, recognised } from '../arrive';
+import { againFile, arrivedView, headMap, leftBehind, recognised } from '../arrive';
 import {
   archiveResult,
   backupResult,
@@ -46,7 +46,12 @@ export const arriveAgain = jobRoute(
   '/api/arrive/again',
   'Holds what arrived a second time against the workspace that is here, file by file.',
   z.object({ path: text, folder: text, name: text }),
-  z.object({ workspace: z.string(), from: z.string(), files: z.array(againFile) }),
+  z.object({
+    workspace: z.string(),
+    from: z.string(),
+    files: z.array(againFile),
+    left: z.array(leftBehind),
+  }),
 );
 export const readHeads = route(
   'GET',

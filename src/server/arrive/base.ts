@@ -1,0 +1,68 @@
+// What arrived, file by file: as it came, and as it was once its paths were written for here. A second arrival is held against it, and tells by it what was
+// changed there and what here.
+
+import { z } from 'zod';
+import type { Digest } from '@/core/files/digest';
+import { once } from '@/core/files/fileTree';
+import { isOwn, ownFolder } from '@/core/files/records';
+import { rootPath, treePath } from '@/core/files/treePath';
+import type { Base } from '@/core/plans/planArriveAgain';
+import { decodeText, utf8 } from '@/core/text/bytes';
+import { withLock } from '../workspaces/changing';
+import type { OpenWorkspace } from '../workspaces/open';
+
+const basePath = treePath(`${ownFolder}/arrived.json`);
+const shape = z.object({
+  format: z.literal(1),
+  files: z.array(z.tuple([z.string(), z.string()]).rest(z.string())),
+});
+
+/** What arrived last; null: nobody wrote it down, or it cannot be read. */
+export async function readBase({ tree }: Pick<OpenWorkspace, 'tree'>): Promise<Base | null> {
+  if ((await tree.kind(basePath)) !== 'file') return null;
+  try {
+    const { files } = shape.parse(JSON.parse(decodeText(await tree.read(basePath)).text));
+    return new Map(
+      files.map(([p, came, repaired]) => [
+        p,
+        { came: came as Digest, repaired: (repaired ?? null) as Digest | null },
+      ]),
+    );
+  } catch {
+    return null;
+  }
+}
+
+/** The content of every file of the user's. */
+export async function digestsIn({ tree }: Pick<OpenWorkspace, 'tree'>): Promise<Map<string, Digest>> {
+  const found = new Map<string, Digest>();
+  for await (const f of tree.list(rootPath)) {
+    const digest = isOwn(f.path) ? null : await tree.digest(f.path);
+    if (digest !== null) found.set(f.path, digest);
+  }
+  return found;
+}
+
+/** All that lies there, as what came just now. */
+export const asCame = (digests: ReadonlyMap<string, Digest>): Base =>
+  new Map([...digests].map(([p, came]) => [p, { came, repaired: null }]));
+
+/** Writes down what arrived, after its paths were written for here. `before`: what lay there until then; what somebody had changed by then is no repair. */
+export async function keepBase(
+  { root, tree }: Pick<OpenWorkspace, 'root' | 'tree'>,
+  base: Base,
+  before: ReadonlyMap<string, Digest>,
+): Promise<void> {
+  const files: [string, string, string?][] = [];
+  for (const [path, { came, repaired }] of base) {
+    const was = before.get(path);
+    const isAsLeft = was !== undefined && (was === came || was === repaired);
+    const now = isAsLeft ? await tree.digest(treePath(path)) : null;
+    const mended = now !== null && now !== came ? now : repaired;
+    files.push(mended === null ? [path, came] : [path, came, mended]);
+  }
+  const text = JSON.stringify({ format: 1, time: new Date().toISOString(), files });
+  await withLock(root, (locked) =>
+    locked.tree.write(basePath, once(utf8(`${text}\n`)), { replace: true, tag: 't' }),
+  );
+}
