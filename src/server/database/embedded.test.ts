@@ -263,7 +263,8 @@ describe('what is known', () => {
     asked.length = 0;
     await db.query(joined);
     await db.query(joined);
-    expect(asked).toEqual([joined, joined]);
+    // What is known is written down at the same time.
+    expect(asked.filter((sql) => sql === joined)).toEqual([joined, joined]);
     await db.close();
   });
 });
