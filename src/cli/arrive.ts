@@ -14,6 +14,7 @@ import { fromSystem, toSystem } from '@/server/disk/system';
 import type { HeadMap } from '@/server/arrive/heads';
 import type { HandInView } from '@/wire/handIn';
 import { checkNew, writeNew } from './newFile';
+import { ownParts } from './parts';
 import { absolute, progress, table, text, type Call, type Verb } from './call';
 
 function textOf(file: string): string {
@@ -136,6 +137,7 @@ export const arriveVerbs: Record<string, Verb> = {
       const arrived = await arrive(what, to, {
         heads,
         repair: true,
+        parts: ownParts(),
         onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
       });
       progress('');
@@ -178,10 +180,16 @@ async function packWith(at: string, to: string, view: HandInView, list: string):
   const { hasMarker, readWorkspace } = await import('@/server/workspaces/open');
   if (await hasMarker(at)) {
     const { packWorkspace } = await import('@/server/bags/packWorkspace');
-    return (await packWorkspace(await readWorkspace(at), to, { choice: usualChoice, moreTags: tags })).bag;
+    return (
+      await packWorkspace(await readWorkspace(at), to, {
+        choice: usualChoice,
+        moreTags: tags,
+        parts: ownParts(),
+      })
+    ).bag;
   }
   const { pack } = await import('@/server/bags/pack');
-  return (await pack(at, to, { tags: () => Promise.resolve(tags) })).bag;
+  return (await pack(at, to, { tags: () => Promise.resolve(tags), parts: ownParts() })).bag;
 }
 
 const says: Record<AgainFile['is'], string> = {
@@ -202,7 +210,7 @@ async function again(call: Call, at: string, to: string, heads: readonly HeadMap
   const temporary = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-arrive-'));
   try {
     const incoming = fromSystem(path.join(temporary, 'it'));
-    const { left: behind } = await takeIn(await recogniseArrival(at), incoming);
+    const { left: behind } = await takeIn(await recogniseArrival(at), incoming, { parts: ownParts() });
     if (!(await isSameWorkspace(to, new DiskReading(incoming))))
       throw new AppError('not-empty', `${to} holds another workspace. Choose a new or an empty folder.`);
     const files = await lookAgain(to, incoming);

@@ -8,6 +8,7 @@ import { bytes, count, exactTime } from '@/core/text/figures';
 import type { Proof } from '@/server/backups/prove';
 import { hasMarker, readWorkspace } from '@/server/workspaces/open';
 import { absolute, progress, table, text, type Call, type Verb } from './call';
+import { ownParts } from './parts';
 
 const results = () => import('@/wire/backups');
 
@@ -131,9 +132,7 @@ export const backupVerbs: Record<string, Verb> = {
         id!,
         paths.map((p) => (path.sep === '\\' ? p.replaceAll('\\', '/') : p).replace(/\/+$/, '')),
         to,
-        {
-          onProgress: onFile,
-        },
+        { onProgress: onFile, parts: ownParts() },
       );
       progress('');
       return {

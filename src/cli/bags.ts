@@ -14,6 +14,7 @@ import type { Travelled } from '@/server/bags/packWorkspace';
 import { toSystem } from '@/server/disk/system';
 import { hasMarker } from '@/server/workspaces/open';
 import { absolute, progress, table, text, type Call, type Verb } from './call';
+import { ownParts } from './parts';
 import { realWorkspaceOf } from './where';
 
 /** The places that a file describes; one without a machine cannot be rehearsed. */
@@ -114,6 +115,7 @@ export const bagVerbs: Record<string, Verb> = {
           workspace.file.libraries.map((l) => l.name),
         ),
         volume: volumeOf(call),
+        parts: ownParts(),
         onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
       });
       progress('');
@@ -150,6 +152,7 @@ export const bagVerbs: Record<string, Verb> = {
       const result = await (
         await import('@/server/bags/unpack')
       ).unpack(absolute(call.words[0]!), absolute(to), {
+        parts: ownParts(),
         onProgress: (d) => progress(`${d.files} files, ${bytes(d.bytes)}`),
       });
       progress('');

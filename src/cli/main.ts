@@ -2,6 +2,7 @@
 
 import { AppError } from '@/core/errors';
 import { readCall, serverOf, type ExitStatus } from './call';
+import { clearLeftParts } from './parts';
 import { verbs, type VerbHead } from './verbs';
 
 function helpAll(): string {
@@ -52,6 +53,7 @@ export async function main(args: readonly string[]): Promise<ExitStatus> {
     }
     if (call.words.length < verb.words[0] || call.words.length > verb.words[1])
       throw new AppError('bad-request', `Use: satchel ${verb.use}`);
+    clearLeftParts();
     const held = process.env.SATCHEL_HELD_TO;
     if (held !== undefined) (await import('./held')).hold(held)(name, verb, call);
     const answer = await (await verb.load()).run(call);

@@ -177,7 +177,13 @@ export function workspaceId(root: string): string {
 /** Keeps a plan for review; the oldest go beyond forty. */
 export function keepPlan(
   h: Hub,
-  of: { workspace: string | null; root: string; records?: string; makes?: WaitingPlan['makes']; arrived?: string },
+  of: {
+    workspace: string | null;
+    root: string;
+    records?: string;
+    makes?: WaitingPlan['makes'];
+    arrived?: string;
+  },
   plan: Plan,
 ): string {
   const id = randomBytes(8).toString('hex');

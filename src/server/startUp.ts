@@ -1,7 +1,7 @@
 // Opening and closing of the server process.
 
 import { allowDemo } from './demo';
-import { clearAllParts } from './disk/parts';
+import { clearAllParts, clearLeft, commandParts } from './disk/parts';
 import { hub, partsFolder, type Hub } from './hub';
 import { studio, type Studio } from './studio/mode';
 import { firstLink } from './studio/people';
@@ -14,6 +14,7 @@ export async function startUp(): Promise<void> {
     const settings = studio();
     const h = await hub();
     clearAllParts(partsFolder(h.dataFolder));
+    clearLeft(commandParts(h.dataFolder));
     clearStaging(h.dataFolder, new Set(), 0);
     await allowDemo(h);
     if (settings) await tellFirstLink(h, settings);

@@ -1,7 +1,7 @@
 // What must be true of an archive before a single byte of it is written to disk. Archives come from strangers.
 
 import { AppError } from '../errors';
-import { foldName } from '../names/portable';
+import { foldName, legalName } from '../names/portable';
 
 /** An entry as its directory tells it. Sizes in bytes. */
 export interface ArchiveEntry {
@@ -63,6 +63,12 @@ export function staysInside(path: string): boolean {
       .every((p) => p !== '' && p !== '.' && p !== '..') &&
     !path.startsWith('~')
   );
+}
+
+/** The folder at the top of a ZIP: named as the bag where every system takes that name, else alike. */
+export function topFolder(bag: string): string {
+  const name = legalName(bag).replace(/^~/, '_');
+  return staysInside(name) ? name : 'bag';
 }
 
 const clashes: ReadonlySet<Refusal['code']> = new Set(['duplicate', 'file-and-folder']);

@@ -37,7 +37,8 @@ export function readManifest(text: string): {
     .split(/\r\n|\r|\n/)
     .forEach((line, i) => {
       if (line.trim() === '') return;
-      const match = /^([0-9A-Fa-f]+)[ \t]+\*?(.+)$/.exec(line);
+      // A name may hold what only Unicode calls a line's end (U+2028).
+      const match = /^([0-9A-Fa-f]+)[ \t]+\*?([^]+)$/.exec(line);
       if (match)
         entries.push({ digest: match[1]!.toLowerCase(), path: decodePath(match[2]!.replace(/^\.\//, '')) });
       else badLines.push(i + 1);

@@ -6,7 +6,9 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { Readable } from 'node:stream';
 import yazl from 'yazl';
+import { topFolder } from '@/core/bags/archive';
 import { bagInfo, declaration, emptyFoldersFile, encodePath, writeManifest } from '@/core/bags/manifest';
+import { timesFile, writeTimes } from '@/core/bags/times';
 import { volumeName, volumesFor } from '@/core/bags/volumes';
 import { AppError } from '@/core/errors';
 import { fileError } from '@/core/files/fileErrors';
@@ -80,7 +82,7 @@ export async function pack(root: string, to: string, options: PackOptions = {}):
   if (!fs.existsSync(path.dirname(target)))
     throw new AppError('not-found', `The folder of ${to} is not there.`);
   const tree = new DiskReading(root);
-  const all = await contentsOf(tree, path.basename(target).replace(/\.zip$/i, ''), options.signal);
+  const all = await contentsOf(tree, baseOf(target), options.signal);
   let contents = options.select ? options.select(all) : all;
   for (;;) {
     try {
@@ -96,6 +98,8 @@ export async function pack(root: string, to: string, options: PackOptions = {}):
     }
   }
 }
+
+const baseOf = (target: string) => topFolder(path.basename(target).replace(/\.zip$/i, ''));
 
 /** A file that failed while it was read. */
 class ReadFailure extends Error {
@@ -224,7 +228,7 @@ async function packOne(
 ): Promise<void> {
   const target = toSystem(to);
   const asZip = /\.zip$/i.test(to);
-  const base = path.basename(target).replace(/\.zip$/i, '');
+  const base = baseOf(target);
   const folder = fromSystem(path.dirname(target));
   currentLimits().bounds.checkAt(folder);
   const temporary = temporaryIn(path.dirname(target));
@@ -254,6 +258,7 @@ async function packOne(
     ];
     await addTag('bag-info.txt', bagInfo(info));
     for (const tag of ownTags) await addTag(tag.name, tag.text);
+    if (files.length > 0) await addTag(timesFile, writeTimes(files));
     if (empty.length > 0) await addTag(emptyFoldersFile, empty.map((f) => `${encodePath(f)}\n`).join(''));
     const entries = await addPayload(sources, files, sink, thread, options);
     await addTag('manifest-sha512.txt', writeManifest(entries));

@@ -71,6 +71,78 @@ test.each(['zip', 'folder'])(
   },
 );
 
+// U+2028 and U+2029 are line ends to JavaScript, not to RFC 8493 §2.1.3, which knows LF and CR.
+test.each(['zip', 'folder'])('a bag as %s: names with what only Unicode calls a line end', async (form) => {
+  const root = `lines-${form}`;
+  const names = ['line\u2028end.png', 'para\u2029graph/x\u2028.png', 'next\u0085line.png', '100%0A.png'];
+  for (const name of names) lay(`${root}/${name}`, name);
+  const bag = path.join(base, `lines-bag-${form}${form === 'zip' ? '.zip' : ''}`);
+  expect((await pack(path.join(base, root), bag)).leftOut).toEqual([]);
+  expect((await verify(bag)).problems).toEqual([]);
+  const to = path.join(base, `lines-out-${form}`);
+  await unpack(bag, to);
+  for (const name of names) expect(fs.readFileSync(path.join(to, name), 'utf8')).toBe(name);
+});
+
+// APPNOTE.TXT 4.4.6: MS-DOS times, 1980 to 2107, every two seconds; 4.6.1, id 0x5455: 32 bits of seconds.
+test.each(['zip', 'folder'])(
+  'a bag as %s: times as they were, before 1970, after 2038, to the part of a second',
+  async (form) => {
+    const root = `times-${form}`;
+    const times: Record<string, number> = {
+      'old.png': -1_500_000_000.25,
+      'before.png': -0.5,
+      'dos.png': 200_000_000,
+      'now.png': 1_764_000_000.345,
+      'late.png': 4_000_000_000.75,
+      'later.png': 6_000_000_000,
+    };
+    for (const [name, time] of Object.entries(times)) {
+      lay(`${root}/${name}`, name);
+      execFileSync('touch', ['-d', `@${time}`, path.join(base, root, name)]);
+    }
+    const mtime = (at: string) => fs.statSync(at, { bigint: true }).mtimeNs / 1_000_000n;
+    const bag = path.join(base, `times-bag-${form}${form === 'zip' ? '.zip' : ''}`);
+    await pack(path.join(base, root), bag);
+    expect((await verify(bag)).problems).toEqual([]);
+    const to = path.join(base, `times-out-${form}`);
+    await unpack(bag, to);
+    for (const name of Object.keys(times))
+      expect([name, mtime(path.join(to, name))]).toEqual([name, mtime(path.join(base, root, name))]);
+  },
+);
+
+test.each([
+  '~x.zip',
+  'a\\b.zip',
+  '..zip',
+  '.zip',
+  'C:x.zip',
+  'con.zip',
+  'dot. .zip',
+  ' .zip',
+  'ü: %\u2028.zip',
+  '-rf.zip',
+])('a bag called %s opens again, also by another program', async (name) => {
+  const root = path.join(base, 'called');
+  lay('called/a.png', 'A');
+  const bag = path.join(base, name);
+  await pack(root, bag);
+  expect((await verify(bag)).problems).toEqual([]);
+  const to = path.join(base, `called ${Buffer.from(name).toString('hex')}`);
+  await unpack(bag, to);
+  expect(fs.readFileSync(path.join(to, 'a.png'), 'utf8')).toBe('A');
+  const read = spawnSync(
+    'python3',
+    ['-c', 'import sys, zipfile; print(zipfile.ZipFile(sys.argv[1]).testzip())', bag],
+    {
+      encoding: 'utf8',
+    },
+  );
+  expect(read.stdout.trim()).toBe('None');
+  fs.rmSync(bag);
+});
+
 // APPNOTE.TXT 6.3.10, Appendix D: names without bit 11 are in code page 437; 0x81 is ü there, 0xE1 is ß.
 test('names of a ZIP that are not said to be UTF-8', () => {
   const named = (bytes: number[], flag = 0) =>

@@ -4,6 +4,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { staysInside } from '@/core/bags/archive';
 import { decodePath, emptyFoldersFile } from '@/core/bags/manifest';
+import { readTimes, timesFile } from '@/core/bags/times';
 import { AppError } from '@/core/errors';
 import { isTreePath } from '@/core/files/treePath';
 import type { Problem } from '@/core/problem';
@@ -113,6 +114,7 @@ async function fillFrom(
   const problems: Problem[] = [];
   for (const [name, digests] of contents.tags)
     problems.push(...(await checkFile(bag, name, digests, () => options.signal?.throwIfAborted())));
+  const times = readTimes((await readTag(bag, timesFile)) ?? '');
   let bytes = 0;
   let files = 0;
   for (const [name, digests] of contents.payload) {
@@ -127,7 +129,8 @@ async function fillFrom(
       });
       problems.push(...wrong);
     };
-    await writeWhole(file, bag.files.get(name)!, write, flushing);
+    const of = bag.files.get(name)!;
+    await writeWhole(file, { ...of, modified: times.get(name) ?? of.modified }, write, flushing);
     files++;
   }
   const empty = (await readTag(bag, emptyFoldersFile)) ?? '';

@@ -2,7 +2,7 @@
 
 import fs from 'node:fs';
 import path from 'node:path';
-import { inSeconds, syncFolder } from '../disk/calls';
+import { asTime, syncFolder } from '../disk/calls';
 
 /** Whether a file can be run: the one bit of its rights that travels. */
 export function isProgram(mode: number | undefined): boolean {
@@ -32,7 +32,7 @@ export async function writeWhole(
     if (end < size) fs.ftruncateSync(fd, size);
     if (of.rights && of.mode !== undefined) fs.fchmodSync(fd, of.mode & 0o7777);
     else if (isProgram(of.mode)) fs.fchmodSync(fd, fs.fstatSync(fd).mode | 0o111);
-    if (Number.isFinite(of.modified)) fs.futimesSync(fd, Date.now() / 1000, inSeconds(of.modified));
+    if (Number.isFinite(of.modified)) fs.futimesSync(fd, Date.now() / 1000, asTime(of.modified));
     if (!flushing) fs.fsyncSync(fd);
   } catch (cause) {
     fs.closeSync(fd);

@@ -27,8 +27,8 @@ export interface DiskCalls {
   unlink(path: string): void;
   mkdir(path: string, mode?: number): void;
   rmdir(path: string): void;
-  /** Times in seconds since 1970 UTC. */
-  utimes(path: string, accessed: number, modified: number): void;
+  /** Times in seconds since 1970 UTC, or as `asTime` gives them. */
+  utimes(path: string, accessed: number, modified: number | Date): void;
   fchmod(fd: number, mode: number): void;
   fchown(fd: number, uid: number, gid: number): void;
   /** Gives a file the extended attributes and access list of another, as far as the system lets us; its content and times stay. */
@@ -38,8 +38,8 @@ export interface DiskCalls {
 // A time is set in seconds as a double, whose steps are 2.4e-7 s today: rounded up, so that no millisecond comes back as the one before.
 const upward = 2e-7;
 
-/** A time in ms as the calls that set times take it. */
-export const inSeconds = (ms: number): number => ms / 1000 + upward;
+/** A time in ms since 1970 UTC as the calls that set times take it: Node.js reads a number below zero as “now”, and a date as it is. */
+export const asTime = (ms: number): number | Date => (ms < 0 ? new Date(Math.floor(ms)) : ms / 1000 + upward);
 
 let attributesTool: boolean | null = null;
 
@@ -91,8 +91,7 @@ export const nodeCalls: DiskCalls = {
   mkdir: (path, mode) => fs.mkdirSync(path, { mode: mode ?? 0o777 }),
   rmdir: (path) => fs.rmdirSync(path),
   // A negative number of seconds is taken for now; a date before 1970 is not.
-  utimes: (path, accessed, modified) =>
-    fs.utimesSync(path, accessed, modified < 0 ? new Date(Math.round(modified * 1000)) : modified),
+  utimes: (path, accessed, modified) => fs.utimesSync(path, accessed, modified),
   fchmod: (fd, mode) => fs.fchmodSync(fd, mode),
   fchown: (fd, uid, gid) => fs.fchownSync(fd, uid, gid),
   takeAttributes,

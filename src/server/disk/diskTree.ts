@@ -14,7 +14,7 @@ import { errnoOf, fileError, isAbsence } from '@/core/files/fileErrors';
 import type { ByteStream, WritableFileTree, WriteOptions, Written } from '@/core/files/fileTree';
 import { folderOf, nameOf, type TreePath } from '@/core/files/treePath';
 import { startHash } from './blake';
-import { inSeconds, syncFolder } from './calls';
+import { asTime, syncFolder } from './calls';
 import { DiskReading } from './diskReading';
 import { lookAt, temporaryMark } from './listing';
 import { canSyncFolder, hasFolderHandles, isTransient, linkToSystem, toSystem } from './system';
@@ -127,7 +127,7 @@ export class DiskTree extends DiskReading implements WritableFileTree {
           this.calls.takeAttributes(target, temporary);
         } else if (options.mode !== undefined) this.calls.fchmod(fd, options.mode & 0o7777);
         if (options.modified !== undefined)
-          this.calls.utimes(temporary, Date.now() / 1000, inSeconds(options.modified));
+          this.calls.utimes(temporary, Date.now() / 1000, asTime(options.modified));
         this.calls.fsync(fd);
         modified = this.calls.fstat(fd).mtimeMs;
       } finally {

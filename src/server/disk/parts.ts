@@ -1,8 +1,9 @@
 // What is being made under a name of its own until it is whole (bags, unpacked folders): written down before it is begun, so that whatever a
 // killed process left can be found and taken away at the next start. A list a job: one folder of the register, one small file a part.
 
-import { randomBytes } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import fs from 'node:fs';
+import os from 'node:os';
 import path from 'node:path';
 import { isTemporary } from './listing';
 import { toSystem } from './system';
@@ -40,6 +41,34 @@ export function clearParts(register: string): string[] {
 /** The same for every job's list in a folder. */
 export function clearAllParts(registers: string): void {
   for (const name of namesIn(toSystem(registers))) clearParts(`${registers}/${name}`);
+}
+
+/** Where the lists of commands lie, in the data folder. */
+export const commandParts = (dataFolder: string): string => path.join(dataFolder, 'command-parts');
+
+// A data folder may lie in a home that several machines share: of their processes nothing is known here.
+const machine = createHash('sha256').update(os.hostname()).digest('hex').slice(0, 8);
+
+/** A list for this process among those of a folder (the system's form). */
+export const ownRegister = (registers: string): string =>
+  path.join(registers, `${machine}-${process.pid}-${randomBytes(4).toString('hex')}`);
+
+/** Clears the lists of processes of this machine that are not running any more; to be called before this process makes one. */
+export function clearLeft(registers: string): void {
+  for (const name of namesIn(toSystem(registers))) {
+    const [of, pid] = name.split('-');
+    if (of === machine && (Number(pid) === process.pid || !isRunning(Number(pid))))
+      clearParts(path.join(registers, name));
+  }
+}
+
+function isRunning(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (cause) {
+    return (cause as NodeJS.ErrnoException).code === 'EPERM';
+  }
 }
 
 function namesIn(folder: string): string[] {

@@ -17,7 +17,7 @@ import { layDrop } from '@/core/plans/drop';
 import { bytes as sizeText } from '@/core/text/figures';
 import type { Hashing } from '@/core/files/digest';
 import { startHash } from '../disk/blake';
-import { inSeconds } from '../disk/calls';
+import { asTime } from '../disk/calls';
 import { toSystem } from '../disk/system';
 import { freeBytes } from '../disk/use';
 import type { Who } from '../who';
@@ -253,8 +253,8 @@ export class Drops {
           : `${file.to} did not arrive as it was sent.`,
       );
     }
-    const time = inSeconds(file.modified);
-    if (file.modified > 0) await fs.promises.utimes(file.part, time, time);
+    const time = asTime(file.modified);
+    if (file.modified !== 0) await fs.promises.utimes(file.part, time, time);
     await fs.promises.mkdir(path.dirname(toSystem(file.to)), { recursive: true });
     await fs.promises.rename(file.part, toSystem(file.to));
     file.isWhole = true;

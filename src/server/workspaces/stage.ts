@@ -10,6 +10,7 @@ import { staysInside } from '@/core/bags/archive';
 import { isArchive, isOpenedArchive } from '@/core/names/archives';
 import { stemOf } from '@/core/files/treePath';
 import { openArchive } from '../bags/openBag';
+import { asTime } from '../disk/calls';
 import { freeBytes } from '../disk/use';
 import { fromSystem, toSystem } from '../disk/system';
 
@@ -91,8 +92,8 @@ export async function stage(
       } finally {
         fs.closeSync(fd);
       }
-      const modified = stat.modified / 1000;
-      if (Number.isFinite(modified) && modified > 0) fs.utimesSync(file, modified, modified);
+      const time = asTime(stat.modified);
+      if (Number.isFinite(stat.modified) && stat.modified !== 0) fs.utimesSync(file, time, time);
       files++;
     }
     for (const p of archive.folders ?? [])
