@@ -136,5 +136,6 @@ export const writers = {
   'server/studio/places': 'the token of a place, where none lies',
   'cli/arrive': 'a temporary folder of its own',
   'cli/newFile': 'a list the user names, where nothing lies',
+  'cli/parts': 'the data folder',
   'cli/worker': 'the data folder',
 };

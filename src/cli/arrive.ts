@@ -167,7 +167,7 @@ const leftAtMost = 40;
 
 /** What did not come along, as it is printed. */
 const leftLines = (left: readonly { path: string; why: string }[]): string[] => [
-  ...left.slice(0, leftAtMost).map((l) => `Left behind: ${l.path}: ${l.why}.`),
+  ...left.slice(0, leftAtMost).map((l) => `Left behind: ${l.path}: ${l.why.replace(/\.$/, '')}.`),
   ...(left.length > leftAtMost ? [`and ${left.length - leftAtMost} more were left behind.`] : []),
 ];
 

@@ -97,7 +97,7 @@ function packedText(packed: Travelled): string {
     lines.push(
       `${references - ready} of ${references} references would not open on another machine; rehearse the bag to see which.`,
     );
-  for (const { path: left, why } of leftOut) lines.push(`Left out: ${left}: ${why}.`);
+  for (const { path: left, why } of leftOut) lines.push(`Left out: ${left}: ${why.replace(/\.$/, '')}.`);
   return lines.join('\n');
 }
 

@@ -7,8 +7,16 @@ import { clearLeft, commandParts, ownRegister } from '@/server/disk/parts';
 
 const folder = () => commandParts(dataFolder());
 
-/** The list of this process. */
-export const ownParts = (): string => ownRegister(folder());
+/** The list of this process; null where none can be written: what is made is no worse for it. */
+export function ownParts(): string | null {
+  const register = ownRegister(folder());
+  try {
+    fs.mkdirSync(register, { recursive: true, mode: 0o700 });
+    return register;
+  } catch {
+    return null;
+  }
+}
 
 /** Takes away what commands left that are not running any more. */
 export function clearLeftParts(): void {

@@ -1,7 +1,7 @@
 // Packing what was chosen, from a real disk: libraries come along with paths written for there, sources stay to the byte, a set of volumes is whole
 // only together, a full or small drive is told before anything is written.
 
-import { afterAll, describe, expect, test } from '@jest/globals';
+import { afterAll, describe, expect, jest, test } from '@jest/globals';
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import fs from 'node:fs';
@@ -241,4 +241,34 @@ describe('volumes', () => {
     ).rejects.toMatchObject({ message: expect.stringContaining('caches/large.abc') as unknown as string });
     expect(fs.readdirSync(`${base}/f${count}`)).toEqual([]);
   });
+});
+
+test('a folder and a file that may not be read are named, and all else is packed', async () => {
+  const root = workspaceAt();
+  lay(root, { 'locked/inside.png': 'i', 'textures/locked.png': 'l' });
+  const refused = [path.join(root, 'locked'), path.join(root, 'textures/locked.png')];
+  const refuse = (at: unknown) => {
+    if (refused.includes(String(at))) throw Object.assign(new Error('EACCES'), { code: 'EACCES' });
+  };
+  const { readdirSync, openSync } = fs;
+  const spies = [
+    jest.spyOn(fs, 'readdirSync').mockImplementation(((at: string, ...more: []) => {
+      refuse(at);
+      return readdirSync(at, ...more);
+    }) as never),
+    jest.spyOn(fs, 'openSync').mockImplementation(((at: string, ...more: [string]) => {
+      refuse(at);
+      return openSync(at, ...more);
+    }) as never),
+  ];
+  const bag = `${base}/locked.zip`;
+  const workspace = await readWorkspace(root);
+  const { leftOut } = await packWorkspace(workspace, bag).finally(() =>
+    spies.forEach((s) => s.mockRestore()),
+  );
+  expect(leftOut.map((l) => l.path).sort()).toEqual(['locked', 'textures/locked.png']);
+  expect((await verify(bag)).problems).toEqual([]);
+  await unpack(bag, `${base}/locked out`);
+  expect(fs.readFileSync(`${base}/locked out/textures/hull.png`, 'utf8')).toBe('hull');
+  expect(fs.existsSync(`${base}/locked out/locked`)).toBe(false);
 });

@@ -51,7 +51,8 @@ export async function lookAtTravel(
 
 async function listOf({ tree }: OpenWorkspace, signal?: CancelSignal): Promise<Listed[]> {
   const found: Listed[] = [];
-  for await (const f of tree.list(rootPath)) {
+  // What cannot be read is named by who packs it.
+  for await (const f of tree.list(rootPath, () => undefined)) {
     signal?.throwIfAborted();
     found.push({ path: f.path, size: f.size });
   }

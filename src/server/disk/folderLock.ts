@@ -81,7 +81,8 @@ function newOwner(): LockOwner {
   };
 }
 
-function isAlive(pid: number): boolean {
+/** Whether a process of this machine, by its number, has not ended. */
+export function isAlive(pid: number): boolean {
   try {
     process.kill(pid, 0);
     // One that has ended keeps its number until its parent has asked for its end; in a container that may be never.

@@ -5,6 +5,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { isAlive } from './folderLock';
 import { isTemporary } from './listing';
 import { toSystem } from './system';
 
@@ -15,7 +16,14 @@ export function notePart(register: string | null, temporary: string): () => void
   fs.mkdirSync(folder, { recursive: true, mode: 0o700 });
   const file = path.join(folder, randomBytes(6).toString('hex'));
   fs.writeFileSync(file, temporary, { flush: true });
-  return () => fs.rmSync(file, { force: true });
+  return () => {
+    fs.rmSync(file, { force: true });
+    try {
+      fs.rmdirSync(folder); // only while no other part is listed
+    } catch {
+      // Another is.
+    }
+  };
 }
 
 /** Takes away all parts that a list tells, and the list. Returns those that could not be taken away. Only names that this application makes go. */
@@ -57,17 +65,8 @@ export const ownRegister = (registers: string): string =>
 export function clearLeft(registers: string): void {
   for (const name of namesIn(toSystem(registers))) {
     const [of, pid] = name.split('-');
-    if (of === machine && (Number(pid) === process.pid || !isRunning(Number(pid))))
+    if (of === machine && (Number(pid) === process.pid || !isAlive(Number(pid))))
       clearParts(path.join(registers, name));
-  }
-}
-
-function isRunning(pid: number): boolean {
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch (cause) {
-    return (cause as NodeJS.ErrnoException).code === 'EPERM';
   }
 }
 

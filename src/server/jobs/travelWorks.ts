@@ -3,6 +3,7 @@
 import { readRule } from '@/core/backups/thinning';
 import { againstNow, summaryOf } from '@/core/backups/snapshot';
 import { usualChoice } from '@/core/bags/travelling';
+import { rootPath } from '@/core/files/treePath';
 import { AppError } from '@/core/errors';
 import { isOwn } from '@/core/files/records';
 import { filesNow } from '@/core/plans/planBack';
@@ -73,7 +74,7 @@ export const travelWorks: Pick<Works, Of> = {
   ) {
     const workspace = await guarded(root, allowed);
     const total = { files: 0, bytes: 0 };
-    for await (const f of workspace.tree.list()) {
+    for await (const f of workspace.tree.list(rootPath, () => undefined)) {
       total.files++;
       total.bytes += f.size;
     }
