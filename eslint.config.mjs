@@ -61,7 +61,7 @@ const fence = {
 const changing =
   /^(write|append|rename|unlink|rm|rmdir|mkdir|mkdtemp|copyFile|cp|link|symlink|l?truncate|ftruncate|l?utimes|futimes|l?f?chmod|l?f?chown|createWriteStream)([A-Z]|$)/;
 
-/** Node's calls that change a disk, and trees that do, only in the files of `writers`. */
+/** Allows Node.js calls that write to disk, and DiskTree, only in the files listed in `writers`. */
 const write = {
   meta: { type: 'problem', schema: [] },
   create(context) {
@@ -71,7 +71,7 @@ const write = {
       .replace(/\.tsx?$/, '');
     if (Object.keys(writers).some((w) => file === w || (w.endsWith('/') && file.startsWith(w)))) return {};
     const report = (node, what) =>
-      context.report({ node, message: `${what}: ${file} is none of the writers (layers.mjs)` });
+      context.report({ node, message: `${what}: ${file} is not listed in writers (layers.mjs)` });
     const isNode = (source) => /^(node:)?fs(\/promises)?$/.test(source);
     return {
       ImportDeclaration(node) {
@@ -87,7 +87,7 @@ const write = {
           object.name === 'fs' || (object.object?.name === 'fs' && object.property?.name === 'promises');
         const name = property.name ?? property.value;
         if (isFs && changing.test(String(name))) report(property, `fs.${name} writes`);
-        // To open for reading, 'r' is said, as it stands.
+        // Only a literal 'r' counts as read-only.
         const call = property.parent?.parent;
         if (isFs && /^open(Sync)?$/.test(name) && call?.arguments?.[1]?.value !== 'r')
           report(property, `fs.${name} may write`);

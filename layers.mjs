@@ -108,34 +108,34 @@ export const layers = {
 // Packages the core may use: pure ones only. Everything else in core is a relative import.
 export const corePackages = ['@noble/hashes', 'fflate'];
 
-// Who writes where. A workspace's files are written by a tree that withLock (workspaces/changing.ts) hands out, and by nothing else: DiskTree is made, and
-// Node's calls that change a disk are made, only in the files of this table (in src/server and src/cli; tests may). Each row says what it writes in.
+// Which files may write to disk, and where. Workspace files are written only through the DiskTree that withLock (workspaces/changing.ts) returns. Everywhere
+// else in src/server and src/cli, creating a DiskTree or calling a Node.js function that writes is a lint error. Tests are exempt.
 export const writers = {
-  'server/disk/': 'the calls themselves, locks, and lists of unfinished files',
-  'server/workspaces/changing': 'hands the tree out, under the lock; makes the lock folder',
-  'server/workspaces/holds': 'one line appended to the log of holds, in one call: who appended first has it',
-  'server/workspaces/open': 'the empty folder of a workspace that is to be created',
+  'server/disk/': 'the disk calls, locks, and lists of temporary files',
+  'server/workspaces/changing': 'returns the writable tree under the lock; creates the lock folder',
+  'server/workspaces/holds': 'appends one line to the log of holds in a single call; the first line wins',
+  'server/workspaces/open': 'creates the empty folder of a new workspace',
   'server/workspaces/shelf':
-    'records of changes above workspaces, in the data folder; the changes by withLock',
-  'server/workspaces/drops': 'what was dropped on the window, in the data folder',
-  'server/workspaces/stage': 'what was chosen in a browser, in the data folder',
+    'records of changes across workspaces, in the data folder; the changes themselves use withLock',
+  'server/workspaces/drops': 'files dropped on the window, in the data folder',
+  'server/workspaces/stage': 'files chosen in the browser, in the data folder',
   'server/backups/backupFolder': 'a backup folder, under its own lock',
   'server/backups/mirror': 'the folder of a mirror, under its own lock',
-  'server/backups/giveBack': 'a new folder, which appears when it is whole',
-  'server/bags/intoFolder': 'a new folder, which appears when it is whole, or an empty one that is claimed',
-  'server/bags/pack': 'a new bag, which appears when it is whole',
-  'server/bags/unpack': 'a new folder, which appears when it is whole',
-  'server/bags/wholeFile': 'a new file, which appears when it is whole',
+  'server/backups/giveBack': 'a new folder, renamed into place when complete',
+  'server/bags/intoFolder': 'a new folder, renamed into place when complete, or a claimed empty folder',
+  'server/bags/pack': 'a new bag, renamed into place when complete',
+  'server/bags/unpack': 'a new folder, renamed into place when complete',
+  'server/bags/wholeFile': 'a new file, renamed into place when complete',
   'server/http/arrive': 'the data folder',
-  'server/handIn/checkDelivery': 'a temporary folder of its own',
+  'server/handIn/checkDelivery': 'its own temporary folder',
   'server/database/': 'the data folder',
   'server/hub': 'the data folder',
   'server/identity': 'the data folder',
   'server/keptFile': 'the data folder',
   'server/seenLedger': 'the data folder',
-  'server/studio/places': 'the token of a place, where none lies',
-  'cli/arrive': 'a temporary folder of its own',
-  'cli/newFile': 'a list the user names, where nothing lies',
+  'server/studio/places': 'the token file of a place that has none',
+  'cli/arrive': 'its own temporary folder',
+  'cli/newFile': 'a new file that the user names',
   'cli/parts': 'the data folder',
   'cli/worker': 'the data folder',
 };

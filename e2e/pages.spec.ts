@@ -43,10 +43,10 @@ test('every page opens by its link and has no accessibility fault', { tag: '@qui
   }
 });
 
-test('a page that cannot be loaded says so, and is there when it is loaded again', async ({ page }) => {
+test('shows an error when a page fails to load, and loads it on retry', async ({ page }) => {
   const at = `${server.address}/ledger${await theDemo(server)}`;
   const document = await (await page.request.get(at)).text();
-  // What the window itself needs still comes; the page's own code does not.
+  // Serve the scripts of the frame; block those of the page.
   await page.route('**/_next/static/**', (route) =>
     document.includes(path.basename(new URL(route.request().url()).pathname))
       ? route.continue()

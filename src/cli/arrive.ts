@@ -144,7 +144,7 @@ export const arriveVerbs: Record<string, Verb> = {
       const lines = [
         `Arrived in ${arrived.root}: ${count(arrived.files, 'file')} (${bytes(arrived.bytes)}). ${arrived.sentence}`,
         ...arrived.missing.slice(0, 40).map((m) => `  ${m.state}: ${m.scene}: ${m.written}`),
-        ...leftLines(arrived.left),
+        ...notCopiedLines(arrived.left),
         ...arrived.bundles.whole.map(
           (b) => `${b.path} still holds many files in one${b.why === null ? '' : `: ${b.why}`}`,
         ),
@@ -165,10 +165,10 @@ export const arriveVerbs: Record<string, Verb> = {
 
 const leftAtMost = 40;
 
-/** What did not come along, as it is printed. */
-const leftLines = (left: readonly { path: string; why: string }[]): string[] => [
-  ...left.slice(0, leftAtMost).map((l) => `Left behind: ${l.path}: ${l.why.replace(/\.$/, '')}.`),
-  ...(left.length > leftAtMost ? [`and ${left.length - leftAtMost} more were left behind.`] : []),
+/** Lines for the files that could not be copied. */
+const notCopiedLines = (left: readonly { path: string; why: string }[]): string[] => [
+  ...left.slice(0, leftAtMost).map((l) => `Not copied: ${l.path}: ${l.why.replace(/\.$/, '')}.`),
+  ...(left.length > leftAtMost ? [`and ${left.length - leftAtMost} more.`] : []),
 ];
 
 const nameOfKind = { bag: 'A bag', zip: 'A ZIP', workspace: 'A workspace', folder: 'A folder' } as const;
@@ -204,7 +204,7 @@ const says: Record<AgainFile['is'], string> = {
 
 /** What came is another state of the workspace that lies there already. */
 async function again(call: Call, at: string, to: string, heads: readonly HeadMap[]) {
-  const { isSameWorkspace, lookAgain, settleAgain } = await import('@/server/arrive/again');
+  const { isSameWorkspace, lookAgain, settleSecondDelivery } = await import('@/server/arrive/again');
   const { recogniseArrival } = await import('@/server/arrive/recognise');
   const { takeIn } = await import('@/server/arrive/takeIn');
   const temporary = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-arrive-'));
@@ -227,14 +227,14 @@ async function again(call: Call, at: string, to: string, heads: readonly HeadMap
         choices.set(f.path, 'take');
       else if (f.is === 'both' && way === 'beside') choices.set(f.path, 'beside');
     let entry: string | null = null;
-    let settled: Awaited<ReturnType<typeof settleAgain>> | null = null;
+    let settled: Awaited<ReturnType<typeof settleSecondDelivery>> | null = null;
     if (call.yes && choices.size > 0) {
       const { readWorkspace } = await import('@/server/workspaces/open');
       const { applyPlan } = await import('@/server/workspaces/changing');
       entry = (
         await applyPlan(to, await planArriveAgain(await readWorkspace(to), incoming, choices, diskOutside))
       ).id;
-      settled = await settleAgain(to, incoming, { heads });
+      settled = await settleSecondDelivery(to, incoming, { heads });
     }
     const left = others.filter((f) => f.is === 'both' && !choices.has(f.path)).length;
     return {
@@ -267,7 +267,7 @@ async function again(call: Call, at: string, to: string, heads: readonly HeadMap
                 : 'left as it is',
             ]),
           ),
-          ...leftLines(behind),
+          ...notCopiedLines(behind),
           entry !== null
             ? `Done: ledger entry ${entry}. ${settled?.sentence ?? ''}`
             : choices.size === 0

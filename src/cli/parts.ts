@@ -1,5 +1,5 @@
-// What a command is making under a name of its own until it is whole (server/disk/parts.ts): one list a process, in the data folder. What a killed one left
-// is taken away by the next command, and by the next start of the application.
+// Lists the temporary files of the running command (server/disk/parts.ts), one list per process, in the data folder. The next command, or the next start of
+// the application, removes those of a command that was killed.
 
 import fs from 'node:fs';
 import { dataFolder } from '@/server/dataFolder';
@@ -7,7 +7,7 @@ import { clearLeft, commandParts, ownRegister } from '@/server/disk/parts';
 
 const folder = () => commandParts(dataFolder());
 
-/** The list of this process; null where none can be written: what is made is no worse for it. */
+/** The list of this process; null when the data folder is not writable. The command then works without a list. */
 export function ownParts(): string | null {
   const register = ownRegister(folder());
   try {
@@ -18,7 +18,7 @@ export function ownParts(): string | null {
   }
 }
 
-/** Takes away what commands left that are not running any more. */
+/** Removes temporary files of commands that have ended. */
 export function clearLeftParts(): void {
   if (fs.existsSync(folder())) clearLeft(folder());
 }

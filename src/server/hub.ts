@@ -36,7 +36,7 @@ export interface WaitingPlan {
   records: string | null;
   /** Set where the root is a new folder that the plan makes, with what its report is to say. */
   makes: NewFolder | null;
-  /** Set where files of a second arrival are taken over: the folder in which it lies. */
+  /** The unpacked second delivery that the plan copies files from. */
   arrived: string | null;
   plan: Plan;
   made: number;

@@ -1,4 +1,4 @@
-// Small files of the data folder: whole or as before, and what cannot be read is never written over.
+// Small files of the data folder are written completely or not at all, and unreadable ones are never overwritten.
 
 import { afterAll, expect, jest, test } from '@jest/globals';
 import fs from 'node:fs';
@@ -13,7 +13,7 @@ afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
 let n = 0;
 const fresh = () => path.join(base, String(n++), 'data');
 
-test('a file is written with its folder, for the user alone; one that cannot be written leaves the old one and nothing else', () => {
+test('writes a private file with its folder, and keeps the old one when writing fails', () => {
   const file = path.join(fresh(), 'heads.json');
   keepFile(file, 'one');
   keepFile(file, 'two');
@@ -28,13 +28,13 @@ test('a file is written with its folder, for the user alone; one that cannot be 
   expect(fs.readdirSync(path.dirname(file))).toEqual(['heads.json']);
 });
 
-test('what is set aside stays, whatever was set aside before', () => {
+test('keeps every file that was set aside', () => {
   const file = path.join(fresh(), 'a.txt');
   for (const text of ['1', '2', '3']) {
     keepFile(file, text);
     setAside(file);
   }
-  setAside(file); // nothing is there: nothing is done
+  setAside(file); // a missing file is fine
   expect(
     ['a.txt.removed', 'a.txt.removed-2', 'a.txt.removed-3'].map((f) =>
       fs.readFileSync(path.join(path.dirname(file), f), 'utf8'),
@@ -42,7 +42,7 @@ test('what is set aside stays, whatever was set aside before', () => {
   ).toEqual(['1', '2', '3']);
 });
 
-test('heads that cannot be read are kept beside those that are written', () => {
+test('keeps an unreadable list of heads under another name', () => {
   const data = fresh();
   keepFile(path.join(data, 'heads.json'), '{"format":2,"heads":{"of":"a newer version"}}');
   expect(rememberedHeads(data)).toEqual([]);
@@ -51,7 +51,7 @@ test('heads that cannot be read are kept beside those that are written', () => {
   expect(fs.readFileSync(path.join(data, 'heads.json.removed'), 'utf8')).toContain('newer version');
 });
 
-test('a preset takes the place of its own name only', () => {
+test('replaces only the preset of the same name', () => {
   const data = fresh();
   const preset = (name: string) => ({ format: 1 as const, name });
   const id = keepPreset(data, preset('For: the farm'));

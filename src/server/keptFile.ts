@@ -1,11 +1,11 @@
-// Small files of the application's own, in its data folder: written whole or not at all, also when the power goes.
+// Writes small files of the data folder atomically and durably.
 
 import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
 import { syncFolder } from './disk/calls';
 
-/** Writes a file anew; its folder is made where it is not there. For nobody's eyes but the user's own. */
+/** Replaces a file, readable only by the user. Creates its folder when missing. */
 export function keepFile(file: string, text: string): void {
   const folder = path.dirname(file);
   fs.mkdirSync(folder, { recursive: true, mode: 0o700 });
@@ -20,10 +20,10 @@ export function keepFile(file: string, text: string): void {
   syncFolder(folder);
 }
 
-/** Takes away a file that has served. */
+/** Removes a file that is no longer needed. */
 export const dropFile = (file: string): void => fs.rmSync(file, { force: true });
 
-/** Takes a file out of use: it stays in its folder, under a name that nothing reads. */
+/** Renames a file so that the application ignores it. Never overwrites one set aside before. */
 export function setAside(file: string): void {
   for (let n = 1; fs.existsSync(file); n++) {
     const aside = `${file}.removed${n === 1 ? '' : `-${n}`}`;

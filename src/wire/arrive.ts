@@ -7,7 +7,7 @@ import { treePath, type TreePath } from '@/core/files/treePath';
 const text = z.string();
 const number = z.number();
 
-/** What did not come along, and why. */
+/** A file that could not be copied, and why. */
 export const leftBehind = z.object({ path: text, why: text });
 export const headMap = z.object({ from: text.min(1).max(1000), to: text.min(1).max(1000) });
 

@@ -327,7 +327,7 @@ export const workOrder = z.discriminatedUnion('work', [
     plan: planSchema,
     records: z.string().nullable(),
     makes: newFolder.optional(),
-    /** It takes files over from a second arrival, which lies in a folder of ours: their paths are written for here after it. */
+    /** Set when the plan copies files of a second delivery, unpacked at `from`: their references are repaired afterwards. */
     arrived: z.object({ from: z.string(), heads: z.array(headMap) }).optional(),
   }),
   /** One round of the net. `run`: which run of the application looks, and since when; `away`: since when the workspace could not be looked at, or nothing could be kept. */

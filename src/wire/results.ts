@@ -226,7 +226,7 @@ export const arriveResult = z.union([
     files: z.array(againFile.extend({ taken: z.enum(['take', 'beside']).nullable() })),
     same: z.number(),
     left: z.array(leftBehind),
-    /** What became of the paths of what was taken over; null: nothing was. */
+    /** Result of repairing the copied files; null when none were copied. */
     settled: z
       .object({ sentence: z.string(), missing: z.number(), repaired: z.string().nullable() })
       .nullable(),

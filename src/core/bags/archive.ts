@@ -65,7 +65,7 @@ export function staysInside(path: string): boolean {
   );
 }
 
-/** The folder at the top of a ZIP: named as the bag where every system takes that name, else alike. */
+/** The name of the top folder of a bag's ZIP: the bag's own name, made legal for every system. */
 export function topFolder(bag: string): string {
   const name = legalName(bag).replace(/^~/, '_');
   return staysInside(name) ? name : 'bag';

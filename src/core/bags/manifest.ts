@@ -37,7 +37,7 @@ export function readManifest(text: string): {
     .split(/\r\n|\r|\n/)
     .forEach((line, i) => {
       if (line.trim() === '') return;
-      // A name may hold what only Unicode calls a line's end (U+2028).
+      // [^] also matches U+2028 and U+2029, which a file name may contain.
       const match = /^([0-9A-Fa-f]+)[ \t]+\*?([^]+)$/.exec(line);
       if (match)
         entries.push({ digest: match[1]!.toLowerCase(), path: decodePath(match[2]!.replace(/^\.\//, '')) });

@@ -1,18 +1,18 @@
-// The times of a bag's files, exact: a ZIP has whole seconds from 1901 to 2038 (the extended timestamp, APPNOTE.TXT 4.6.1, id 0x5455) or two seconds from
-// 1980 to 2107 (MS-DOS, 4.4.6), and a folder that is copied may keep none. A tag file of our own says them (RFC 8493 §2.2.4 allows others beside its own).
+// Exact modification times of a bag's files. A ZIP stores whole seconds from 1901 to 2038 (extended timestamp, APPNOTE.TXT 4.6.1, id 0x5455) or even seconds
+// from 1980 to 2107 (MS-DOS time, 4.4.6), so a tag file of the bag lists them (RFC 8493 §2.2.4 allows additional tag files).
 
 import { decodePath, encodePath } from './manifest';
 
-/** The tag file: a line a file, milliseconds since 1970 UTC and its path in the bag. */
+/** Name of the tag file. Each line has the time in milliseconds since 1970 UTC and the path within the bag. */
 export const timesFile = 'file-times.txt';
 
 export const writeTimes = (files: readonly { at: string; modified: number }[]): string =>
   files.map((f) => `${f.modified}  data/${encodePath(f.at)}\n`).join('');
 
-// What a Date holds, in ms from 1970 both ways (ECMA-262, time values).
+// The range of a Date in ms around 1970 (ECMA-262, time values).
 const farthest = 8.64e15;
 
-/** Path in the bag → its time in ms; lines that say none are passed over. */
+/** Maps each path within the bag to its time in ms. Skips malformed lines. */
 export function readTimes(text: string): Map<string, number> {
   const times = new Map<string, number>();
   for (const line of text.split('\n')) {

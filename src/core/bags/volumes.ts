@@ -8,8 +8,7 @@ import { bytes as bytesText } from '../text/figures';
 export const overheadOf = (files: readonly { at: string }[], perBag: number): number =>
   perBag + files.reduce((sum, f) => sum + fileOverhead(f), 0);
 
-// A manifest's line (128 digits) and one of the times (24), a local and a central header with Zip64 and times, the base folder's and the file's name in UTF-8
-// four times.
+// A manifest line (128 digits), a line of times, a local and a central header with Zip64 and times, and four times the folder's and file's name in UTF-8.
 const fileOverhead = ({ at }: { at: string }) => 128 + 4 + 30 + 30 + 46 + 24 + 64 + 4 * (3 * at.length + 300);
 
 /**

@@ -67,7 +67,7 @@ export interface WriteOptions {
 /** Why a listing passed something over. */
 export type PassedOver = 'unreadable' | 'link' | 'not-a-file' | 'name';
 
-/** Why something cannot come along, as it is said of it. */
+/** Reason to show for each file or folder that cannot be copied. */
 export const whyPassedOver: Record<PassedOver, string> = {
   unreadable: 'the folder may not be read',
   link: 'it is a link that leads nowhere, out of the folder, or round in circles',

@@ -44,10 +44,10 @@ export async function lookAgain(root: string, incoming: string, signal?: CancelS
 }
 
 /**
- * After files of a second arrival were taken over: the heads of the other machine are read as they are here, and paths written for here, as the first time;
- * and what came now is what a third arrival is held against. `incoming`: the folder in which it lies.
+ * Maps path heads and repairs references after files of a second delivery were copied into the workspace, and records the delivery as the base for the next
+ * comparison. `incoming` is the folder with the unpacked delivery. Throws AppError when the paths cannot be written; the copied files stay.
  */
-export async function settleAgain(
+export async function settleSecondDelivery(
   root: string,
   incoming: string,
   options: Pick<ArriveOptions, 'heads' | 'signal'>,
@@ -66,8 +66,8 @@ export async function settleAgain(
     if (!(cause instanceof AppError)) throw cause;
     throw new AppError(
       cause.code,
-      `The files were taken over, but their paths could not be written for here. ${cause.message}`,
-      'What was taken over stays, and can be undone. “Make them travel” on the overview writes the paths.',
+      `The files were copied, but their references could not be repaired. ${cause.message}`,
+      'The copied files stay; you can undo them from the ledger. Repair the references from the overview.',
     );
   }
 }

@@ -19,7 +19,7 @@ import { applyPlan } from '../workspaces/changing';
 import { planUndoOf } from '../workspaces/ledger';
 import { recordsIn } from '../workspaces/changing';
 import { readWorkspace } from '../workspaces/open';
-import { isSameWorkspace, lookAgain, settleAgain } from './again';
+import { isSameWorkspace, lookAgain, settleSecondDelivery } from './again';
 import { arrive, settleIn } from './arrive';
 import { hereOf, rememberedHeads, rememberHeads, unknownHeads } from './heads';
 import { recogniseArrival, wrongPlaceOf } from './recognise';
@@ -258,7 +258,7 @@ describe('a second time', () => {
     expect(wholeDisk(to)).toEqual(before);
   });
 
-  test('what is taken over reads as the first time: heads of the other machine, paths written for here; a third arrival knows what came the second time', async () => {
+  test('maps heads and repairs references of a second delivery, and compares a third one with it', async () => {
     const root = workspaceAt();
     const to = fresh('here');
     const heads = [{ from: 'E:/', to: `${base}/stick` }];
@@ -277,7 +277,7 @@ describe('a second time', () => {
       const is = Object.fromEntries((await lookAgain(to, incoming)).map((f) => [f.path, f.is]));
       return { incoming, left, is };
     };
-    // Changed there: it names their folders again.
+    // A remote change with paths of the other machine.
     put(root, {
       'scenes/boat_v002.gltf': gltf(
         'E:/kits/harbour/iron.png',
@@ -297,16 +297,16 @@ describe('a second time', () => {
       diskOutside,
     );
     await applyPlan(to, plan);
-    const settled = await settleAgain(to, second.incoming, { heads }, second.left);
+    const settled = await settleSecondDelivery(to, second.incoming, { heads }, second.left);
     expect([settled.missing, settled.left.length]).toEqual([[], 1]);
     const uris = (JSON.parse(fs.readFileSync(`${to}/scenes/boat_v002.gltf`, 'utf8')) as Scene).images;
-    // What lies in a library is found through it, as the first time.
+    // References into a library keep their path, as in the first delivery.
     for (const { uri } of uris.filter((u) => u.uri !== iron)) {
       const at = decodeURIComponent(new URL(uri, pathToFileURL(`${to}/scenes/x`)).pathname);
       expect([uri, fs.existsSync(at), at.startsWith(`${root}/`)]).toEqual([uri, true, false]);
     }
     expect(uris.filter((u) => u.uri === iron).length).toBe(writtenFirst.includes(iron) ? 1 : 0);
-    // Nothing was changed there since: what differs is our repair, and our own change.
+    // Only the repair and the local change differ.
     const third = await arrives();
     expect(third.is).toMatchObject({ 'scenes/boat_v002.gltf': 'same', 'textures/hull.png': 'ours' });
     put(root, { 'scenes/boat_v002.gltf': gltf('../textures/hull.png') });
@@ -316,7 +316,7 @@ describe('a second time', () => {
     });
   });
 
-  test('paths that are written for here later do not make our changes look like theirs', async () => {
+  test('does not take a local change for a remote one after a later repair', async () => {
     const root = workspaceAt();
     const to = fresh('here');
     await take(root, to);

@@ -59,7 +59,7 @@ export async function arrive(what: Recognised, to: string, options: ArriveOption
   return settleIn(taken, options);
 }
 
-/** The same of what lies in its place already: a folder that somebody copied, or what was taken over from a second arrival. `base`: what came with that. */
+/** Does the same for files that are already in place: a copied folder, or files of a second delivery. `base` is that delivery. */
 export async function settleIn(
   taken: TakenIn,
   options: Pick<ArriveOptions, 'heads' | 'repair' | 'signal'> & { base?: Base | undefined },

@@ -1,5 +1,5 @@
-// What arrived, file by file: as it came, and as it was once its paths were written for here. A second arrival is held against it, and tells by it what was
-// changed there and what here.
+// The content of every file of the last delivery, as received and after its references were repaired. A second delivery is compared with it, to tell
+// changes made elsewhere from changes made here.
 
 import { z } from 'zod';
 import type { Digest } from '@/core/files/digest';
@@ -17,7 +17,7 @@ const shape = z.object({
   files: z.array(z.tuple([z.string(), z.string()]).rest(z.string())),
 });
 
-/** What arrived last; null: nobody wrote it down, or it cannot be read. */
+/** The last delivery; null when none was recorded or the record cannot be read. */
 export async function readBase({ tree }: Pick<OpenWorkspace, 'tree'>): Promise<Base | null> {
   if ((await tree.kind(basePath)) !== 'file') return null;
   try {
@@ -33,7 +33,7 @@ export async function readBase({ tree }: Pick<OpenWorkspace, 'tree'>): Promise<B
   }
 }
 
-/** The content of every file of the user's. */
+/** Digest of every file except the workspace's own records. */
 export async function digestsIn({ tree }: Pick<OpenWorkspace, 'tree'>): Promise<Map<string, Digest>> {
   const found = new Map<string, Digest>();
   for await (const f of tree.list(rootPath)) {
@@ -43,11 +43,11 @@ export async function digestsIn({ tree }: Pick<OpenWorkspace, 'tree'>): Promise<
   return found;
 }
 
-/** All that lies there, as what came just now. */
+/** A base in which every file is as received. */
 export const asCame = (digests: ReadonlyMap<string, Digest>): Base =>
   new Map([...digests].map(([p, came]) => [p, { came, repaired: null }]));
 
-/** Writes down what arrived, after its paths were written for here. `before`: what lay there until then; what somebody had changed by then is no repair. */
+/** Records the delivery after the repair. `before` holds the digests from before the repair: a file that the user had changed by then does not count as repaired. */
 export async function keepBase(
   { root, tree }: Pick<OpenWorkspace, 'root' | 'tree'>,
   base: Base,

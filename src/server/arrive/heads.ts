@@ -35,7 +35,7 @@ function read(dataFolder: string): HeadMap[] | null {
 /** Remembers; a head that is known already is what was said last. */
 export function rememberHeads(dataFolder: string, heads: readonly HeadMap[]): HeadMap[] {
   const before = read(dataFolder);
-  // What cannot be read is kept beside what is written now.
+  // Keep an unreadable file under another name.
   if (before === null) setAside(fileIn(dataFolder));
   const all = new Map((before ?? []).map((h) => [h.from, h.to]));
   for (const { from, to } of heads) all.set(tidy(from), tidy(to));

@@ -393,7 +393,7 @@ test('killed at random moments: earlier snapshots stay whole, and the next one i
   const last = spawnSync(process.execPath, [satchel, 'backup', root, '--to', folder, '--json'], {
     encoding: 'utf8',
   });
-  // Of a process that was killed while it held a lock the next one says so.
+  // A killed process may leave its lock, and the next one reports that it took it over.
   const said = last.stderr.split('\n').filter((line) => line !== '' && !line.startsWith('The lock on '));
   expect([last.status, said]).toEqual([0, []]);
   await gives(folder, (JSON.parse(last.stdout) as { id: string }).id, everything(root));

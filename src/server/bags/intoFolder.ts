@@ -86,7 +86,7 @@ export function placeFor(to: string): { target: string; beside: string } {
   return { target, beside: target };
 }
 
-/** What lies in a folder; what a drive makes for itself is nobody's file. */
+/** Entries of a folder except those that the system creates on every drive. */
 const othersIn = (target: string) => fs.readdirSync(target).filter((n) => !isOfDrive(n));
 
 /** Brings what was unpacked into a folder inside `target` up into it; back where that fails. */

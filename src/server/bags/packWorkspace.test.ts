@@ -243,7 +243,7 @@ describe('volumes', () => {
   });
 });
 
-test('a folder and a file that may not be read are named, and all else is packed', async () => {
+test('names a folder and a file without read permission, and packs everything else', async () => {
   const root = workspaceAt();
   lay(root, { 'locked/inside.png': 'i', 'textures/locked.png': 'l' });
   const refused = [path.join(root, 'locked'), path.join(root, 'textures/locked.png')];

@@ -51,7 +51,7 @@ export async function lookAtTravel(
 
 async function listOf({ tree }: OpenWorkspace, signal?: CancelSignal): Promise<Listed[]> {
   const found: Listed[] = [];
-  // What cannot be read is named by who packs it.
+  // Unreadable folders are reported by the packing itself.
   for await (const f of tree.list(rootPath, () => undefined)) {
     signal?.throwIfAborted();
     found.push({ path: f.path, size: f.size });

@@ -71,8 +71,8 @@ test.each(['zip', 'folder'])(
   },
 );
 
-// U+2028 and U+2029 are line ends to JavaScript, not to RFC 8493 §2.1.3, which knows LF and CR.
-test.each(['zip', 'folder'])('a bag as %s: names with what only Unicode calls a line end', async (form) => {
+// RFC 8493 §2.1.3 ends lines with LF or CR; U+2028 and U+2029 end them only in JavaScript.
+test.each(['zip', 'folder'])('a bag as %s keeps names with Unicode line separators', async (form) => {
   const root = `lines-${form}`;
   const names = ['line\u2028end.png', 'para\u2029graph/x\u2028.png', 'next\u0085line.png', '100%0A.png'];
   for (const name of names) lay(`${root}/${name}`, name);
@@ -86,7 +86,7 @@ test.each(['zip', 'folder'])('a bag as %s: names with what only Unicode calls a 
 
 // APPNOTE.TXT 4.4.6: MS-DOS times, 1980 to 2107, every two seconds; 4.6.1, id 0x5455: 32 bits of seconds.
 test.each(['zip', 'folder'])(
-  'a bag as %s: times as they were, before 1970, after 2038, to the part of a second',
+  'a bag as %s restores times before 1970, after 2038 and within a second',
   async (form) => {
     const root = `times-${form}`;
     const times: Record<string, number> = {
@@ -123,7 +123,7 @@ test.each([
   ' .zip',
   'ü: %\u2028.zip',
   '-rf.zip',
-])('a bag called %s opens again, also by another program', async (name) => {
+])('a bag named %s opens again, also in another program', async (name) => {
   const root = path.join(base, 'called');
   lay('called/a.png', 'A');
   const bag = path.join(base, name);

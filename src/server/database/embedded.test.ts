@@ -263,7 +263,7 @@ describe('what is known', () => {
     asked.length = 0;
     await db.query(joined);
     await db.query(joined);
-    // What is known is written down at the same time.
+    // The small file of known folders may be written at the same time.
     expect(asked.filter((sql) => sql === joined)).toEqual([joined, joined]);
     await db.close();
   });

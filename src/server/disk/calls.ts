@@ -27,7 +27,7 @@ export interface DiskCalls {
   unlink(path: string): void;
   mkdir(path: string, mode?: number): void;
   rmdir(path: string): void;
-  /** Times in seconds since 1970 UTC, or as `asTime` gives them. */
+  /** Takes seconds since 1970 UTC, or the result of `asTime`. */
   utimes(path: string, accessed: number, modified: number | Date): void;
   fchmod(fd: number, mode: number): void;
   fchown(fd: number, uid: number, gid: number): void;
@@ -38,7 +38,7 @@ export interface DiskCalls {
 // A time is set in seconds as a double, whose steps are 2.4e-7 s today: rounded up, so that no millisecond comes back as the one before.
 const upward = 2e-7;
 
-/** A time in ms since 1970 UTC as the calls that set times take it: Node.js reads a number below zero as “now”, and a date as it is. */
+/** Converts ms since 1970 UTC for the calls that set times. Node.js takes a negative number as “now”, so earlier times become a Date. */
 export const asTime = (ms: number): number | Date => (ms < 0 ? new Date(Math.floor(ms)) : ms / 1000 + upward);
 
 let attributesTool: boolean | null = null;

@@ -81,7 +81,7 @@ function newOwner(): LockOwner {
   };
 }
 
-/** Whether a process of this machine, by its number, has not ended. */
+/** Whether the process with this number runs on this machine. */
 export function isAlive(pid: number): boolean {
   try {
     process.kill(pid, 0);

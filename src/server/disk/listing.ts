@@ -20,7 +20,7 @@ export function temporaryIn(folder: string): string {
 export const isTemporary = (name: string): boolean =>
   /^\.(\d+-[0-9a-f]{10}|filling)\.satchel-part$/.test(name);
 
-// What systems make on a drive for themselves: when it is formatted, or first looked at. Common practice, no source.
+// Entries that systems create on a drive when it is formatted or mounted. Common practice, no source.
 const ofDrive = new Set([
   'lost+found',
   'System Volume Information',
@@ -33,7 +33,7 @@ const ofDrive = new Set([
   '.DS_Store',
 ]);
 
-/** True for what a system makes in the root of a drive; it is nobody's file. */
+/** True for an entry that a system creates in the root of a drive. */
 export const isOfDrive = (name: string): boolean => ofDrive.has(name) || /^\.Trash-\d+$/.test(name);
 
 // Only names that we make ourselves are left out of listings: a user's `notes.satchel-part.png` is a file like any other.

@@ -1,4 +1,4 @@
-// What killed commands left goes; what a running one is making, another machine's, and a user's file that is named on a list, stay.
+// Removes temporary files of killed commands; keeps those of running commands and of other machines, and files of the user that a list names.
 
 import { afterAll, expect, test } from '@jest/globals';
 import { spawnSync } from 'node:child_process';
@@ -11,7 +11,7 @@ import { clearLeft, commandParts, notePart, ownRegister } from './parts';
 const base = fs.realpathSync(fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-parts-')));
 afterAll(() => fs.rmSync(base, { recursive: true, force: true }));
 
-test('lists of processes that have ended are cleared', () => {
+test('clears the lists of processes that have ended', () => {
   const registers = commandParts(base);
   const mine = ownRegister(registers);
   const [machine, , random] = path.basename(mine).split('-') as [string, string, string];
@@ -24,7 +24,7 @@ test('lists of processes that have ended are cleared', () => {
   };
   const listOf = (of: string, pid: number) => path.join(registers, `${of}-${pid}-${random}`);
   const left = make(listOf(machine, dead));
-  // Of a process before this one, which had the same number (a container begins at 1 each time).
+  // An earlier process with the same number (numbers in a container start at 1).
   const before = make(mine);
   const running = make(listOf(machine, process.ppid));
   const elsewhere = make(listOf('0badcafe', dead));

@@ -19,9 +19,9 @@ export function notePart(register: string | null, temporary: string): () => void
   return () => {
     fs.rmSync(file, { force: true });
     try {
-      fs.rmdirSync(folder); // only while no other part is listed
+      fs.rmdirSync(folder); // fails while the list has other entries
     } catch {
-      // Another is.
+      // It has.
     }
   };
 }
@@ -51,17 +51,17 @@ export function clearAllParts(registers: string): void {
   for (const name of namesIn(toSystem(registers))) clearParts(`${registers}/${name}`);
 }
 
-/** Where the lists of commands lie, in the data folder. */
+/** The folder of the command lists, in the data folder. */
 export const commandParts = (dataFolder: string): string => path.join(dataFolder, 'command-parts');
 
-// A data folder may lie in a home that several machines share: of their processes nothing is known here.
+// Several machines may share a data folder; this one cannot see their processes.
 const machine = createHash('sha256').update(os.hostname()).digest('hex').slice(0, 8);
 
-/** A list for this process among those of a folder (the system's form). */
+/** A new list for this process. `registers` is in the system's form. */
 export const ownRegister = (registers: string): string =>
   path.join(registers, `${machine}-${process.pid}-${randomBytes(4).toString('hex')}`);
 
-/** Clears the lists of processes of this machine that are not running any more; to be called before this process makes one. */
+/** Clears the lists of this machine's processes that have ended. Call it before this process creates one. */
 export function clearLeft(registers: string): void {
   for (const name of namesIn(toSystem(registers))) {
     const [of, pid] = name.split('-');

@@ -16,7 +16,7 @@ import { scenePaths } from '@/core/references/scan';
 import { holdNotes } from '@/core/plans/holdNotes';
 import { heldNow } from '@/core/versions/holds';
 import type { JobProgress, WorkOrder } from '@/wire/jobs';
-import { settleAgain } from '../arrive/again';
+import { settleSecondDelivery } from '../arrive/again';
 import { outsideWithin } from '../disk/diskOutside';
 import { probe } from '../disk/signs';
 import { alikeIn } from '../facts/likeness';
@@ -223,7 +223,7 @@ const works: Works = {
       return { id: made.record.id, gone: false };
     }
     const record = await applyPlan(root, plan, options, recordsAt(root, records));
-    if (arrived) await settleAgain(root, arrived.from, { heads: arrived.heads, signal });
+    if (arrived) await settleSecondDelivery(root, arrived.from, { heads: arrived.heads, signal });
     return { id: record.id, gone: await isGone(root, records, plan) };
   },
   settle: ({ root, records }) => settle(recordsAt(root, records)),

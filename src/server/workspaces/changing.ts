@@ -260,7 +260,7 @@ export async function leaveAsIs(records: Records, id: string): Promise<void> {
 }
 
 export interface ApplyOptions {
-  /** Looked at once nobody else is at work and nothing is unfinished; what it throws keeps the plan from being applied. */
+  /** Runs under the lock, before anything is written. When it throws, the plan is not applied. */
   check?: (() => Promise<void>) | undefined;
   /** Where sources from outside are read; unset: everywhere. */
   outside?: OutsideFiles | undefined;

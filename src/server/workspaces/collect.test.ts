@@ -162,7 +162,7 @@ describe('one workspace', () => {
   });
 
   test.each([
-    ['a folder that is not empty', () => lay({ 'full/x.txt': 'x' }), 'full', /not empty: x\.txt/],
+    ['a folder that is not empty', () => lay({ 'full/x.txt': 'x' }), 'full', /not empty: it contains x\.txt/],
     ['a file', () => lay({ afile: 'x' }), 'afile', /is a file/],
     ['a folder in the workspace', () => {}, 'one/new', /inside the workspace/],
     ['a folder that has no place', () => {}, 'no/such', /is no folder/],
@@ -298,7 +298,7 @@ describe('one workspace', () => {
     expect(fs.existsSync(path.join(to, 'scenes'))).toBe(false);
   });
 
-  test('a folder that somebody filled since it was planned is left as it is', async () => {
+  test('leaves a folder alone that was filled after planning', async () => {
     const to = path.join(base, 'filled');
     const collecting = await planCollecting(plainFolder(root), options({ to }));
     lay({ 'filled/own.txt': 'mine' });
@@ -310,16 +310,16 @@ describe('one workspace', () => {
   });
 
   test.each([false, true])(
-    'killed between what it does one after the other (a workspace: %s): undone first when it is collected again',
+    'undoes an interrupted collection before collecting again (as a workspace: %s)',
     async (asWorkspace) => {
       const to = path.join(base, `parts ${asWorkspace}`);
       const records = recordsOf(data, to);
       const planned = () => planCollecting(plainFolder(root), options({ to, records, asWorkspace }));
-      // The process ends while the report is made.
+      // The process ends while the report is written.
       const ends = () => Promise.reject(new Error('killed'));
       await expect(collect(await planned(), records, { draw: ends })).rejects.toThrow('killed');
       expect(fs.existsSync(path.join(to, 'scenes'))).toBe(true);
-      // What somebody changed there since is not undone.
+      // A file that the user changed since is not undone.
       fs.appendFileSync(path.join(to, 'textures/wood.png'), '!');
       await expect(collect(await planned(), records, { draw })).rejects.toMatchObject({
         code: 'blocked-plan',
@@ -333,7 +333,7 @@ describe('one workspace', () => {
       expect(fs.existsSync(path.join(to, '.satchel'))).toBe(asWorkspace);
       const titles = (await readLedger(shelfRecords(to, records))).filter((e) => e.state === 'applied');
       expect(titles.map((e) => e.title.split(' ')[0])).toEqual(['Say', 'Collect', 'Undo:']);
-      // What is whole is not undone.
+      // A complete collection is not undone.
       await expect(planned()).rejects.toMatchObject({ code: 'exists' });
       expect(fs.existsSync(path.join(to, reportNames.data))).toBe(true);
     },
@@ -443,7 +443,7 @@ test('killed in the middle: said where it is looked at, and put back to an empty
   const run = (...args: string[]) => spawnSync(process.execPath, [cli, ...args], { env, encoding: 'utf8' });
   const dry = run('collect', path.join(from, 'a.gltf'), '--to', to);
   expect(dry.stderr).toContain('was begun here and is not finished');
-  expect(dry.stdout).toContain('was broken off before it was whole');
+  expect(dry.stdout).toContain('was interrupted');
   expect(run('put-back', to, '--yes').stdout).toContain('put-back: Collect a.gltf');
   expect([fs.readdirSync(to), snapshot(from)]).toEqual([[], before]);
 }, 60_000);

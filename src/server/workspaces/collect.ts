@@ -28,7 +28,7 @@ import { diskOutside } from '../disk/diskOutside';
 import type { Allowed } from '../disk/bounds';
 import { smallPicture } from '../facts/picture';
 import { applyPlan, type ApplyOptions, type Records } from './changing';
-import { beginParts, checkEmpty, endParts, isBrokenOff, undoParts, wasBegun } from './inParts';
+import { beginParts, checkEmpty, endParts, hasInterruptedRun, undoParts, wasBegun } from './inParts';
 import { checkNoTwin, inNewFolder, rootOf, type OpenWorkspace } from './open';
 import { shelfRecords } from './shelf';
 
@@ -45,7 +45,7 @@ export interface CollectOptions {
   byHand?: readonly HandStep[] | undefined;
   /** The new folder, absolute. */
   to: string;
-  /** The folder in which its records lie, or would. */
+  /** The folder for the records of the new folder. */
   records?: string | undefined;
   /** The new folder is a workspace of its own. */
   asWorkspace?: boolean | undefined;
@@ -76,7 +76,7 @@ export interface ToCollect {
 /** What collecting would do. Throws AppError where the folder cannot be. */
 export async function planCollecting(workspace: OpenWorkspace, options: CollectOptions): Promise<Collecting> {
   const { to } = options;
-  const brokenOff = await checkTarget(workspace.root, to, options.records);
+  const isResumed = await checkTarget(workspace.root, to, options.records);
   const { root, file } = workspace;
   const source = sourceOf(workspace);
   const all = await closureOf(source, options);
@@ -98,7 +98,7 @@ export async function planCollecting(workspace: OpenWorkspace, options: CollectO
       ? nameOf(one!)
       : `${nameOf(one!)} and ${count(options.chosen.length - 1, 'other')}`);
   const planned = await planCollect(source, { closure, placement, name, signal: options.signal });
-  const plan = brokenOff ? { ...planned, notes: [undoneFirst(to), ...planned.notes] } : planned;
+  const plan = isResumed ? { ...planned, notes: [undoneFirst(to), ...planned.notes] } : planned;
   const report = reportOf({ root, name, made: '', closure, placement });
   const sources = [...placement.files].map(([from, { to: path }]): [string, string] => [path, from]);
   const marker = options.asWorkspace ? markerOf(workspace, options.rule, placement, to) : null;
@@ -108,7 +108,7 @@ export async function planCollecting(workspace: OpenWorkspace, options: CollectO
 const undoneFirst = (to: string): Plan['notes'][number] => ({
   level: 'info',
   code: 'broken-off',
-  message: `Collecting into ${to} was broken off before it was whole. What it left there is undone first.`,
+  message: `An earlier collection into ${to} was interrupted. Its files are removed first.`,
 });
 
 /** Where scenes of a workspace are read. */
@@ -141,8 +141,8 @@ function markerOf({ file }: OpenWorkspace, rule: Rule, placement: Placement, to:
 }
 
 /**
- * The new folder: not there yet, or empty; in a folder that is there, and in no workspace. True: it holds what collecting left that was broken off, which is
- * undone first.
+ * Checks that the new folder is missing or empty, that its parent exists, and that it is in no workspace. Returns true when it holds an interrupted
+ * collection, which is undone first.
  */
 async function checkTarget(root: string, to: string, records = ''): Promise<boolean> {
   const name = nameOf(to);
@@ -151,12 +151,12 @@ async function checkTarget(root: string, to: string, records = ''): Promise<bool
   if (wrong.length > 0) throw new AppError('bad-name', `“${name}” cannot be the name. ${wrong[0]!.message}`);
   const kind = await diskOutside.kind(to);
   if (kind === 'file') throw new AppError('exists', `${to} is a file.`);
-  const isBegun =
+  const isUnfinished =
     kind === 'folder' &&
     records !== '' &&
     wasBegun(records) &&
-    (await isBrokenOff(shelfRecords(to, records), 'collect'));
-  if (isBegun) return true;
+    (await hasInterruptedRun(shelfRecords(to, records), 'collect'));
+  if (isUnfinished) return true;
   if (kind === 'folder') await checkEmpty(to);
   else {
     if ((await diskOutside.kind(parent)) !== 'folder')
@@ -202,7 +202,7 @@ export async function collect(
   });
 }
 
-/** Writes the report of what was copied; what keeps it from being written is returned. */
+/** Writes the report of the copied files. Returns the error when that fails. */
 async function writeReport(
   { plan, to, draft }: { plan: Plan; to: string; draft: ReportDraft },
   record: JournalRecord,

@@ -20,7 +20,7 @@ import { applyPlan } from './changing';
 
 /** A workspace on disk. */
 export interface OpenWorkspace extends Workspace {
-  /** For reading: what writes into a workspace has a tree from `withLock` (changing.ts). */
+  /** Read-only. `withLock` (changing.ts) returns the writable tree. */
   tree: DiskReading;
   file: WorkspaceFile;
 }

@@ -23,7 +23,7 @@ export function presets(dataFolder: string): { id: string; preset: CollectPreset
     .sort((a, b) => (a.preset.name ?? a.id).localeCompare(b.preset.name ?? b.id));
 }
 
-/** Null: somebody's unfinished text; it stays in its file. */
+/** Null for a file that is not a valid preset. */
 function readPreset(file: string): CollectPreset | null {
   try {
     return collectPreset.parse(JSON.parse(fs.readFileSync(file, 'utf8')));
@@ -32,7 +32,7 @@ function readPreset(file: string): CollectPreset | null {
   }
 }
 
-/** Keeps one under its name, in place of the one it has there; its id. What lies there and cannot be read, or has another name, is set aside. */
+/** Saves a preset under its name and returns its id. Sets aside an unreadable file, or a preset of another name, with the same id. */
 export function keepPreset(dataFolder: string, preset: CollectPreset & { name: string }): string {
   const id = idOfName(preset.name);
   const file = path.join(folderOf(dataFolder), `${id}.json`);

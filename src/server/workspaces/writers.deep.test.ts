@@ -1,4 +1,4 @@
-// The rule on who may write (layers.mjs): what each writer does is refused anywhere else, and no row of the table is left over.
+// The lint rule for `writers` (layers.mjs) rejects the code of every listed file anywhere else, so no row is unused.
 
 import { expect, test } from '@jest/globals';
 import { ESLint } from 'eslint';
@@ -25,13 +25,13 @@ const filesOf = (row: string) =>
         .map((f) => path.join(src, row, f))
     : [path.join(src, `${row}.ts`)];
 
-test.each(Object.keys(writers))('%s writes, and nobody else may', async (row) => {
+test.each(Object.keys(writers))('rejects the code of %s elsewhere', async (row) => {
   const refused: string[] = [];
   for (const file of filesOf(row)) refused.push(...(await refusedIn(fs.readFileSync(file, 'utf8'))));
   expect(refused).not.toEqual([]);
 });
 
-test('what changes a disk is refused, what reads it is not', async () => {
+test('rejects calls that write, and allows calls that read', async () => {
   const refused = await refusedIn(
     [
       `import fs, { rmSync } from 'node:fs';`,

@@ -1,17 +1,17 @@
 'use client';
-// A page that only the browser draws: loaded when it is opened, or before that, while the browser has nothing else to do.
+// Renders a page only in the browser. Its code is loaded when the page opens, or earlier when the browser is idle.
 
 import { use, useEffect, useSyncExternalStore, type ComponentType } from 'react';
 import { Button } from './buttons';
 import { Notice } from './notices';
 
-/** Whether a page has been drawn: from then on one that is still loading lets the one before it stay. */
+/** True after the first page was rendered. From then on the previous page stays until the next has loaded. */
 let isShown = false;
 const others = new Set<() => Promise<void>>();
 const whenIdle = (act: () => void) =>
   'requestIdleCallback' in window ? requestIdleCallback(act, { timeout: 5000 }) : setTimeout(act, 200);
 
-/** Loads the other pages, one after the other; one that cannot be loaded is tried again when it is opened. */
+/** Loads the other pages in turn. A page that fails is loaded again when it opens. */
 async function loadOthers() {
   for (const load of others) {
     await new Promise<void>((resolve) => void whenIdle(resolve));
@@ -22,8 +22,8 @@ async function loadOthers() {
 const reload = () => window.location.reload();
 
 /**
- * The component that `load` brings. To be written `typeof window === 'undefined' ? null : () => import(…)`: the compiler then leaves the page out of
- * what the server loads.
+ * Wraps the component that `load` imports. Pass `typeof window === 'undefined' ? null : () => import(…)`, which lets the compiler drop the page from the
+ * server bundle.
  */
 export function inBrowser<P extends object>(
   load: (() => Promise<ComponentType<P>>) | null,
