@@ -11,6 +11,7 @@ import type { CancelSignal } from '@/core/files/fileTree';
 import { strideOf } from '@/core/files/testing/depth';
 import { onFailingDisk } from '../disk/testing/failingCalls';
 import { sameDisk } from '../disk/testing/wholeDisk';
+import { takeFolderLock } from '../disk/folderLock';
 import { withLock } from '../workspaces/changing';
 import { archiveTo, bringBack, stubOf } from './archive';
 import { openBackups } from './backupFolder';
@@ -145,6 +146,24 @@ describe('archived', () => {
       'Everything is here as it was.',
     ]);
     expect([await stubOf(root), fs.existsSync(path.join(root, hull))]).toEqual([null, true]);
+  });
+
+  test('does not continue while another process writes to the backup folder', async () => {
+    const [root, folder] = [workspaceAt(), fresh('b')];
+    const before = everything(root);
+    const stop = atRemoval(root, () => {
+      throw new AppError('cancelled', 'stopped before the first file was removed');
+    });
+    await failureOf(archiveTo(root, folder, { signal: stop }));
+    const halfway = everything(root);
+    const taken = takeFolderLock(path.join(folder, '.satchel'));
+    if ('heldBy' in taken) throw new Error('the lock was not free');
+    expect((await failureOf(archiveTo(root, folder)))!.code).toBe('busy');
+    expect(everything(root)).toEqual(halfway);
+    taken.lock.release();
+    await archiveTo(root, folder);
+    await bringBack(root);
+    expect(everything(root)).toMatchObject(before);
   });
 
   test('nobody else changes it meanwhile, nor as long as it is archived', async () => {

@@ -34,7 +34,14 @@ import { toSystem } from '../disk/system';
 import { freeBytes } from '../disk/use';
 import { withLock, withSettled } from '../workspaces/changing';
 import { hasMarker } from '../workspaces/open';
-import { markArchived, markRestored, openBackups, snapshotOf, type BackupFolder } from './backupFolder';
+import {
+  markArchived,
+  markRestored,
+  openBackups,
+  snapshotOf,
+  withBackupLock,
+  type BackupFolder,
+} from './backupFolder';
 import type { GivenBack } from './giveBack';
 import { takeSnapshot } from './takeSnapshot';
 
@@ -94,7 +101,7 @@ export async function archiveTo(root: string, folder: string, options: ArchiveOp
       async ({ tree }) => {
         const backups = await openBackups(begun.folder);
         const snapshot = await snapshotOf(backups, begun.snapshot);
-        await markArchived(backups, snapshot, root);
+        await withBackupLock(backups, () => markArchived(backups, snapshot, root));
         // What was right then may not be any more.
         await verifyContents(backups, await stillHere(tree, snapshot), options);
         await removeHere(tree, snapshot, begun, options);
@@ -131,8 +138,8 @@ async function placeholderFor(
   options: ArchiveOptions,
 ): Promise<Stub> {
   const backups = await openBackups(folder);
-  // From here on nobody clears it; what was cleared before would be missed now.
-  await markArchived(backups, snapshot, tree.root);
+  // Under the backup folder's lock: clearing either sees the mark, or has ended, and the verification below misses what it removed.
+  await withBackupLock(backups, () => markArchived(backups, snapshot, tree.root));
   try {
     const { id, time, workspace, files } = await snapshotOf(backups, snapshot.id);
     await verifyContents(backups, files, options);

@@ -97,6 +97,17 @@ test('two workspaces of one name, a copied one, and a stranger’s folder are to
   put(strange, { 'Boat/holiday.jpg': 'H' });
   expect((await failureOf(mirrorTo(copied, strange)))!.code).toBe('exists');
   expect(everything(path.join(strange, 'Boat'))).toHaveProperty(['holiday.jpg']);
+  // A note that cannot be read is neither trusted nor replaced.
+  const [note] = fs.readdirSync(path.join(folder, '.satchel-copies')).filter((f) => f.endsWith('.json'));
+  const noteFile = path.join(folder, '.satchel-copies', note!);
+  for (const damaged of ['', '{"format":2,"key":"k"}', '\0\0']) {
+    fs.writeFileSync(noteFile, damaged);
+    expect(await failureOf(mirrorTo(copied, folder))).toMatchObject({
+      code: 'exists',
+      message: expect.stringContaining('damaged'),
+    });
+    expect(fs.readFileSync(noteFile, 'utf8')).toBe(damaged);
+  }
   // A copy that version 0.1.0 made has no note beside it.
   fs.rmSync(path.join(folder, '.satchel-copies'), { recursive: true });
   expect((await mirrorTo(copied, folder)).aside).toBe(0);

@@ -110,13 +110,29 @@ async function claim(target: DiskTree, name: TreePath, source: OpenWorkspace): P
       `${target.root}/${name} is there already${whose}. Choose another folder for this copy.`,
     );
   if ((await target.kind(at)) === 'file') {
-    const before = noteSchema.safeParse(JSON.parse(new TextDecoder().decode(await target.read(at)))).data;
-    const isOther = before && (before.key !== key || (await isOtherCopy(before, source)));
-    if (isOther) throw others(`: the copy of ${before.root} on ${before.host}`);
-    if (before) return checkStillThere(target, name, source);
-  } else if ((await target.kind(name)) !== null && !(await isCopyOf(target, name, key))) throw others('');
+    const before = readNote(await target.read(at));
+    if (before === null)
+      throw new AppError(
+        'exists',
+        `${target.root}/${at} is damaged or from a newer version, so it is unknown which workspace ${target.root}/${name} is a copy of.`,
+        'Nothing was changed. Choose another folder, or delete that file if the copy belongs to this workspace.',
+      );
+    if (before.key !== key || (await isOtherCopy(before, source)))
+      throw others(`: the copy of ${before.root} on ${before.host}`);
+    return checkStillThere(target, name, source);
+  }
+  if ((await target.kind(name)) !== null && !(await isCopyOf(target, name, key))) throw others('');
   await target.write(at, once(utf8(`${JSON.stringify(note, null, 2)}\n`)), { replace: true, tag: 't' });
   return checkStillThere(target, name, source);
+}
+
+/** The note about a copy; null when it cannot be read. */
+function readNote(bytes: Uint8Array): z.infer<typeof noteSchema> | null {
+  try {
+    return noteSchema.parse(JSON.parse(new TextDecoder().decode(bytes)));
+  } catch {
+    return null;
+  }
 }
 
 /** Whether the workspace at the place in the note is still there, and another folder than this one: one of the two was copied from the other. */

@@ -17,7 +17,7 @@ const writes: Writes = {
   net: itsRoot,
   'settle-in': itsRoot,
   archive: ({ root, folder }) => [root, folder],
-  'bring-back': itsRoot,
+  'bring-back': ({ root, from }) => (from === undefined ? [root] : [root, from]),
   pack: itsTarget,
   unpack: itsTarget,
   arrive: itsTarget,
