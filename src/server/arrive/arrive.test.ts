@@ -13,6 +13,7 @@ import { planBundle } from '@/core/plans/planBundle';
 import { packWorkspace } from '../bags/packWorkspace';
 import { diskOutside } from '../disk/diskOutside';
 import { DiskTree } from '../disk/diskTree';
+import { takeFolderLock } from '../disk/folderLock';
 import { wholeDisk } from '../disk/testing/wholeDisk';
 import { checkAll, checkDelivery, handInTable } from '../handIn/checkDelivery';
 import { applyPlan } from '../workspaces/changing';
@@ -210,6 +211,23 @@ test('heads of other machines are remembered, the longest counts', () => {
   fs.writeFileSync(path.join(data, 'heads.json'), '{broken');
   expect(rememberedHeads(data)).toEqual([]);
   expect(unknownHeads({ libraries: [{ name: 'k', path: base }], places: [] }, [])).toEqual([]);
+});
+
+test('says that the files are there when the repair fails', async () => {
+  const root = workspaceAt();
+  const to = fresh('half');
+  const failure = await arrive(await recogniseArrival(root), to, {
+    heads: [],
+    repair: true,
+    // Another process locks the workspace as soon as it is in place.
+    onProgress: () => undefined,
+    get signal() {
+      if (fs.existsSync(`${to}/.satchel`)) takeFolderLock(`${to}/.satchel`);
+      return undefined;
+    },
+  }).catch((cause: unknown) => cause as AppError);
+  expect(failure).toMatchObject({ code: 'busy', unchanged: expect.stringMatching(/^All \d files are in /) });
+  expect(fs.readFileSync(`${to}/textures/hull.png`, 'utf8')).toBe('hull');
 });
 
 describe('a second time', () => {

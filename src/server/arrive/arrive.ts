@@ -2,7 +2,7 @@
 // plan; then it opens complete, or exactly what is missing is said, with the scene to open first.
 
 import type { Plan } from '@/core/changes/plan';
-import { AppError } from '@/core/errors';
+import { AppError, withUnchanged } from '@/core/errors';
 import { isBundleName } from '@/core/bags/bundles';
 import { isOwn } from '@/core/files/records';
 import { nameOf, rootPath, treePath, type TreePath } from '@/core/files/treePath';
@@ -56,7 +56,14 @@ export interface Arrived extends TakenIn {
 /** Takes in what was recognised, to `to`. */
 export async function arrive(what: Recognised, to: string, options: ArriveOptions): Promise<Arrived> {
   const taken = await takeIn(what, to, options);
-  return settleIn(taken, options);
+  try {
+    return await settleIn(taken, options);
+  } catch (cause) {
+    throw withUnchanged(
+      cause,
+      `All ${count(taken.files, 'file')} are in ${to}, verified, but references may not be repaired. Open the workspace there to go on.`,
+    );
+  }
 }
 
 /** Does the same for files that are already in place: a copied folder, or files of a second delivery. `base` is that delivery. */
