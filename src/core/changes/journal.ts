@@ -94,10 +94,31 @@ export function journalPath(id: string): TreePath {
   return treePath(`${journalFolder}/${id}.jsonl`);
 }
 
-/** What a seal is made over: the plan, its place in the ledger, and the folder it was begun in. */
-export function sealOf(root: string, of: { id: string; seq: number; plan: Plan }): string {
-  return `${root}\n${of.id}\n${of.seq}\n${digestOf(utf8(JSON.stringify(of.plan)))}`;
+/** A plan as JSON with sorted keys: the same text before it is written and after it was read, whatever order a parser gives its keys. */
+export const planText = (plan: Plan): string =>
+  JSON.stringify(plan, (_, value: unknown) =>
+    typeof value === 'object' && value !== null && !Array.isArray(value)
+      ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : value,
+  );
+
+interface Sealed {
+  id: string;
+  seq: number;
+  plan: Plan;
 }
+
+const sealWith = (root: string, { id, seq }: Sealed, text: string) =>
+  `${root}\n${id}\n${seq}\n${digestOf(utf8(text))}`;
+
+/** The text that a seal signs: the plan, its place in the ledger, and the folder it was begun in. */
+export const sealOf = (root: string, of: Sealed): string => sealWith(root, of, planText(of.plan));
+
+/** All texts that a seal of this record may have signed. Earlier versions signed the plan with its keys in the order they were written. */
+export const sealsOf = (root: string, of: Sealed): string[] => [
+  sealOf(root, of),
+  sealWith(root, of, JSON.stringify(of.plan)),
+];
 
 /** Bytes of one line, and its digest. `last`: digest of the line before; '' for the first. */
 export function encodeLine(line: JournalLine, last: string): { bytes: Uint8Array; digest: string } {

@@ -4,7 +4,7 @@
 import type { FileTree, WritableFileTree } from '../files/fileTree';
 import { sameTime } from '../files/times';
 import { close } from './apply';
-import { isRecord, readJournal, sealOf, type JournalRecord, type ParseLine } from './journal';
+import { isRecord, readJournal, sealsOf, type JournalRecord, type ParseLine } from './journal';
 import type { Step } from './plan';
 import { putBack, type PutBackContext } from './putBack';
 import type { OpenEntry } from './summary';
@@ -164,7 +164,7 @@ export async function recover(
   }
   records.sort((a, b) => b.seq - a.seq || (a.id < b.id ? 1 : -1));
   for (const record of records) {
-    const isOurs = context.isOwn(record, sealOf(context.root, record));
+    const isOurs = sealsOf(context.root, record).some((seal) => context.isOwn(record, seal));
     if (!isOurs && !asked.has(record.id))
       done.push({ id: record.id, title: record.plan.title, how: 'foreign', left: [], stuck: [] });
     else done.push(await settle(tree, record, context));

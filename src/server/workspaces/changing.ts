@@ -5,7 +5,7 @@ import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
 import { apply } from '@/core/changes/apply';
-import { isRecord, readJournal, sealOf, type JournalRecord } from '@/core/changes/journal';
+import { isRecord, readJournal, sealsOf, type JournalRecord } from '@/core/changes/journal';
 import { bytesToKeep, bytesToWrite, type Plan } from '@/core/changes/plan';
 import { recover, type Recovered } from '@/core/changes/recover';
 import { readLedgerOf, readOpen, writeSummary, type OpenEntry, type Summary } from '@/core/changes/summary';
@@ -230,7 +230,8 @@ export async function settleInPassing(of: Records): Promise<Recovered[]> {
 async function anyOwn(of: Records, open: readonly OpenEntry[]): Promise<boolean> {
   for (const { id } of open) {
     const record = await readJournal(of.tree, id, parseJournalLine);
-    if (isRecord(record) && isOwn(record, sealOf(realRoot(of.root), record))) return true;
+    if (isRecord(record) && sealsOf(realRoot(of.root), record).some((seal) => isOwn(record, seal)))
+      return true;
   }
   return false;
 }

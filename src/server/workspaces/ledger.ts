@@ -2,7 +2,7 @@
 
 import { laterPlans, touched, touches, type LaterPlan, type Touched } from '@/core/changes/depends';
 import { planUndo } from '@/core/changes/invert';
-import { isRecord, readJournal } from '@/core/changes/journal';
+import { isRecord, planText, readJournal } from '@/core/changes/journal';
 import type { Plan } from '@/core/changes/plan';
 import {
   ledgerOf,
@@ -25,11 +25,11 @@ const read = (of: Records): Promise<LedgerRead> =>
 export async function appliedSince(of: Records, plan: Plan, since: number): Promise<string | null> {
   const { ended } = await read(of);
   const undone = undoneIds(ended);
-  const wanted = JSON.stringify(plan);
+  const wanted = planText(plan);
   for (const { id, time, title, end } of [...ended].reverse()) {
     if (end.how !== 'applied' || title !== plan.title || Date.parse(time) < since || undone.has(id)) continue;
     const record = await readJournal(of.tree, id, parseJournalLine);
-    if (isRecord(record) && JSON.stringify(record.plan) === wanted) return id;
+    if (isRecord(record) && planText(record.plan) === wanted) return id;
   }
   return null;
 }
