@@ -23,6 +23,11 @@ for (const [what, pattern, env] of [
     'src/server/workspaces/(downloads|collect|carry|carryNodes)\\.',
     { SATCHEL_GENERATED: each },
   ],
+  [
+    '10,000 random histories over everything that keeps old states',
+    'src/server/backups/history\\.',
+    { SATCHEL_GENERATED: '10000' },
+  ],
 ]) {
   say(`— ${what}`);
   failed ||= await run(process.execPath, ['--experimental-vm-modules', '--no-warnings', jest, pattern], {

@@ -6,6 +6,7 @@ import fc from 'fast-check';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { blockers } from '@/core/changes/plan';
 import { planBack, planDrop } from '@/core/plans/planBack';
 import { treePath } from '@/core/files/treePath';
 import { packPath } from '@/core/store/packIndex';
@@ -226,9 +227,13 @@ describe('what goes wrong', () => {
     const made = await makeCheckpoint(open(), { name: 'x', scope: [] });
     const tree = new DiskTree(root);
     fs.rmSync(path.join(root, 'big.bin'));
-    await applyPlan(root, await planDrop(open(), made.id, 'x'));
+    const dropped = await applyPlan(root, await planDrop(open(), made.id, 'x'));
     expect(await readCheckpoints(tree)).toEqual([]);
+    const blocked = async () => blockers(await planUndoOf(recordsIn(root), dropped.id)).map((n) => n.code);
+    expect(await blocked()).toEqual([]);
     const { before, after } = await sweepStore({ root, tree });
     expect(after).toBeLessThan(before / 2);
+    // Its contents are gone: an undo would list a checkpoint that cannot be restored.
+    expect(await blocked()).toEqual(['lost']);
   });
 });

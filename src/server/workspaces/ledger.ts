@@ -14,6 +14,14 @@ import {
   type Summary,
 } from '@/core/changes/summary';
 import { AppError } from '@/core/errors';
+import type { Digest } from '@/core/files/digest';
+import type { FileTree } from '@/core/files/fileTree';
+import { checkpointsFolder } from '@/core/files/records';
+import { isWithin } from '@/core/files/treePath';
+import { checkpointContents } from '@/core/plans/planBack';
+import { hasContent, openContent } from '@/core/store/store';
+import { decodeText } from '@/core/text/bytes';
+import { readCheckpoint } from '@/core/versions/checkpoint';
 import { parseJournalLine, parseSummary } from '@/wire/plan';
 import type { LedgerLine } from '@/wire/views';
 import { recordsIn, type Records } from './changing';
@@ -121,5 +129,35 @@ export async function planUndoOf(of: Records, id: string): Promise<Plan> {
     throw new AppError('undo-conflict', `The record of ${id} is ${record.why}; it cannot be undone.`);
   if (undoneIds(ended).has(id))
     throw new AppError('bad-request', `“${record.plan.title}” is undone already.`);
-  return planUndo(of.tree, record, (await laterOf(of, ended)).get(id) ?? []);
+  const plan = await planUndo(of.tree, record, (await laterOf(of, ended)).get(id) ?? []);
+  const notes = await notesOnLostCheckpoints(of.tree, plan);
+  return notes.length === 0 ? plan : { ...plan, notes: [...plan.notes, ...notes] };
+}
+
+/** Blockers for checkpoints that the plan would list again although cleaning the store has removed their contents. */
+async function notesOnLostCheckpoints(tree: FileTree, plan: Plan): Promise<Plan['notes']> {
+  const notes: Plan['notes'][number][] = [];
+  for (const step of plan.steps) {
+    if (step.do !== 'put' || step.from.from !== 'store' || !isWithin(step.path, checkpointsFolder)) continue;
+    if (!(await hasContent(tree, step.from.digest))) continue;
+    const checkpoint = readCheckpoint(decodeText(await readContent(tree, step.from.digest)).text);
+    if (checkpoint === null || checkpoint === 'newer') continue;
+    let missing = 0;
+    for (const digest of new Set(checkpointContents(checkpoint)))
+      if (!(await hasContent(tree, digest))) missing++;
+    if (missing > 0)
+      notes.push({
+        level: 'blocker',
+        code: 'lost',
+        message: `The checkpoint “${checkpoint.name}” cannot be restored: cleaning the store removed ${missing} of its contents.`,
+        path: step.path,
+      });
+  }
+  return notes;
+}
+
+async function readContent(tree: FileTree, digest: Digest): Promise<Uint8Array> {
+  const parts: Uint8Array[] = [];
+  for await (const part of openContent(tree, digest)) parts.push(new Uint8Array(part));
+  return Buffer.concat(parts);
 }
