@@ -348,4 +348,4 @@ test('keeps every promised state through random histories with crashes', async (
     fs.rmSync(at, { recursive: true });
   }
   if (many >= 20) expect(restored).toBeGreaterThan(many / 4);
-}, 3_600_000);
+}, 20_000_000);
