@@ -261,8 +261,8 @@ describe('the lock', () => {
     expect(lock.tookOver?.pid).toBe(dead);
     lock.release();
     if (process.platform === 'linux') {
-      // Ended, and its parent does not ask: it has its number still.
-      const careless = spawn('sh', ['-c', 'sleep 0 & echo $!; exec sleep 30'], {
+      // A zombie: the shell is replaced before its child ends, so nobody collects the child.
+      const careless = spawn('sh', ['-c', 'sleep 0.3 & echo $!; exec sleep 30'], {
         stdio: ['ignore', 'pipe', 'ignore'],
       });
       const ended = Number(await new Promise((said) => careless.stdout.once('data', said)));
