@@ -1,6 +1,6 @@
 // A second arrival on disk: both sides are read, with what arrived the first time.
 
-import { AppError } from '@/core/errors';
+import { withUnchanged } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { isOwn, markerPath } from '@/core/files/records';
@@ -63,11 +63,9 @@ export async function settleSecondDelivery(
   try {
     return await settleIn({ root, files: 0, bytes: 0, left }, { ...options, repair: true, base });
   } catch (cause) {
-    if (!(cause instanceof AppError)) throw cause;
-    throw new AppError(
-      cause.code,
-      `The files were copied, but their references could not be repaired. ${cause.message}`,
-      'The copied files stay; you can undo them from the ledger. Repair the references from the overview.',
+    throw withUnchanged(
+      cause,
+      'The files were copied and stay, but their references may not be repaired. Undo the copy from the ledger, or repair the references from the overview.',
     );
   }
 }

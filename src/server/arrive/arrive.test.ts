@@ -226,7 +226,10 @@ test('says that the files are there when the repair fails', async () => {
       return undefined;
     },
   }).catch((cause: unknown) => cause as AppError);
-  expect(failure).toMatchObject({ code: 'busy', unchanged: expect.stringMatching(/^All \d files are in /) });
+  expect(failure).toMatchObject({
+    code: 'busy',
+    unchanged: expect.stringMatching(/^The delivery is in .*, complete and verified \(\d files\)/),
+  });
   expect(fs.readFileSync(`${to}/textures/hull.png`, 'utf8')).toBe('hull');
 });
 

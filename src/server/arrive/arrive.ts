@@ -61,7 +61,7 @@ export async function arrive(what: Recognised, to: string, options: ArriveOption
   } catch (cause) {
     throw withUnchanged(
       cause,
-      `All ${count(taken.files, 'file')} are in ${to}, verified, but references may not be repaired. Open the workspace there to go on.`,
+      `The delivery is in ${to}, complete and verified (${count(taken.files, 'file')}), but its references may not be repaired. Open the workspace there to go on.`,
     );
   }
 }

@@ -144,7 +144,7 @@ function markerOf({ file }: OpenWorkspace, rule: Rule, placement: Placement, to:
  * Checks that the new folder is missing or empty, that its parent exists, and that it is in no workspace. Returns true when it holds an interrupted
  * collection, which is undone first.
  */
-async function checkTarget(root: string, to: string, records = ''): Promise<boolean> {
+async function checkTarget(root: string, to: string, records?: string): Promise<boolean> {
   const name = nameOf(to);
   const parent = to.slice(0, to.lastIndexOf('/')) || '/';
   const wrong = checkNewName(name);
@@ -153,7 +153,7 @@ async function checkTarget(root: string, to: string, records = ''): Promise<bool
   if (kind === 'file') throw new AppError('exists', `${to} is a file.`);
   const isUnfinished =
     kind === 'folder' &&
-    records !== '' &&
+    records !== undefined &&
     wasBegun(records) &&
     (await hasInterruptedRun(shelfRecords(to, records), 'collect'));
   if (isUnfinished) return true;

@@ -14,12 +14,12 @@ import {
   type Summary,
 } from '@/core/changes/summary';
 import { AppError } from '@/core/errors';
-import type { Digest } from '@/core/files/digest';
 import type { FileTree } from '@/core/files/fileTree';
 import { checkpointsFolder } from '@/core/files/records';
 import { isWithin } from '@/core/files/treePath';
 import { checkpointContents } from '@/core/plans/planBack';
-import { hasContent, openContent } from '@/core/store/store';
+import { withStored } from '@/core/plans/storedTree';
+import { hasContent } from '@/core/store/store';
 import { decodeText } from '@/core/text/bytes';
 import { readCheckpoint } from '@/core/versions/checkpoint';
 import { parseJournalLine, parseSummary } from '@/wire/plan';
@@ -140,7 +140,9 @@ async function notesOnLostCheckpoints(tree: FileTree, plan: Plan): Promise<Plan[
   for (const step of plan.steps) {
     if (step.do !== 'put' || step.from.from !== 'store' || !isWithin(step.path, checkpointsFolder)) continue;
     if (!(await hasContent(tree, step.from.digest))) continue;
-    const checkpoint = readCheckpoint(decodeText(await readContent(tree, step.from.digest)).text);
+    const file = { path: step.path, size: step.size, modified: step.modified ?? 0, digest: step.from.digest };
+    const stored = withStored(tree, [file]);
+    const checkpoint = readCheckpoint(decodeText(await stored.read(step.path)).text);
     if (checkpoint === null || checkpoint === 'newer') continue;
     let missing = 0;
     for (const digest of new Set(checkpointContents(checkpoint)))
@@ -154,10 +156,4 @@ async function notesOnLostCheckpoints(tree: FileTree, plan: Plan): Promise<Plan[
       });
   }
   return notes;
-}
-
-async function readContent(tree: FileTree, digest: Digest): Promise<Uint8Array> {
-  const parts: Uint8Array[] = [];
-  for await (const part of openContent(tree, digest)) parts.push(new Uint8Array(part));
-  return Buffer.concat(parts);
 }
