@@ -3,7 +3,13 @@
 
 import { use, useEffect, useSyncExternalStore, type ComponentType } from 'react';
 import { Button } from './buttons';
+import styled from 'styled-components';
 import { Notice } from './notices';
+import { space } from '../theme/theme';
+
+const Apart = styled.div`
+  padding: ${space(6)};
+`;
 
 /** True after the first page was rendered. From then on the previous page stays until the next has loaded. */
 let isShown = false;
@@ -67,10 +73,12 @@ export function inBrowser<P extends object>(
     }, []);
     if (Here === 'failed')
       return (
-        <Notice tone="brick" title="This page could not be loaded.">
-          <p>The server may have been stopped, or updated, since this window was opened.</p>
-          <Button onPress={reload}>Load it again</Button>
-        </Notice>
+        <Apart>
+          <Notice tone="brick" title="This page could not be loaded.">
+            <p>The server may have been stopped, or updated, since this window was opened.</p>
+            <Button onPress={reload}>Load it again</Button>
+          </Notice>
+        </Apart>
       );
     if (Here !== undefined) return <Here {...props} />;
     if (load === null) return null;

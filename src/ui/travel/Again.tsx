@@ -118,8 +118,9 @@ export function Again({ compared, onClose }: { compared: Compared; onClose: () =
       </div>
       {compared.left.length > 0 && (
         <Soft>
-          {count(compared.left.length, 'file')} could not be copied: {compared.left[0]!.path} (
-          {compared.left[0]!.why}){compared.left.length > 1 && ` and ${compared.left.length - 1} more`}.
+          {count(compared.left.length, 'file')} could not be copied: {compared.left[0]!.path}:{' '}
+          {compared.left[0]!.why}
+          {compared.left.length > 1 && `, and ${compared.left.length - 1} more`}.
         </Soft>
       )}
       {files.length > shownAtMost && <Soft>and {files.length - shownAtMost} more, by the usual choice</Soft>}
