@@ -155,9 +155,16 @@ const bin = postgresBin();
     const until = async (what: () => boolean | Promise<boolean>, most = 30_000) => {
       const over = Date.now() + most;
       while (!(await what())) {
-        if (Date.now() > over) throw new Error('it did not come to that');
+        if (Date.now() > over) throw new Error(`not within ${most / 1000} s: ${what.toString()}`);
         await new Promise((wait) => setTimeout(wait, 20));
       }
+    };
+    const hasOutcome = async (job: JobView) => {
+      const [row] = await db.query<{ has: boolean }>(
+        'SELECT outcome IS NOT NULL OR ended IS NOT NULL AS has FROM work WHERE id = $1',
+        [job.id],
+      );
+      return row!.has;
     };
     const runs = (job: JobView) => () => queue.list().find((j) => j.id === job.id)?.state === 'running';
 
@@ -430,9 +437,21 @@ const bin = postgresBin();
         const { root } = await make('Harbour');
         for (let n = 0; n < 400; n++) fs.writeFileSync(`${root}/textures/t_${n}.png`, `picture ${n}`);
         const slow = await worker('slow');
-        const backUp = start({ work: 'backup', root, folder: `${base}/work/backups`, as: 'snapshots' }, 'w');
-        await until(() => fs.existsSync(`${base}/work/backups`));
-        slow.kill('SIGSTOP');
+        // Stopped in the middle of a backup; one that ended too soon is followed by another.
+        const begin = async () => {
+          const folder = fs.mkdtempSync(`${base}/work/backups-`);
+          const job = start({ work: 'backup', root, folder, as: 'snapshots' }, 'w');
+          await until(() => fs.readdirSync(folder).length > 0);
+          slow.kill('SIGSTOP');
+          return { folder, job };
+        };
+        let { folder, job: backUp } = await begin();
+        while (await hasOutcome(backUp)) {
+          await ended(backUp);
+          slow.kill('SIGCONT');
+          ({ folder, job: backUp } = await begin());
+        }
+        told.length = 0;
         await worker('quick');
         // Past its lease, so that the other has taken it up.
         await until(async () => (await listWorkers(db)).every((w) => w.name !== 'slow'));
@@ -446,8 +465,8 @@ const bin = postgresBin();
         const done = await ended(backUp);
         expect([done.state, done.error]).toEqual(['done', null]);
         expect(told).toEqual(['backup']);
-        const folder = `${base}/work/backups/snapshots`;
-        expect(fs.readdirSync(`${folder}/${fs.readdirSync(folder)[0]!}`).length).toBe(2);
+        const snapshots = `${folder}/snapshots`;
+        expect(fs.readdirSync(`${snapshots}/${fs.readdirSync(snapshots)[0]!}`).length).toBe(2);
 
         const planned = await ended(
           start({
