@@ -71,7 +71,7 @@ async function neededFiles() {
     'dist/make-demo.mjs',
     ...fs
       .readdirSync(path.join(project, 'dist', 'threads'))
-      .filter((f) => f.endsWith('.mjs'))
+      .filter((f) => /\.[cm]js$/.test(f))
       .map((f) => `dist/threads/${f}`),
   ];
   for (const [from, ignore] of [

@@ -150,14 +150,24 @@ export async function buildCli() {
   markFresh('cli', digest);
 }
 
-/** Builds the server's code: server.mjs (src/server/main.ts) and one file per src/server/threads/*.thread.ts, with shared chunks beside them. */
+/**
+ * The text of the file that a pool starts a thread by (src/server/threads/pool.ts): it loads the thread's module with `import()`. Piscina loads the
+ * file with `require`, and Node.js 20.20 aborts the whole process when a thread is ended while it loads an ECMAScript module with `require`.
+ */
+export const threadEntry = (name) =>
+  `module.exports = (task) => import('./${name}.mjs').then((m) => m.default(task));\n`;
+
+/** Builds the server's code: server.mjs (src/server/main.ts) and two files per src/server/threads/*.thread.ts, with shared chunks beside them. */
 export async function buildThreads(out) {
   const { build } = await import('esbuild');
   const from = path.join(project, 'src', 'server', 'threads');
-  const names = fs.readdirSync(from).filter((f) => f.endsWith('.thread.ts'));
+  const names = fs
+    .readdirSync(from)
+    .filter((f) => f.endsWith('.thread.ts'))
+    .map((f) => f.slice(0, -'.thread.ts'.length));
   const threads = path.join(out, 'threads');
   if (fs.existsSync(threads))
-    for (const f of fs.readdirSync(threads)) if (f.endsWith('.mjs')) fs.rmSync(path.join(threads, f));
+    for (const f of fs.readdirSync(threads)) if (/\.[cm]js$/.test(f)) fs.rmSync(path.join(threads, f));
   await build({
     ...bundled,
     banner: {},
@@ -165,12 +175,13 @@ export async function buildThreads(out) {
     packages: 'external',
     entryPoints: {
       server: path.join(project, 'src', 'server', 'main.ts'),
-      ...Object.fromEntries(names.map((f) => [f.slice(0, -'.thread.ts'.length), path.join(from, f)])),
+      ...Object.fromEntries(names.map((name) => [name, path.join(from, `${name}.thread.ts`)])),
     },
     outdir: threads,
     outExtension: { '.js': '.mjs' },
     splitting: true,
   });
+  for (const name of names) fs.writeFileSync(path.join(threads, `${name}.cjs`), threadEntry(name));
   // One for each version of the database: it is the same whatever our own code says.
   const template = path.join(out, 'threads', 'template.tar');
   const version = JSON.parse(

@@ -31,7 +31,7 @@ type MessagePort = import('node:worker_threads').MessagePort;
 
 /** A pool of the threads built from src/server/threads/<name>.thread.ts. */
 export function openPool<Task, Answer>(name: string, options: PoolOptions): Pool<Task, Answer> {
-  const file = path.join(threadsFolder(), `${name}.mjs`);
+  const file = path.join(threadsFolder(), `${name}.cjs`);
   // Without it a thread would end and be started anew for ever, and who waits would wait on.
   if (!fs.existsSync(file)) throw new Error(`Loyal Satchel is not whole here: ${file} is missing.`);
   const piscina = new Piscina({
