@@ -1,34 +1,25 @@
 // A snapshot: what lay in a workspace at one time. One file, `snapshots/<workspace>/<id>.json`, and a copy of it beside; what the files held lies in
 // the store of the backup folder. The last line is a checksum of all before it: what was spoilt on the drive since is not taken for a snapshot.
 
-import type { Digest } from '../files/digest';
-import { isTreePath, treePath, type TreePath } from '../files/treePath';
-import type { FileNow } from '../versions/checkpoint';
-import { sameTime } from '../files/times';
+import { treePath, type TreePath } from '../files/treePath';
+import {
+  bytesOf,
+  isKeptFile,
+  isKeptLink,
+  isPackSize,
+  isPathBelow,
+  type FolderState,
+  type PackSize,
+} from '../versions/folderState';
 
-/** A file: path, size in bytes, time in ms, permission bits (-1: not known), content id. */
-export type SnapshotFile = readonly [
-  path: TreePath,
-  size: number,
-  modified: number,
-  mode: number,
-  digest: Digest,
-];
-
-export interface Snapshot {
+export interface Snapshot extends FolderState {
   format: 1;
   id: string;
   /** `key`: the series, the same for all snapshots of one workspace; where it lay, on which machine; its folder there (absent before 0.2.0). */
   workspace: { key: string; name: string; root: string; host: string; folderId?: string | undefined };
   /** When it was begun: ISO 8601, UTC. */
   time: string;
-  files: SnapshotFile[];
-  links: (readonly [path: TreePath, text: string])[];
-  folders: TreePath[];
-  /** What could not be read, and so is not in it. */
-  unread: string[];
-  /** The packs of the store when it was made, each with its size in bytes. */
-  packs: (readonly [pack: number, size: number])[];
+  packs: PackSize[];
   /** Bytes that the store took for it. */
   added: number;
 }
@@ -55,14 +46,6 @@ export function writeSnapshot(snapshot: Snapshot, sumOf: (text: string) => strin
 
 const isText = (x: unknown): x is string => typeof x === 'string';
 const isNumber = (x: unknown): x is number => typeof x === 'number' && Number.isFinite(x);
-const isPath = (x: unknown): x is TreePath => isText(x) && x !== '' && isTreePath(x);
-const isFile = (x: unknown): x is SnapshotFile =>
-  Array.isArray(x) &&
-  isPath(x[0]) &&
-  x.slice(1, 4).every(isNumber) &&
-  isText(x[4]) &&
-  /^[0-9a-f]{64}$/.test(x[4]);
-
 /** Reads one. Null: it is spoilt, or none; 'newer': of a newer application. */
 export function readSnapshot(text: string, sumOf: (text: string) => string): Snapshot | 'newer' | null {
   const end = text.lastIndexOf('\n', text.length - 2) + 1;
@@ -78,10 +61,9 @@ export function readSnapshot(text: string, sumOf: (text: string) => string): Sna
     const snapshot: Snapshot = { ...head, files: [], links: [], folders: [] };
     for (const line of rest) {
       const { file, link, folder } = JSON.parse(line) as { file?: unknown; link?: unknown; folder?: unknown };
-      if (isFile(file)) snapshot.files.push(file);
-      else if (Array.isArray(link) && isPath(link[0]) && isText(link[1]))
-        snapshot.links.push([link[0], link[1]]);
-      else if (isPath(folder)) snapshot.folders.push(folder);
+      if (isKeptFile(file)) snapshot.files.push(file);
+      else if (isKeptLink(link)) snapshot.links.push(link);
+      else if (isPathBelow(folder)) snapshot.folders.push(folder);
       else return null;
     }
     return snapshot;
@@ -100,7 +82,9 @@ function isHead(head: Omit<Snapshot, 'files' | 'links' | 'folders'>): boolean {
     [workspace.key, workspace.name, workspace.root, workspace.host].every(isText) &&
     /^[\w-]+$/.test(workspace.key) &&
     Array.isArray(head.packs) &&
+    head.packs.every(isPackSize) &&
     Array.isArray(head.unread) &&
+    head.unread.every(isText) &&
     isNumber(head.added)
   );
 }
@@ -153,41 +137,7 @@ export const summaryOf = (s: Snapshot): SnapshotMade => ({
   host: s.workspace.host,
   time: s.time,
   files: s.files.length,
-  bytes: s.files.reduce((sum, f) => sum + f[1], 0),
+  bytes: bytesOf(s),
   added: s.added,
   unread: s.unread.length,
 });
-
-/** How a workspace stands to a snapshot. */
-export interface Against {
-  changed: string[];
-  gone: string[];
-  fresh: string[];
-  same: number;
-}
-
-/** What is other now. `digestOf` is asked only where the size is the same and the time is not. */
-export async function againstNow(
-  { files, unread }: Pick<Snapshot, 'files' | 'unread'>,
-  now: Iterable<FileNow>,
-  digestOf: (path: TreePath) => Promise<Digest | null>,
-): Promise<Against> {
-  const then = new Map(files.map((f) => [f[0] as string, f]));
-  const missed = new Set(unread);
-  const against: Against = { changed: [], gone: [], fresh: [], same: 0 };
-  for (const file of now) {
-    const old = then.get(file.path);
-    if (!old) {
-      if (!missed.has(file.path)) against.fresh.push(file.path);
-      continue;
-    }
-    then.delete(file.path);
-    const [, size, modified, , digest] = old;
-    const isSame =
-      file.size === size && (sameTime(file.modified, modified) || (await digestOf(file.path)) === digest);
-    if (isSame) against.same++;
-    else against.changed.push(file.path);
-  }
-  against.gone.push(...then.keys());
-  return against;
-}

@@ -4,7 +4,7 @@ import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Digest } from '../files/digest';
 import { treePath } from '../files/treePath';
-import { againstNow, readSnapshot, writeSnapshot, type Snapshot } from './snapshot';
+import { readSnapshot, writeSnapshot, type Snapshot } from './snapshot';
 import { goingOf, readRule, usualRule, writeRule } from './thinning';
 
 const day = 86_400_000;
@@ -80,21 +80,4 @@ test('a record is read as it was written; any change of it is seen', () => {
 test('one of a newer application is told from a spoilt one', () => {
   const newer = writeSnapshot({ ...snapshot, format: 2 as 1 }, sum);
   expect(readSnapshot(newer, sum)).toBe('newer');
-});
-
-test('what is other now', async () => {
-  const files: Snapshot['files'] = ['same', 'touched', 'changed', 'gone'].map((p) => [
-    treePath(p),
-    3,
-    1000,
-    -1,
-    digest,
-  ]);
-  const stat = (path: string, size = 3, modified = 1000) => ({ path: treePath(path), size, modified });
-  const found = await againstNow(
-    { files, unread: ['locked'] },
-    [stat('same'), stat('touched', 3, 9e9), stat('changed', 4), stat('new'), stat('locked')],
-    () => Promise.resolve(digest),
-  );
-  expect(found).toEqual({ changed: ['changed'], gone: ['gone'], fresh: ['new'], same: 2 });
 });

@@ -12,6 +12,8 @@ export interface FileStat {
   modified: number;
   /** Permission bits, where the system has them. */
   mode?: number | undefined;
+  /** When content, name or attributes last changed, in ms since 1970 UTC: a time that programs cannot set. Absent where a tree has none. */
+  changed?: number | undefined;
 }
 
 /**

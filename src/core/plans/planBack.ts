@@ -4,17 +4,12 @@
 import { foldersFor, type Note, type Plan, type Step } from '../changes/plan';
 import { AppError } from '../errors';
 import type { Digest } from '../files/digest';
+import type { FileStat } from '../files/fileTree';
 import { binAt, isOwnAnywhere, markerPath, versionsFolder } from '../files/records';
 import { folderOf, isWithin, type TreePath } from '../files/treePath';
 import { hasContent } from '../store/store';
-import {
-  changedSince,
-  checkpointPath,
-  isInScope,
-  type Checkpoint,
-  type CheckpointFile,
-  type FileNow,
-} from '../versions/checkpoint';
+import { checkpointPath, isInScope, type Checkpoint } from '../versions/checkpoint';
+import { compareWithState, type KeptFile } from '../versions/folderState';
 import { count } from '../text/figures';
 import { stateOf, type Workspace } from './workspace';
 
@@ -25,8 +20,8 @@ export function holdsFile(scope: readonly string[], path: string): boolean {
 }
 
 /** What there is now of what a checkpoint is of. */
-export async function filesNow(workspace: Workspace, scope: readonly string[]): Promise<FileNow[]> {
-  const found: FileNow[] = [];
+export async function filesNow(workspace: Workspace, scope: readonly string[]): Promise<FileStat[]> {
+  const found: FileStat[] = [];
   for await (const f of workspace.tree.list(undefined, () => undefined))
     if (holdsFile(scope, f.path)) found.push(f);
   return found;
@@ -36,7 +31,7 @@ export async function filesNow(workspace: Workspace, scope: readonly string[]): 
 export async function planBack(workspace: Workspace, checkpoint: Checkpoint, now: string): Promise<Plan> {
   const { tree } = workspace;
   const files = await filesNow(workspace, checkpoint.scope);
-  const since = await changedSince(checkpoint, files, (path) => tree.digest(path));
+  const since = await compareWithState(checkpoint, files, (path) => tree.digest(path));
   const notes: Note[] = [];
   const moved = await movedFiles(workspace, since.gone, since.fresh);
   const steps: Step[] = [];
@@ -95,10 +90,10 @@ function scopeNotes(checkpoint: Checkpoint, fresh: number): Note[] {
 /** New files that are gone ones under another name: by their size first, then by what they hold. */
 async function movedFiles(
   { tree }: Workspace,
-  gone: readonly CheckpointFile[],
-  fresh: readonly FileNow[],
+  gone: readonly KeptFile[],
+  fresh: readonly FileStat[],
 ): Promise<Map<string, TreePath>> {
-  const bySize = new Map<number, CheckpointFile[]>();
+  const bySize = new Map<number, KeptFile[]>();
   for (const f of gone) if (f[1] > 0) bySize.set(f[1], [...(bySize.get(f[1]) ?? []), f]);
   const moved = new Map<string, TreePath>();
   for (const file of fresh) {
@@ -112,7 +107,7 @@ async function movedFiles(
 }
 
 /** The step that makes a file what it was; null, with a note, where that cannot be. */
-async function putStep({ tree }: Workspace, file: CheckpointFile, notes: Note[]): Promise<Step | null> {
+async function putStep({ tree }: Workspace, file: KeptFile, notes: Note[]): Promise<Step | null> {
   const [path, size, modified, mode, digest] = file;
   const kind = await tree.kind(path);
   if (kind !== null && kind !== 'file') {
@@ -162,7 +157,7 @@ async function linkSteps(
 async function emptied(
   { tree }: Workspace,
   { folders, files, scope }: Checkpoint,
-  fresh: readonly FileNow[],
+  fresh: readonly FileStat[],
 ): Promise<Step[]> {
   const then = new Set<string>(['', ...folders]);
   for (const [path] of files) for (let f = folderOf(path); f !== ''; f = folderOf(f)) then.add(f);

@@ -3,6 +3,7 @@
 
 import type { Digest } from '../files/digest';
 import { isTreePath, type TreePath } from '../files/treePath';
+import type { Seen } from '../files/times';
 import type { StoredFile } from './note';
 
 /** How the net is set: every so many minutes, the newest so many; then one an hour for so many hours, one a day for so many days. */
@@ -31,7 +32,7 @@ export interface KeptState {
 export type NetLine =
   | KeptState
   /** The file was written again, and holds what it held. */
-  | { line: 'same'; at: number; scene: TreePath; modified: number }
+  | { line: 'same'; at: number; scene: TreePath; modified: number; changed?: number | undefined }
   | { line: 'skipped'; scene: TreePath; from: number; to: number; why: SkipReason; message: string }
   /** From when to when one run of the application looked; of lines of one run the last counts. */
   | { line: 'run'; run: string; from: number; to: number }
@@ -41,6 +42,7 @@ export type NetLine =
 
 const isText = (x: unknown): x is string => typeof x === 'string';
 const isTime = (x: unknown): x is number => typeof x === 'number' && Number.isFinite(x);
+const isTimeOrNone = (x: unknown) => x === undefined || isTime(x);
 const isPath = (x: unknown): x is TreePath => isText(x) && x !== '' && isTreePath(x);
 
 function isStored(x: unknown): x is StoredFile {
@@ -51,6 +53,7 @@ function isStored(x: unknown): x is StoredFile {
     isPath(f.path) &&
     isTime(f.size) &&
     isTime(f.modified) &&
+    isTimeOrNone(f.changed) &&
     /^[0-9a-f]{64}$/.test(String(f.digest))
   );
 }
@@ -63,7 +66,7 @@ const checks: Record<NetLine['line'], (v: Record<string, unknown>) => boolean> =
     v.files.length > 0 &&
     v.files.every(isStored) &&
     (v.broken === null || isText(v.broken)),
-  same: (v) => isTime(v.at) && isPath(v.scene) && isTime(v.modified),
+  same: (v) => isTime(v.at) && isPath(v.scene) && isTime(v.modified) && isTimeOrNone(v.changed),
   skipped: (v) => isPath(v.scene) && isTime(v.from) && isTime(v.to) && isText(v.why) && isText(v.message),
   run: (v) => isText(v.run) && isTime(v.from) && isTime(v.to),
   away: (v) => isTime(v.from) && isTime(v.to) && isText(v.why),
@@ -101,8 +104,8 @@ export interface Hole {
 export interface SceneNet {
   states: KeptState[];
   holes: Hole[];
-  /** Time of the file as it was seen last. */
-  seen: { size: number; modified: number } | null;
+  /** The stat of the file when it was seen last. */
+  seen: Seen | null;
 }
 
 const said: Partial<Record<SkipReason, string>> = {
@@ -123,11 +126,11 @@ export function sceneNets(lines: readonly NetLine[]): Map<TreePath, SceneNet> {
     if (l.line === 'kept') {
       const net = of(l.scene);
       net.states.push(l);
-      const { size, modified } = l.files.at(-1)!;
-      net.seen = { size, modified };
+      const { size, modified, changed } = l.files.at(-1)!;
+      net.seen = { size, modified, changed };
     } else if (l.line === 'same') {
       const net = of(l.scene);
-      if (net.seen) net.seen = { ...net.seen, modified: l.modified };
+      if (net.seen) net.seen = { ...net.seen, modified: l.modified, changed: l.changed };
     } else if (l.line === 'skipped') of(l.scene).holes.push(l);
     else if (l.line === 'moved' && nets.has(l.from)) {
       const [old, there] = [nets.get(l.from)!, nets.get(l.to)];

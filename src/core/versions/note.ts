@@ -16,6 +16,8 @@ export interface StoredFile {
   modified: number;
   /** Permission bits, where they were known. */
   mode?: number | undefined;
+  /** `FileStat.changed`, where it was known. */
+  changed?: number | undefined;
 }
 
 /** One file that a version was made of: what it was called beside the scene and is called beside the version, what it held and holds. */

@@ -11,7 +11,7 @@
 import fs from 'node:fs';
 import path from 'node:path';
 import { z } from 'zod';
-import type { Snapshot, SnapshotFile } from '@/core/backups/snapshot';
+import type { Snapshot } from '@/core/backups/snapshot';
 import { AppError, withUnchanged } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
 import { once, type CancelSignal } from '@/core/files/fileTree';
@@ -28,6 +28,7 @@ import { StoreReading } from '@/core/store/reading';
 import { isKept } from '@/core/store/store';
 import { decodeText, utf8 } from '@/core/text/bytes';
 import { bytes as bytesText, count } from '@/core/text/figures';
+import type { KeptFile } from '@/core/versions/folderState';
 import { makeFolders, type DiskTree } from '../disk/diskTree';
 import { currentLimits } from '../disk/limits';
 import { toSystem } from '../disk/system';
@@ -164,8 +165,8 @@ async function placeholderFor(
 }
 
 /** The files of a snapshot that are here, but for the marker, which stays. */
-async function stillHere(tree: DiskTree, { files }: Snapshot): Promise<SnapshotFile[]> {
-  const here: SnapshotFile[] = [];
+async function stillHere(tree: DiskTree, { files }: Snapshot): Promise<KeptFile[]> {
+  const here: KeptFile[] = [];
   for (const f of files) if (f[0] !== markerPath && (await tree.kind(f[0])) === 'file') here.push(f);
   return here;
 }
@@ -173,7 +174,7 @@ async function stillHere(tree: DiskTree, { files }: Snapshot): Promise<SnapshotF
 /** Reads files back from the store of a backup folder, every byte. Throws AppError for the first that is not there as it was. */
 async function verifyContents(
   { tree, folder }: BackupFolder,
-  files: readonly SnapshotFile[],
+  files: readonly KeptFile[],
   { signal, onProgress }: ArchiveOptions,
 ): Promise<void> {
   let done = 0;
@@ -351,8 +352,8 @@ async function removePage(tree: DiskTree, stub: Stub): Promise<boolean> {
 }
 
 /** The files of a snapshot that are not here. Throws AppError where something else is in the place of one. */
-async function missingHere(tree: DiskTree, snapshot: Snapshot, stub: Stub): Promise<SnapshotFile[]> {
-  const missing: SnapshotFile[] = [];
+async function missingHere(tree: DiskTree, snapshot: Snapshot, stub: Stub): Promise<KeptFile[]> {
+  const missing: KeptFile[] = [];
   const inTheWay: string[] = [];
   for (const file of snapshot.files) {
     const [at, , , , digest] = file;
@@ -388,7 +389,7 @@ class Unreadable extends Error {}
 async function restoreOne(
   tree: DiskTree,
   reading: StoreReading,
-  [at, , modified, mode, digest]: SnapshotFile,
+  [at, , modified, mode, digest]: KeptFile,
   signal?: CancelSignal,
 ): Promise<string | null> {
   await makeFolders(tree, folderOf(at));

@@ -3,12 +3,13 @@
 
 import fs from 'node:fs';
 import path from 'node:path';
-import type { Snapshot, SnapshotFile } from '@/core/backups/snapshot';
+import type { Snapshot } from '@/core/backups/snapshot';
 import { AppError } from '@/core/errors';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { folderOf, isWithin, type TreePath } from '@/core/files/treePath';
 import { StoreReading } from '@/core/store/reading';
 import { checkContent } from '@/core/store/store';
+import type { KeptFile } from '@/core/versions/folderState';
 import { startHash } from '../disk/blake';
 import { DiskTree, makeFolders } from '../disk/diskTree';
 import { fromSystem } from '../disk/system';
@@ -77,7 +78,7 @@ export async function giveBack(
 
 async function fill(
   { tree }: BackupFolder,
-  files: readonly SnapshotFile[],
+  files: readonly KeptFile[],
   temporary: string,
   flushing: Flushing,
   options: GiveBackOptions,
@@ -100,14 +101,14 @@ async function fill(
 }
 
 /** As their contents lie in the store. */
-function inOrder(files: readonly SnapshotFile[], reading: StoreReading): SnapshotFile[] {
+function inOrder(files: readonly KeptFile[], reading: StoreReading): KeptFile[] {
   const placed = files.map((file) => ({ file, at: reading.placeOf(file[4]) }));
   return placed.sort((a, b) => a.at[0] - b.at[0] || a.at[1] - b.at[1]).map((p) => p.file);
 }
 
 /** Writes one file; why it could not be given back: better none than a wrong one. */
 async function giveOne(
-  [at, , modified, mode, digest]: SnapshotFile,
+  [at, , modified, mode, digest]: KeptFile,
   reading: StoreReading,
   file: string,
   flushing: Flushing,

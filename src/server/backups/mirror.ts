@@ -12,7 +12,7 @@ import { AppError, withUnchanged } from '@/core/errors';
 import { fileError } from '@/core/files/fileErrors';
 import { once, type CancelSignal, type FileStat } from '@/core/files/fileTree';
 import { isPassing, markerPath } from '@/core/files/records';
-import { sameTime } from '@/core/files/times';
+import { isStillAsRead, seemsUnchanged } from '@/core/files/times';
 import { folderOf, isWithin, join, rootPath, treePath, type TreePath } from '@/core/files/treePath';
 import { legalName } from '@/core/names/portable';
 import { utf8 } from '@/core/text/bytes';
@@ -49,7 +49,14 @@ export interface MirrorOptions {
 }
 
 /** Whose copy a folder is. Beside it, so that it holds what the workspace holds and nothing else. */
-const noteSchema = z.object({ format: z.literal(1), key: z.string(), root: z.string(), host: z.string() });
+const noteSchema = z.object({
+  format: z.literal(1),
+  key: z.string(),
+  root: z.string(),
+  host: z.string(),
+  /** When the last run that finished began: ISO 8601, UTC. Absent before the first, and in version 0.1.0. */
+  time: z.iso.datetime().optional(),
+});
 const notes = treePath('.satchel-copies');
 
 /** Brings the copy in `folder`/`<name>` up to date. Every file appears there whole. Throws AppError; its `unchanged` says how far it came. */
@@ -64,11 +71,14 @@ export async function mirrorTo(root: string, folder: string, options: MirrorOpti
   if (liesIn(root, `${folder}/${name}`)) throw inItself();
   const target = new DiskTree(folder);
   return alone(target, async () => {
-    await claim(target, name, source);
-    const copy = new Copy(source.tree, target, name, options);
+    const { note, at } = await claim(target, name, source);
+    const begun = new Date();
+    const lastRun = note.time === undefined ? -Infinity : Date.parse(note.time);
+    const copy = new Copy(source.tree, target, name, lastRun, options);
     try {
       await copy.run();
       await ((await hasMarker(root)) ? withLock(root, () => copy.finish()) : copy.finish());
+      await writeNote(target, at, { ...note, time: begun.toISOString() });
     } catch (cause) {
       throw withUnchanged(
         fileError(folder, cause),
@@ -99,11 +109,17 @@ async function alone<T>(target: DiskTree, work: () => Promise<T>): Promise<T> {
   }
 }
 
-/** Makes sure that `name` is, or becomes, the copy of this workspace and of nothing else. Throws AppError('exists') where it is not. */
-async function claim(target: DiskTree, name: TreePath, source: OpenWorkspace): Promise<void> {
+type Note = z.infer<typeof noteSchema>;
+
+/** Makes sure that `name` is, or becomes, the copy of this workspace and of nothing else; returns its note. Throws AppError('exists') where it is not. */
+async function claim(
+  target: DiskTree,
+  name: TreePath,
+  source: OpenWorkspace,
+): Promise<{ note: Note; at: TreePath }> {
   const key = keyOf(source);
   const at = treePath(`${notes}/${createHash('sha256').update(name).digest('hex').slice(0, 16)}.json`);
-  const note = { format: 1, key, root: source.root, host: os.hostname() };
+  const note: Note = { format: 1, key, root: source.root, host: os.hostname() };
   const others = (whose: string) =>
     new AppError(
       'exists',
@@ -119,15 +135,21 @@ async function claim(target: DiskTree, name: TreePath, source: OpenWorkspace): P
       );
     if (before.key !== key || (await isOtherCopy(before, source)))
       throw others(`: the copy of ${before.root} on ${before.host}`);
-    return checkStillThere(target, name, source);
+    await checkStillThere(target, name, source);
+    return { note: before, at };
   }
   if ((await target.kind(name)) !== null && !(await isCopyOf(target, name, key))) throw others('');
+  await writeNote(target, at, note);
+  await checkStillThere(target, name, source);
+  return { note, at };
+}
+
+async function writeNote(target: DiskTree, at: TreePath, note: Note): Promise<void> {
   await target.write(at, once(utf8(`${JSON.stringify(note, null, 2)}\n`)), { replace: true, tag: 't' });
-  return checkStillThere(target, name, source);
 }
 
 /** The note about a copy; null when it cannot be read. */
-function readNote(bytes: Uint8Array): z.infer<typeof noteSchema> | null {
+function readNote(bytes: Uint8Array): Note | null {
   try {
     return noteSchema.parse(JSON.parse(new TextDecoder().decode(bytes)));
   } catch {
@@ -136,7 +158,7 @@ function readNote(bytes: Uint8Array): z.infer<typeof noteSchema> | null {
 }
 
 /** Whether the workspace at the place in the note is still there, and another folder than this one: one of the two was copied from the other. */
-async function isOtherCopy(before: z.infer<typeof noteSchema>, { root }: OpenWorkspace): Promise<boolean> {
+async function isOtherCopy(before: Note, { root }: OpenWorkspace): Promise<boolean> {
   if (before.host === os.hostname() && before.root === root) return false;
   if (before.host !== os.hostname()) return true;
   return (
@@ -172,11 +194,15 @@ class Copy {
   readonly done: Mirrored;
   private readonly asideIn: TreePath;
   private readonly copied = new Set<TreePath>();
+  /** Stats of files whose copy has their content, and when that was found (ms). */
+  private readonly checked = new Map<TreePath, { seen: FileStat; readAt: number }>();
 
   constructor(
     private readonly source: DiskReading,
     private readonly target: DiskTree,
     private readonly name: TreePath,
+    /** When the last run began that finished, in ms. */
+    private readonly lastRun: number,
     private readonly options: MirrorOptions,
   ) {
     const day = (options.now ?? new Date()).toISOString().slice(0, 19).replace(/[:]/g, '-').replace('T', ' ');
@@ -197,7 +223,7 @@ class Copy {
     const { source, options, done } = this;
     const wanted = new Set<TreePath>();
     [done.same, done.unread] = [0, []];
-    const { paths, passedOver, names, sizes, times, modes } = source.survey('');
+    const { paths, passedOver, names, sizes, times, modes, changes } = source.survey('');
     for (const folder of names.keys()) {
       if (folder === '') continue;
       wanted.add(join(this.name, folder));
@@ -207,7 +233,13 @@ class Copy {
       options.signal?.throwIfAborted();
       if (isPassing(at)) continue;
       wanted.add(join(this.name, at));
-      await this.file({ path: at, size: sizes[n]!, modified: times[n]!, mode: modes[n] });
+      await this.file({
+        path: at,
+        size: sizes[n]!,
+        modified: times[n]!,
+        mode: modes[n],
+        changed: changes[n],
+      });
     }
     for (const { path: at, why } of passedOver)
       if (why !== 'link') done.unread.push(at);
@@ -264,9 +296,12 @@ class Copy {
     const to = join(this.name, f.path);
     const there = await target.stat(to);
     const kind = await target.kind(to);
-    if (kind === 'file' && there?.size === f.size && sameTime(there.modified, f.modified)) {
-      if (!this.copied.has(f.path)) done.same++;
-      return;
+    const readAt = Date.now();
+    if (kind === 'file' && there) {
+      const state = await this.compare(f, there);
+      if (state === 'same' && !this.copied.has(f.path)) done.same++;
+      if (state === 'unread') done.unread.push(f.path);
+      if (state !== 'other') return;
     }
     await this.folder(folderOf(to));
     if (kind !== null) await this.setAside(to);
@@ -288,9 +323,26 @@ class Copy {
     if ((await target.digest(to)) !== digest)
       throw new AppError('disk-error', `${to} reads back different from the drive.`);
     this.copied.add(f.path);
+    this.checked.set(f.path, { seen: f, readAt });
     done.copied = this.copied.size;
     done.bytes += f.size;
     this.options.onFile?.({ files: done.copied, bytes: done.bytes, path: f.path });
+  }
+
+  /** Compares a file with its copy. Both are read only where the file may have been replaced by another of the same size and time. */
+  private async compare(f: FileStat, there: FileStat): Promise<'same' | 'other' | 'unread'> {
+    if (!seemsUnchanged({ ...f, changed: undefined }, there)) return 'other';
+    const { seen, readAt } = this.checked.get(f.path) ?? {
+      seen: { ...f, changed: undefined },
+      readAt: this.lastRun,
+    };
+    if (isStillAsRead(f, seen, readAt)) return 'same';
+    if (!(await this.readable(f.path))) return 'unread';
+    const now = Date.now();
+    const own = await this.source.digest(f.path);
+    if (own !== (await this.target.digest(join(this.name, f.path)))) return 'other';
+    this.checked.set(f.path, { seen: f, readAt: now });
+    return 'same';
   }
 
   private async readable(at: TreePath): Promise<boolean> {

@@ -238,7 +238,13 @@ export class DiskReading implements FileTree {
 }
 
 function statOf(p: TreePath, stat: fs.Stats): FileStat {
-  return { path: p, size: stat.size, modified: stat.mtimeMs, mode: stat.mode & 0o7777 };
+  return {
+    path: p,
+    size: stat.size,
+    modified: stat.mtimeMs,
+    mode: stat.mode & 0o7777,
+    changed: stat.ctimeMs,
+  };
 }
 
 /** Bytes of an open file; a range past the end is cut. */

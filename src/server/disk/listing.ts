@@ -106,6 +106,8 @@ export interface Survey {
   paths: TreePath[];
   sizes: number[];
   times: number[];
+  /** `FileStat.changed`. */
+  changes: number[];
   /** Permission bits. */
   modes: number[];
   /** Folder → the names in it. */
@@ -124,7 +126,15 @@ export function surveyFolder(
   calls: DiskCalls,
   signal?: CancelSignal,
 ): Survey {
-  const found: Survey = { paths: [], sizes: [], times: [], modes: [], names: new Map(), passedOver: [] };
+  const found: Survey = {
+    paths: [],
+    sizes: [],
+    times: [],
+    changes: [],
+    modes: [],
+    names: new Map(),
+    passedOver: [],
+  };
   const waiting = [''];
   for (let folder = waiting.pop(); folder !== undefined; folder = waiting.pop()) {
     signal?.throwIfAborted();
@@ -145,6 +155,7 @@ export function surveyFolder(
         found.paths.push(at as TreePath);
         found.sizes.push(stat.size);
         found.times.push(stat.mtimeMs);
+        found.changes.push(stat.ctimeMs);
         found.modes.push(stat.mode & 0o7777);
         listed.push(name);
       } else {

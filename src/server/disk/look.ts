@@ -43,7 +43,7 @@ async function stateOf(top: string, isOver: () => boolean): Promise<string | nul
       const absolute = path.join(at, entry.name);
       if (entry.isDirectory()) waiting.push(absolute);
       const stat = entry.isFile() ? fs.lstatSync(absolute, { throwIfNoEntry: false }) : null;
-      hash.update(`${absolute}\0${stat?.size ?? ''}\0${stat?.mtimeMs ?? ''}\n`);
+      hash.update(`${absolute}\0${stat?.size ?? ''}\0${stat?.mtimeMs ?? ''}\0${stat?.ctimeMs ?? ''}\n`);
     }
   }
   return hash.digest('hex');

@@ -103,7 +103,7 @@ async function fontFacts(file: string): Promise<Partial<LeafFacts>> {
 export async function factsOf(absolute: string): Promise<LeafFacts | null> {
   const file = toSystem(absolute);
   const stat = fs.statSync(file);
-  const key = `${file}\0${stat.size}\0${stat.mtimeMs}`;
+  const key = `${file}\0${stat.size}\0${stat.mtimeMs}\0${stat.ctimeMs}`;
   const held = known.get(key);
   if (held !== undefined) return held;
   const head = headOf(file);

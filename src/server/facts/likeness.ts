@@ -38,7 +38,7 @@ const [columns, rows] = [9, 8];
 /** The looks of a picture of any format that can be shown. Null: no picture, or a plain one that is like many. */
 export async function printOf(absolute: string, allowed: PictureTask['allowed']): Promise<Print | null> {
   const stat = fs.statSync(toSystem(absolute));
-  const key = `${absolute}\0${stat.size}\0${stat.mtimeMs}`;
+  const key = `${absolute}\0${stat.size}\0${stat.mtimeMs}\0${stat.ctimeMs}`;
   const held = prints.get(key);
   if (held !== undefined) return held;
   let print: Print | null = null;

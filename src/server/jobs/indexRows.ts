@@ -1,6 +1,7 @@
 // The rows of the index that come from a scene, and how they are sent to the server: in batches.
 
 import { fullPath } from '@/core/formats/format';
+import type { Seen } from '@/core/files/times';
 import type { Problem } from '@/core/problem';
 import { utf8 } from '@/core/text/bytes';
 import { isReady } from '@/core/references/resolve';
@@ -10,8 +11,8 @@ import type { OpenWorkspace } from '../workspaces/open';
 
 const mostRows = 1000;
 
-/** What lies at a path inside the root. */
-export type StatOf = (path: string) => { size: number; modified: number } | null;
+/** The stat of a file inside the root. */
+export type StatOf = (path: string) => Seen | null;
 
 /** Size of a reference's target in bytes, of all files of a sequence; null where there is none. */
 async function sizeOf(workspace: OpenWorkspace, statOf: StatOf, r: JudgedReference): Promise<number | null> {

@@ -5,6 +5,7 @@ import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { pastTick } from '@/core/files/testing/tick';
 import { fullPath } from '@/core/formats/format';
 import { settingOf } from '@/core/plans/workspace';
 import { scan } from '@/core/references/scan';
@@ -102,6 +103,7 @@ test('nothing changed: nothing is read and nothing sent; one scene changed: that
     put(root, `scenes/s${i}.gltf`, gltf(`../textures/t${i}.png`, '../textures/gone.png'));
   for (let i = 0; i < 20; i++) put(root, `textures/t${i}.png`, 'x');
   const index = new Index(root);
+  await pastTick();
   expect((await index.scan()).delta).toBeNull();
   expect(index.reads).toHaveLength(20);
   expect(await index.scan()).toMatchObject({
@@ -110,6 +112,7 @@ test('nothing changed: nothing is read and nothing sent; one scene changed: that
   });
   expect([index.reads, index.sent]).toEqual([[], 0]);
   put(root, 'scenes/s3.gltf', gltf('../textures/t4.png'), new Date('2026-11-02'));
+  await pastTick();
   expect((await index.scan()).delta!.scenes).toEqual(['scenes/s3.gltf']);
   expect(index.reads).toEqual(['scenes/s3.gltf']);
   expect([index.files.get('textures/t4.png')!.uses, index.files.get('textures/t3.png')!.unused]).toEqual([
@@ -130,12 +133,28 @@ test('nothing changed: nothing is read and nothing sent; one scene changed: that
   expect(indexed(index)).toEqual(await anew(index));
 });
 
+test('a scene swapped for another of the same size and time is read again', async () => {
+  const root = path.join(base, 'swapped');
+  put(root, 'scenes/a.gltf', gltf('../textures/one.png'));
+  put(root, 'other.gltf', gltf('../textures/two.png'));
+  await pastTick();
+  const index = new Index(root);
+  await index.scan();
+  await index.scan();
+  expect(index.reads).toEqual([]);
+  fs.renameSync(path.join(root, 'other.gltf'), path.join(root, 'scenes/a.gltf'));
+  await index.scan();
+  expect(index.reads).toEqual(['scenes/a.gltf']);
+  expect(index.rows.get('scenes/a.gltf')!.map((r) => r.written)).toEqual(['../textures/two.png']);
+});
+
 test('a cancelled scan is taken up where it stopped', async () => {
   const root = path.join(base, 'cut');
   for (let i = 0; i < 30; i++) put(root, `s${String(i).padStart(2, '0')}.gltf`, gltf('a.png'));
   const index = new Index(root);
   const cancel = new AbortController();
   let seen = 0;
+  await pastTick();
   await expect(index.scan(cancel.signal, () => ++seen === 12 && cancel.abort())).rejects.toThrow();
   expect(index.reads).toHaveLength(12);
   await index.scan();

@@ -5,6 +5,7 @@ import type { CancelSignal } from '@/core/files/fileTree';
 import { ownFolder, markerPath } from '@/core/files/records';
 import { createHash } from 'node:crypto';
 import { AppError } from '@/core/errors';
+import { isStillAsRead, seemsUnchanged, type Seen } from '@/core/files/times';
 import type { TreePath } from '@/core/files/treePath';
 
 import { formatOfName, isSceneFormat, type FileReading } from '@/core/formats/formats';
@@ -21,11 +22,10 @@ import { lastVersion } from '../workspaces/versions';
 import { Batches, problemsOf, rowsOf, type StatOf } from './indexRows';
 import type { OpenWorkspace } from '../workspaces/open';
 
-/** A reading with the node and material names of its scene; of the file when it was `size` bytes long and last written at `modified`. */
+/** A reading with the node and material names of its scene, and the stat of the file when it was read. */
 interface Recalled extends Omit<FileReading, 'bytes' | 'rewrite'> {
   uses: Map<string, string[]>;
-  size: number;
-  modified: number;
+  seen: Seen;
 }
 
 /** What the index has of a scene, and what its judging depended on. */
@@ -58,8 +58,6 @@ interface Held {
 // Four roots at most.
 const held = new Map<string, Held>();
 const mostRoots = 4;
-// A file written just before it was read may be written once more within the grain of its clock (2 s on FAT).
-const clockGrain = 2500;
 // Where a JSON part is larger than this, node and material names are not looked up at scanning.
 const namesUpTo = 8 * 1024 * 1024;
 
@@ -84,13 +82,14 @@ function recall(root: string): Held {
 async function readOrRecall(
   workspace: OpenWorkspace,
   scene: TreePath,
-  stat: { size: number; modified: number },
+  stat: Seen,
   room: Uint8Array,
   known: Held,
 ): Promise<Recalled | { problems: Problem[] } | null> {
   const old = known.readings.get(scene);
-  if (old && old.size === stat.size && old.modified === stat.modified) return old;
+  if (old && seemsUnchanged(stat, old.seen)) return old;
   known.readings.delete(scene);
+  const readAt = Date.now();
   const reading = await readScene(workspace.tree, scene, room);
   if (!reading || !('format' in reading)) return reading;
   const json =
@@ -106,9 +105,9 @@ async function readOrRecall(
     problems,
     ...(otherReadings ? { otherReadings } : {}),
     uses: json && json.length <= namesUpTo ? gltfUses(json) : new Map<string, string[]>(),
-    ...stat,
+    seen: stat,
   };
-  if (Date.now() - stat.modified > clockGrain) known.readings.set(scene, fresh);
+  if (isStillAsRead(stat, stat, readAt)) known.readings.set(scene, fresh);
   return fresh;
 }
 
@@ -174,7 +173,8 @@ function differencesOf(before: Survey | null, found: Survey): Differences {
     for (const [i, path] of found.paths.entries()) {
       const isResized = before.sizes[i] !== found.sizes[i];
       if (isResized) resized.add(path);
-      if (isResized || before.times[i] !== found.times[i]) touched.add(path);
+      if (isResized || before.times[i] !== found.times[i] || before.changes[i] !== found.changes[i])
+        touched.add(path);
     }
   return { sameNames, touched, resized };
 }
@@ -300,7 +300,9 @@ export async function scanInto(
   const differences = beginScan(found, isKnown, known);
   const statOf: StatOf = (path) => {
     const i = known.at.get(path);
-    return i === undefined ? null : { size: found.sizes[i]!, modified: found.times[i]! };
+    return i === undefined
+      ? null
+      : { size: found.sizes[i]!, modified: found.times[i]!, changed: found.changes[i]! };
   };
   const batches = new Batches(say);
   const scan: Scan = { workspace, known, found, differences, statOf, batches, changed: [] };

@@ -1,12 +1,13 @@
 // Work of travelling: bags, rehearsals, arrivals, hand-ins, backups.
 
 import { readRule } from '@/core/backups/thinning';
-import { againstNow, summaryOf } from '@/core/backups/snapshot';
+import { summaryOf } from '@/core/backups/snapshot';
 import { usualChoice } from '@/core/bags/travelling';
 import { rootPath } from '@/core/files/treePath';
 import { AppError } from '@/core/errors';
 import { isOwn } from '@/core/files/records';
 import { filesNow } from '@/core/plans/planBack';
+import { compareWithState, type FolderState, type KeptFile } from '@/core/versions/folderState';
 import { fromSystem } from '../disk/system';
 import { freeBytes } from '../disk/use';
 import { archiveTo, bringBack } from '../backups/archive';
@@ -29,7 +30,7 @@ import { unpack } from '../bags/unpack';
 import { verify } from '../bags/verify';
 import { checkAll, checkDelivery, handInTable } from '../handIn/checkDelivery';
 import { handInTags } from '../handIn/tags';
-import { hasMarker, readWorkspace } from '../workspaces/open';
+import { hasMarker, readWorkspace, type OpenWorkspace } from '../workspaces/open';
 import { DiskReading } from '../disk/diskReading';
 import { lookToWire } from '@/wire/travel';
 import { guarded, type Works } from './doing';
@@ -66,6 +67,14 @@ const whichOf = (which: { keep: string } | { ids: string[] }) => {
   if (!rule) throw new AppError('bad-request', `“${which.keep}” is no rule of what to keep.`);
   return byRule(rule, Date.now());
 };
+
+/** Users' files of a workspace, compared with a state of it. */
+async function comparedWithNow(state: FolderState, workspace: OpenWorkspace) {
+  const now = (await filesNow(workspace, [])).filter((f) => !isOwn(f.path));
+  const { changed, gone, fresh, same } = await compareWithState(state, now, (p) => workspace.tree.digest(p));
+  const paths = (files: readonly KeptFile[]) => files.map((f) => f[0]);
+  return { changed: paths(changed), gone: paths(gone), fresh: fresh.map((f) => f.path), same };
+}
 
 export const travelWorks: Pick<Works, Of> = {
   async pack(
@@ -179,13 +188,7 @@ export const travelWorks: Pick<Works, Of> = {
       snapshot: summaryOf(snapshot),
       files: users.files.map(([path, size, modified]) => [path, size, modified]),
       unread: snapshot.unread,
-      against: workspace
-        ? await againstNow(
-            users,
-            (await filesNow(workspace, [])).filter((f) => !isOwn(f.path)),
-            (p) => workspace.tree.digest(p),
-          )
-        : null,
+      against: workspace ? await comparedWithNow(users, workspace) : null,
     };
   },
   'snapshot-judge': async ({ folder, snapshot }, { signal }) =>

@@ -123,7 +123,7 @@ export async function measureScenes(
     onScene(i + 1, paths.length, path);
     const stat = await workspace.tree.stat(path);
     if (!stat) continue;
-    const key = `${workspace.root}\0${path}\0${stat.size}\0${stat.modified}`;
+    const key = `${workspace.root}\0${path}\0${stat.size}\0${stat.modified}\0${stat.changed}`;
     let one = remembered.get(key) as Awaited<ReturnType<typeof measureOne>> | undefined;
     if (one === undefined) {
       one = await measureOne(workspace, path, stat.size).catch(() => null);

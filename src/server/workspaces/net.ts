@@ -9,7 +9,7 @@ import { allSeries } from '@/core/plans/planSave';
 import { SceneSet } from '@/core/plans/sceneSet';
 import { ownFiles } from '@/core/plans/versionFiles';
 import { startKeeping } from '@/core/store/keeping';
-import { sameTime } from '@/core/files/times';
+import { seemsUnchanged } from '@/core/files/times';
 import { decodeText, utf8 } from '@/core/text/bytes';
 import {
   isNetUnderstood,
@@ -134,10 +134,10 @@ async function lookAtScene(
     if (!stat) return 'unchanged'; // it has gone: there is nothing to keep
     const last = net?.states.at(-1);
     const seen = net?.seen;
-    if (!last || !seen || stat.size !== seen.size || !sameTime(stat.modified, seen.modified)) return stat;
+    if (!last || !seen || !seemsUnchanged(stat, seen)) return stat;
     for (const file of last.files.slice(0, -1)) {
       const own = await tree.stat(file.path);
-      if (!own || own.size !== file.size || !sameTime(own.modified, file.modified)) return stat;
+      if (!own || !seemsUnchanged(own, file)) return stat;
     }
     return 'unchanged';
   } catch (cause) {
@@ -159,7 +159,7 @@ async function settled(
     const still: typeof waiting = [];
     for (const { scene, stat } of waiting) {
       const now = await tree.stat(scene).catch(() => null);
-      if (now && now.size === stat.size && now.modified === stat.modified) ready.push(scene);
+      if (now && seemsUnchanged(now, stat)) ready.push(scene);
       else if (now) still.push({ scene, stat: now });
     }
     waiting = still;
@@ -186,13 +186,15 @@ async function keepScene(
         const stat = await tree.stat(path);
         if (!stat) throw new AppError('not-found', `${path} is not there any more.`);
         const { digest, size } = await keeping.put(tree.stream(path), stat.size);
-        files.push({ path, digest, size, modified: stat.modified });
+        files.push({ path, digest, size, modified: stat.modified, changed: stat.changed });
       }
       if (!(await areStill(tree, files))) continue;
       const last = nets.get(scene)?.states.at(-1);
       const at = clock.now();
-      if (last && isSameState(last, files))
-        return { line: 'same', at, scene, modified: files.at(-1)!.modified };
+      if (last && isSameState(last, files)) {
+        const { modified, changed } = files.at(-1)!;
+        return { line: 'same', at, scene, modified, changed };
+      }
       return { line: 'kept', at, scene, files, broken: set.unread.get(scene)?.message ?? null };
     } catch (cause) {
       if (!(cause instanceof AppError)) throw cause;
@@ -205,7 +207,7 @@ async function keepScene(
 async function areStill(tree: OpenWorkspace['tree'], files: readonly StoredFile[]): Promise<boolean> {
   for (const f of files) {
     const stat = await tree.stat(f.path);
-    if (stat?.size !== f.size || stat.modified !== f.modified) return false;
+    if (!stat || !seemsUnchanged(stat, f)) return false;
   }
   return true;
 }
