@@ -119,6 +119,7 @@ export const writers = {
     'records of changes across workspaces, in the data folder; the changes themselves use withLock',
   'server/workspaces/drops': 'files dropped on the window, in the data folder',
   'server/workspaces/stage': 'files chosen in the browser, in the data folder',
+  'server/arrive/lineage': 'the temporary folder in which a second delivery is unpacked',
   'server/backups/backupFolder': 'a backup folder, under its own lock',
   'server/backups/mirror': 'the folder of a mirror, under its own lock',
   'server/backups/giveBack': 'a new folder, renamed into place when complete',

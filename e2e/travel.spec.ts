@@ -156,6 +156,23 @@ test('made ready, chosen, fitted, checked against what was asked, packed for the
   expect(fs.readFileSync(path.join(there, 'scenes/quay.usda'), 'utf8')).toContain('# ours');
   expect(fs.readFileSync(path.join(there, 'scenes/quay(2).usda'), 'utf8')).toContain('# theirs');
   expect(fs.existsSync(path.join(there, 'textures/new one.png'))).toBe(true);
+
+  // A copy made by hand may be separate work, which has to be confirmed.
+  const copy = path.join(demo(), 'copied by hand');
+  fs.cpSync(there, copy, { recursive: true });
+  fs.writeFileSync(path.join(copy, 'textures/separate.png'), 's');
+  await page.goto(`${server.address}/travel${w}`);
+  await arrived.getByRole('textbox', { name: 'What arrived' }).fill(copy);
+  await arrived.getByLabel('As').fill('lantern');
+  await arrived.getByRole('button', { name: 'Compare…' }).click();
+  await expect(page.getByText('Same work, or a separate copy?')).toBeVisible();
+  const planFiles = page.getByRole('button', { name: 'Plan 1 file…' });
+  await expect(planFiles).toBeDisabled();
+  await axe(page, 'a delivery that may be a copy');
+  await page.getByRole('checkbox', { name: 'Both are the same work' }).click({ force: true });
+  await planFiles.click();
+  await apply(page);
+  expect(fs.existsSync(path.join(there, 'textures/separate.png'))).toBe(true);
 });
 
 test('backed up twice, proven, damaged by hand, healed, given back, moved off and brought back', async ({

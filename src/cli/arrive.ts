@@ -9,7 +9,6 @@ import { bytes, count } from '@/core/text/figures';
 import { planArriveAgain, type AgainChoice, type AgainFile } from '@/core/plans/planArriveAgain';
 import { dataFolder } from '@/server/dataFolder';
 import { diskOutside } from '@/server/disk/diskOutside';
-import { DiskReading } from '@/server/disk/diskReading';
 import { fromSystem, toSystem } from '@/server/disk/system';
 import type { HeadMap } from '@/server/arrive/heads';
 import type { HandInView } from '@/wire/handIn';
@@ -204,16 +203,18 @@ const says: Record<AgainFile['is'], string> = {
 
 /** What came is another state of the workspace that lies there already. */
 async function again(call: Call, at: string, to: string, heads: readonly HeadMap[]) {
-  const { isSameWorkspace, lookAgain, settleSecondDelivery } = await import('@/server/arrive/again');
+  const { receiveAgain, settleSecondDelivery } = await import('@/server/arrive/again');
+  const { checkSameLine } = await import('@/server/arrive/lineage');
   const { recogniseArrival } = await import('@/server/arrive/recognise');
-  const { takeIn } = await import('@/server/arrive/takeIn');
+  const { readWorkspace } = await import('@/server/workspaces/open');
   const temporary = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-arrive-'));
   try {
-    const incoming = fromSystem(path.join(temporary, 'it'));
-    const { left: behind } = await takeIn(await recogniseArrival(at), incoming, { parts: ownParts() });
-    if (!(await isSameWorkspace(to, new DiskReading(incoming))))
-      throw new AppError('not-empty', `${to} holds another workspace. Choose a new or an empty folder.`);
-    const files = await lookAgain(to, incoming);
+    const {
+      from: incoming,
+      left: behind,
+      files,
+      isSameLine,
+    } = await receiveAgain(await recogniseArrival(at), to, fromSystem(temporary), { parts: ownParts() });
     const others = files.filter((f) => f.is !== 'same');
     const way = text(call, 'both') ?? 'ours';
     if (!['ours', 'theirs', 'beside'].includes(way))
@@ -228,8 +229,9 @@ async function again(call: Call, at: string, to: string, heads: readonly HeadMap
       else if (f.is === 'both' && way === 'beside') choices.set(f.path, 'beside');
     let entry: string | null = null;
     let settled: Awaited<ReturnType<typeof settleSecondDelivery>> | null = null;
+    const isConfirmed = isSameLine || call.flags['same-work'] === true;
+    if (call.yes && !isConfirmed) await checkSameLine(await readWorkspace(to), incoming);
     if (call.yes && choices.size > 0) {
-      const { readWorkspace } = await import('@/server/workspaces/open');
       const { applyPlan } = await import('@/server/workspaces/changing');
       entry = (
         await applyPlan(to, await planArriveAgain(await readWorkspace(to), incoming, choices, diskOutside))
@@ -241,6 +243,7 @@ async function again(call: Call, at: string, to: string, heads: readonly HeadMap
       json: {
         applied: entry !== null,
         again: true,
+        isSameLine,
         root: to,
         entry,
         files: others.map((f) => ({ ...f, taken: choices.get(f.path) ?? null })),
@@ -272,7 +275,9 @@ async function again(call: Call, at: string, to: string, heads: readonly HeadMap
             ? `Done: ledger entry ${entry}. ${settled?.sentence ?? ''}`
             : choices.size === 0
               ? 'There is nothing to take over.'
-              : 'Nothing was written; apply with --yes.',
+              : isConfirmed
+                ? 'Nothing was written; apply with --yes.'
+                : `Nothing was written. The delivery may be separate work that began as a copy of ${to}: the two folders have not exchanged deliveries before. If both are the same work, apply with --same-work --yes.`,
         ]
           .filter(Boolean)
           .join('\n'),

@@ -227,6 +227,16 @@ test('the whole way: new, bring, save, versions, restore, repath, pack, verify, 
   expect(everything(path.join(base, 'arrived'))).toEqual(everything(own));
   expect(satchel('refs', path.join(base, 'arrived')).status).toBe(0);
 
+  // A copy of the folder may be separate work: nothing of it is merged unconfirmed.
+  const [arrived, copy] = [path.join(base, 'arrived'), path.join(base, 'copied')];
+  fs.cpSync(arrived, copy, { recursive: true, preserveTimestamps: true });
+  fs.writeFileSync(path.join(copy, 'textures/theirs.png'), 'theirs');
+  const again = ['arrive', copy, '--to', arrived, '--yes'];
+  expect(satchel(...again).stderr).toMatch(/may be separate work.*--same-work/s);
+  expect(fs.existsSync(path.join(arrived, 'textures/theirs.png'))).toBe(false);
+  expect(satchel(...again, '--same-work').status).toBe(0);
+  expect(fs.existsSync(path.join(arrived, 'textures/theirs.png'))).toBe(true);
+
   const ledger = satchel('ledger', own, '--json').json() as unknown as {
     entries: { id: string; state: string; kind: string }[];
   };

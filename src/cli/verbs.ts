@@ -510,11 +510,16 @@ export const verbs: Record<string, VerbHead> = {
     load: async () => (await import('./arrive')).arriveVerbs['hand-in']!,
   },
   arrive: {
-    use: 'arrive BAG|DIR --to DIR [--map FROM=TO…] [--both ours|theirs|beside]',
+    use: 'arrive BAG|DIR --to DIR [--map FROM=TO…] [--both ours|theirs|beside] [--same-work]',
     about:
-      'what came (a bag, a ZIP, a folder): verified, put into its folder, path heads of the other machine read as they are here (--map, remembered), references repaired, the first scene named. Where the same workspace lies there already: what is new, changed there, here, or on both sides',
+      'what came (a bag, a ZIP, a folder): verified, put into its folder, path heads of the other machine read as they are here (--map, remembered), references repaired, the first scene named. Where the same workspace lies there already: what is new, changed there, here, or on both sides; --same-work confirms that a delivery from a folder unknown so far is the same work and no separate copy',
     example: 'satchel arrive /media/stick/harbour.zip --to ~/work/harbour --map E:/=/media/stick --yes',
-    flags: { to: { type: 'string' }, map: { type: 'string', multiple: true }, both: { type: 'string' } },
+    flags: {
+      to: { type: 'string' },
+      map: { type: 'string', multiple: true },
+      both: { type: 'string' },
+      'same-work': { type: 'boolean' },
+    },
     words: [1, 1],
     writes: flag('to'),
     load: async () => (await import('./arrive')).arriveVerbs.arrive!,

@@ -10,6 +10,10 @@ export const errorTable = {
   'inside-workspace': { status: 409, next: 'Choose a folder outside that workspace, or work in that one.' },
   exists: { status: 409, next: 'Choose another name or another folder.' },
   'not-empty': { status: 409, next: 'Choose a new or an empty folder.' },
+  'may-be-a-copy': {
+    status: 409,
+    next: 'If both are the same work, confirm that (command line: --same-work). Otherwise choose a new or an empty folder.',
+  },
   'bad-name': { status: 422, next: 'Change the name; it must be legal on Windows, macOS and Linux.' },
   'bad-layout': { status: 422, next: 'Correct the line that is named and try again.' },
   'too-wide': { status: 409, next: 'Allow the folder in which your work lies, or this one all the same.' },

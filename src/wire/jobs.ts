@@ -166,6 +166,8 @@ export const planRequest = z.discriminatedUnion('kind', [
       .array(z.tuple([treePathText, z.enum(['take', 'beside'])]))
       .min(1)
       .max(200_000),
+    /** The user confirmed that the delivery is the same work as the workspace (server/arrive/lineage.ts). */
+    sameWork: z.boolean().default(false),
   }),
   /** Files of a snapshot, back into the workspace. */
   z.object({

@@ -221,6 +221,8 @@ export const arriveResult = z.union([
   z.object({
     applied: z.boolean(),
     again: z.literal(true),
+    /** False: the delivery may be separate work that began as a copy (--same-work). */
+    isSameLine: z.boolean(),
     root: z.string(),
     entry: z.string().nullable(),
     files: z.array(againFile.extend({ taken: z.enum(['take', 'beside']).nullable() })),

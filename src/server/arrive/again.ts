@@ -1,6 +1,6 @@
 // A second arrival on disk: both sides are read, with what arrived the first time.
 
-import { withUnchanged } from '@/core/errors';
+import { AppError, withUnchanged } from '@/core/errors';
 import type { Digest } from '@/core/files/digest';
 import type { CancelSignal } from '@/core/files/fileTree';
 import { isOwn, markerPath } from '@/core/files/records';
@@ -11,8 +11,10 @@ import { parseWorkspaceFile } from '@/wire/workspace';
 import { DiskReading } from '../disk/diskReading';
 import { hasMarker, readWorkspace } from '../workspaces/open';
 import { settleIn, type Arrived, type ArriveOptions } from './arrive';
-import { readBase } from './base';
-import type { TakenIn } from './takeIn';
+import { readBase, readExchanged } from './base';
+import { isSameLine, lineageOf, lineageOfDelivery, readLineage, withDelivery, writeLineage } from './lineage';
+import type { Recognised } from './recognise';
+import { takeIn, type TakenIn, type TakeInOptions } from './takeIn';
 
 async function sidesIn(tree: DiskReading, signal?: CancelSignal) {
   const found = new Map<string, { size: number; modified: number; digest: Digest }>();
@@ -31,6 +33,32 @@ export async function isSameWorkspace(root: string, incoming: DiskReading): Prom
   const own = (await readWorkspace(root)).file;
   const theirs = parseWorkspaceFile(decodeText(await incoming.read(markerPath)).text, markerPath);
   return own.created === theirs.created && own.name === theirs.name;
+}
+
+export interface SecondDelivery {
+  /** The folder with the unpacked delivery. */
+  from: string;
+  left: TakenIn['left'];
+  files: AgainFile[];
+  /** False: the delivery may be separate work that began as a copy; the user must confirm that it is the same (lineage.ts). */
+  isSameLine: boolean;
+}
+
+/** Unpacks a delivery into `staging` and compares it with the workspace. Throws AppError if the delivery is another workspace. */
+export async function receiveAgain(
+  what: Recognised,
+  root: string,
+  staging: string,
+  options: TakeInOptions = {},
+): Promise<SecondDelivery> {
+  const from = `${staging}/it`;
+  const lineage = await lineageOfDelivery(what);
+  const { left } = await takeIn(what, from, options);
+  if (!(await isSameWorkspace(root, new DiskReading(from))))
+    throw new AppError('not-empty', `${root} holds another workspace. Choose a new or an empty folder.`);
+  writeLineage(from, lineage);
+  const files = await lookAgain(root, from, options.signal);
+  return { from, left, files, isSameLine: isSameLine(await lineageOf(await readWorkspace(root)), lineage) };
 }
 
 /** How every file of both sides stands. `incoming`: the folder in which what came lies. */
@@ -53,7 +81,9 @@ export async function settleSecondDelivery(
   options: Pick<ArriveOptions, 'heads' | 'signal'>,
   left: TakenIn['left'] = [],
 ): Promise<Arrived> {
-  const old = await readBase(await readWorkspace(root));
+  const workspace = await readWorkspace(root);
+  const old = await readBase(workspace);
+  const exchanged = withDelivery(await readExchanged(workspace), readLineage(incoming));
   const base = new Map(
     [...(await sidesIn(new DiskReading(incoming), options.signal))].map(([path, { digest }]) => {
       const known = old?.get(path);
@@ -61,7 +91,14 @@ export async function settleSecondDelivery(
     }),
   );
   try {
-    return await settleIn({ root, files: 0, bytes: 0, left }, { ...options, repair: true, base });
+    return await settleIn(
+      { root, files: 0, bytes: 0, left },
+      {
+        ...options,
+        repair: true,
+        delivery: { base, exchanged },
+      },
+    );
   } catch (cause) {
     throw withUnchanged(
       cause,

@@ -17,8 +17,9 @@ import { count } from '@/core/text/figures';
 import { planSettings } from '@/core/plans/planSettings';
 import { applyPlan } from '../workspaces/changing';
 import { hasMarker, plainFolder, readWorkspace, type OpenWorkspace } from '../workspaces/open';
-import { asCame, digestsIn, keepBase, readBase } from './base';
+import { asCame, digestsIn, keepBase, readBase, readExchanged } from './base';
 import { mapped, unknownHeads, type HeadMap } from './heads';
+import { lineageOfDelivery, withDelivery } from './lineage';
 import type { Recognised } from './recognise';
 import { takeIn, type TakenIn, type TakeInOptions } from './takeIn';
 
@@ -55,9 +56,13 @@ export interface Arrived extends TakenIn {
 
 /** Takes in what was recognised, to `to`. */
 export async function arrive(what: Recognised, to: string, options: ArriveOptions): Promise<Arrived> {
+  const lineage = await lineageOfDelivery(what);
   const taken = await takeIn(what, to, options);
   try {
-    return await settleIn(taken, options);
+    return await settleIn(taken, {
+      ...options,
+      delivery: { base: null, exchanged: withDelivery([], lineage) },
+    });
   } catch (cause) {
     throw withUnchanged(
       cause,
@@ -66,10 +71,15 @@ export async function arrive(what: Recognised, to: string, options: ArriveOption
   }
 }
 
-/** Does the same for files that are already in place: a copied folder, or files of a second delivery. `base` is that delivery. */
+/**
+ * Does the same for files that are already in place: a copied folder, or files of a second delivery. `delivery` replaces the record of the last delivery; with
+ * `base` null, the files are recorded as they are now.
+ */
 export async function settleIn(
   taken: TakenIn,
-  options: Pick<ArriveOptions, 'heads' | 'repair' | 'signal'> & { base?: Base | undefined },
+  options: Pick<ArriveOptions, 'heads' | 'repair' | 'signal'> & {
+    delivery?: { base: Base | null; exchanged: readonly string[] } | undefined;
+  },
 ): Promise<Arrived> {
   const { root } = taken;
   const isWorkspace = await hasMarker(root);
@@ -86,7 +96,13 @@ export async function settleIn(
   }
   const after = isWorkspace ? await readWorkspace(root) : workspace;
   const judged = await judgedIn(after);
-  if (before) await keepBase(after, options.base ?? (await readBase(after)) ?? asCame(before), before);
+  if (before) {
+    const { base, exchanged } = options.delivery ?? {
+      base: await readBase(after),
+      exchanged: await readExchanged(after),
+    };
+    await keepBase(after, { base: base ?? asCame(before), exchanged }, before);
+  }
   return {
     ...taken,
     isWorkspace,

@@ -15,22 +15,36 @@ const basePath = treePath(`${ownFolder}/arrived.json`);
 const shape = z.object({
   format: z.literal(1),
   files: z.array(z.tuple([z.string(), z.string()]).rest(z.string())),
+  /** See lineage.ts. */
+  exchanged: z.array(z.string()).optional(),
 });
 
-/** The last delivery; null when none was recorded or the record cannot be read. */
-export async function readBase({ tree }: Pick<OpenWorkspace, 'tree'>): Promise<Base | null> {
+async function readRecord({ tree }: Pick<OpenWorkspace, 'tree'>): Promise<z.infer<typeof shape> | null> {
   if ((await tree.kind(basePath)) !== 'file') return null;
   try {
-    const { files } = shape.parse(JSON.parse(decodeText(await tree.read(basePath)).text));
-    return new Map(
-      files.map(([p, came, repaired]) => [
-        p,
-        { came: came as Digest, repaired: (repaired ?? null) as Digest | null },
-      ]),
-    );
+    return shape.parse(JSON.parse(decodeText(await tree.read(basePath)).text));
   } catch {
     return null;
   }
+}
+
+/** The last delivery; null when none was recorded or the record cannot be read. */
+export async function readBase(workspace: Pick<OpenWorkspace, 'tree'>): Promise<Base | null> {
+  const record = await readRecord(workspace);
+  return (
+    record &&
+    new Map(
+      record.files.map(([p, came, repaired]) => [
+        p,
+        { came: came as Digest, repaired: (repaired ?? null) as Digest | null },
+      ]),
+    )
+  );
+}
+
+/** Marks of the folders that deliveries came from (lineage.ts). */
+export async function readExchanged(workspace: Pick<OpenWorkspace, 'tree'>): Promise<string[]> {
+  return (await readRecord(workspace))?.exchanged ?? [];
 }
 
 /** Digest of every file except the workspace's own records. */
@@ -50,7 +64,7 @@ export const asCame = (digests: ReadonlyMap<string, Digest>): Base =>
 /** Records the delivery after the repair. `before` holds the digests from before the repair: a file that the user had changed by then does not count as repaired. */
 export async function keepBase(
   { root, tree }: Pick<OpenWorkspace, 'root' | 'tree'>,
-  base: Base,
+  { base, exchanged }: { base: Base; exchanged: readonly string[] },
   before: ReadonlyMap<string, Digest>,
 ): Promise<void> {
   const files: [string, string, string?][] = [];
@@ -61,7 +75,7 @@ export async function keepBase(
     const mended = now !== null && now !== came ? now : repaired;
     files.push(mended === null ? [path, came] : [path, came, mended]);
   }
-  const text = JSON.stringify({ format: 1, time: new Date().toISOString(), files });
+  const text = JSON.stringify({ format: 1, time: new Date().toISOString(), files, exchanged });
   await withLock(root, (locked) =>
     locked.tree.write(basePath, once(utf8(`${text}\n`)), { replace: true, tag: 't' }),
   );

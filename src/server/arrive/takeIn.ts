@@ -7,6 +7,7 @@ import { refusals, refusedArchive } from '@/core/bags/archive';
 import { AppError } from '@/core/errors';
 import { behindLink } from '@/core/files/behindLink';
 import { whyPassedOver, type ByteStream, type CancelSignal, type PassedOver } from '@/core/files/fileTree';
+import { isPassing } from '@/core/files/records';
 import { rootPath, type TreePath } from '@/core/files/treePath';
 import { isLitter } from '@/core/names/litter';
 import { fillFolder, placeFor } from '../bags/intoFolder';
@@ -75,8 +76,6 @@ export async function takeIn(what: Recognised, to: string, options: TakeInOption
       else left.push({ path: found.leadsNowhere, why: whyPassedOver.link });
   return fill(files, left, to, options);
 }
-
-const isPassing = (p: string) => p === '.satchel/lock' || p.startsWith('.satchel/.lock-');
 
 async function fill(
   files: readonly Incoming[],

@@ -1,28 +1,20 @@
 // Which snapshots belong together: those of one workspace, wherever it was moved, and never those of a copy of it. Clearing by a rule thins each series by
 // itself, so two workspaces in one series would cost one of them its only backup.
 
-import { createHash } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import type { Snapshot } from '@/core/backups/snapshot';
 import { toSystem } from '../disk/system';
+import { folderIdOf, shortDigest } from '../workspaces/folderId';
 import { hasMarker, readWorkspace, type OpenWorkspace } from '../workspaces/open';
 import { latestOf, type BackupFolder } from './backupFolder';
 
 type Named = Pick<OpenWorkspace, 'root' | 'file'>;
 
-const short = (text: string) => createHash('sha256').update(text).digest('hex').slice(0, 16);
-
 /** What a workspace and its copies have in common: when and as what it was created; for a folder that is none, its path. */
 export function keyOf({ root, file: { created, name } }: Named): string {
-  return short(created === '' ? `${os.hostname()}\n${root}` : `${created}\n${name}`);
-}
-
-/** A folder on its drive, also under another name: its number and when it was made. Null: it cannot be told. */
-export function folderIdOf(root: string): string | null {
-  const stat = fs.statSync(toSystem(root), { throwIfNoEntry: false });
-  return stat && stat.ino > 0 ? `${stat.ino}-${Math.floor(stat.birthtimeMs)}` : null;
+  return shortDigest(created === '' ? `${os.hostname()}\n${root}` : `${created}\n${name}`);
 }
 
 /**
@@ -35,7 +27,7 @@ export async function seriesOf(
 ): Promise<Pick<Snapshot['workspace'], 'key' | 'folderId'>> {
   const folderId = folderIdOf(workspace.root) ?? undefined;
   const common = keyOf(workspace);
-  const own = short(`${common}\n${os.hostname()}\n${workspace.root}`);
+  const own = shortDigest(`${common}\n${os.hostname()}\n${workspace.root}`);
   const before = async (key: string) => (await latestOf(backups, key))?.workspace ?? null;
   if ((await before(own)) !== null) return { key: own, folderId };
   const last = await before(common);

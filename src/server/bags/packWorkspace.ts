@@ -25,6 +25,7 @@ import { signsOf } from '../disk/signs';
 import { fromSystem } from '../disk/system';
 import type { OpenWorkspace } from '../workspaces/open';
 import { lookAtTravel, type Looked } from './travelLook';
+import { lineageInfo, lineageOf } from '../arrive/lineage';
 import { pack, type BagTag, type Packed, type PackOptions } from './pack';
 import type { BagSource, Contents, LeftOut } from './contents';
 
@@ -83,6 +84,7 @@ export async function packWorkspace(
   const limit = await largestAt(to);
   const packed = await pack(workspace.root, to, {
     ...options,
+    info: [...(options.info ?? []), ...lineageInfo(await lineageOf(workspace))],
     outside: workspace.outside,
     tags,
     select(contents) {

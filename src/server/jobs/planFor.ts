@@ -39,6 +39,7 @@ import { planSave } from '@/core/plans/planSave';
 import { sceneNets } from '@/core/versions/net';
 import { scenePaths } from '@/core/references/scan';
 import type { PlanRequest, WorkOrder } from '@/wire/jobs';
+import { checkSameLine } from '../arrive/lineage';
 import { openBackups, snapshotOf } from '../backups/backupFolder';
 import { giveBack, partOf } from '../backups/giveBack';
 import { diskOutside } from '../disk/diskOutside';
@@ -174,8 +175,10 @@ const planners: Planners = {
   bundle: ({ of }, { workspace, now, watched }) => planBundle(workspace, of, { now, ...watched }),
   apart: ({ bundles }, { workspace, now, watched }) =>
     planApart(workspace, bundles.map(treePath), { now, ...watched }),
-  arrive: ({ from, choices }, { workspace }) =>
-    planArriveAgain(workspace, from, new Map(choices), diskOutside),
+  async arrive({ from, choices, sameWork }, { workspace }) {
+    if (!sameWork) await checkSameLine(workspace, from);
+    return planArriveAgain(workspace, from, new Map(choices), diskOutside);
+  },
   async 'give-back'({ folder, snapshot, paths }, { workspace, order, signal }) {
     const backups = await openBackups(folder);
     const from = `${order.staging!}/it`;

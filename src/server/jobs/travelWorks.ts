@@ -20,9 +20,8 @@ import { judgeSnapshot } from '../backups/openSnapshot';
 import { proofDue, proveBackups, readProofs } from '../backups/prove';
 import { takeSnapshot } from '../backups/takeSnapshot';
 import { arrive, settleIn } from '../arrive/arrive';
-import { isSameWorkspace, lookAgain } from '../arrive/again';
+import { receiveAgain } from '../arrive/again';
 import { recogniseArrival, wrongPlaceOf } from '../arrive/recognise';
-import { takeIn } from '../arrive/takeIn';
 import { packWorkspace } from '../bags/packWorkspace';
 import { rehearsePath } from '../bags/rehearsal';
 import { lookAtTravel } from '../bags/travelLook';
@@ -31,7 +30,6 @@ import { verify } from '../bags/verify';
 import { checkAll, checkDelivery, handInTable } from '../handIn/checkDelivery';
 import { handInTags } from '../handIn/tags';
 import { hasMarker, readWorkspace, type OpenWorkspace } from '../workspaces/open';
-import { DiskReading } from '../disk/diskReading';
 import { lookToWire } from '@/wire/travel';
 import { guarded, type Works } from './doing';
 
@@ -128,12 +126,8 @@ export const travelWorks: Pick<Works, Of> = {
     settleIn({ root, files: 0, bytes: 0, left: [] }, { heads, repair: true, signal }),
   async 'arrive-again'({ path, root, staging }, { signal, toldBytes }) {
     const what = await recogniseArrival(path);
-    const from = `${staging}/it`;
     const onProgress = toldBytes({ files: what.files, bytes: what.bytes });
-    const { left } = await takeIn(what, from, { signal, onProgress });
-    if (!(await isSameWorkspace(root, new DiskReading(from))))
-      throw new AppError('not-empty', `${root} holds another workspace. Choose a new or an empty folder.`);
-    return { from, left, files: await lookAgain(root, from, signal) };
+    return receiveAgain(what, root, staging, { signal, onProgress });
   },
   'hand-in': ({ path, list, temporary }, { signal, toldFiles }) =>
     checkDelivery(path, list, { temporary, signal, onFile: (n, at) => toldFiles(n, null, at) }),

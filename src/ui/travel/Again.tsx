@@ -10,9 +10,9 @@ import type { arriveAgain } from '@/wire/routes/travel';
 import { useAttempt } from '../kit/attempt';
 import { MainButton } from '../kit/buttons';
 import { Dialog } from '../kit/dialog';
-import { Choose } from '../kit/fields';
+import { Choose, Tick } from '../kit/fields';
 import { Grow, Row, Soft } from '../kit/layout';
-import { ErrorNotice } from '../kit/notices';
+import { ErrorNotice, Notice } from '../kit/notices';
 import { Path } from '../kit/Path';
 import { SmallTable } from '../kit/SmallTable';
 import { useGo } from '../kit/leaving';
@@ -53,12 +53,13 @@ export function Again({ compared, onClose }: { compared: Compared; onClose: () =
   const same = compared.files.length - files.length;
   const both = files.filter((f) => f.is === 'both').length;
   const [now] = useState(() => Date.now());
+  const [sameWork, setSameWork] = useState(compared.isSameLine);
   const plan = () =>
     attempt(async () => {
       const { plan: made } = await run(
         makePlan,
         { id: compared.workspace },
-        { kind: 'arrive', from: compared.from, choices },
+        { kind: 'arrive', from: compared.from, choices, sameWork },
       );
       go(
         `/plan/${made}?w=${compared.workspace}&back=${encodeURIComponent(`/travel?w=${compared.workspace}`)}`,
@@ -76,6 +77,15 @@ export function Again({ compared, onClose }: { compared: Compared; onClose: () =
         )}
         .
       </div>
+      {!compared.isSameLine && (
+        <Notice tone="amber" title="Same work, or a separate copy?">
+          This workspace and the folder that the delivery came from have not exchanged files before. If
+          somebody does separate work in a copy, receive the delivery in a new folder instead.
+          <Tick checked={sameWork} onChange={setSameWork}>
+            Both are the same work
+          </Tick>
+        </Notice>
+      )}
       <div style={{ maxHeight: '52vh', overflow: 'auto' }}>
         <SmallTable aria-label="Files that differ">
           <thead>
@@ -128,7 +138,11 @@ export function Again({ compared, onClose }: { compared: Compared; onClose: () =
       <Row>
         <Soft>What is new or was changed only there is taken; all else is left unless you say so.</Soft>
         <Grow />
-        <MainButton isDisabled={choices.length === 0} isPending={busy !== null} onPress={() => void plan()}>
+        <MainButton
+          isDisabled={choices.length === 0 || !sameWork}
+          isPending={busy !== null}
+          onPress={() => void plan()}
+        >
           Plan {count(choices.length, 'file')}…
         </MainButton>
       </Row>

@@ -51,6 +51,8 @@ export const arriveAgain = jobRoute(
     from: z.string(),
     files: z.array(againFile),
     left: z.array(leftBehind),
+    /** False: the delivery may be separate work that began as a copy; plans for it need `sameWork`. */
+    isSameLine: z.boolean(),
   }),
 );
 export const readHeads = route(
