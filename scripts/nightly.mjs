@@ -28,6 +28,11 @@ for (const [what, pattern, env] of [
     'src/server/backups/history\\.',
     { SATCHEL_GENERATED: '10000' },
   ],
+  [
+    '200 jobs with workers stopped, woken and killed at random moments',
+    'src/server/studio/stops\\.',
+    { SATCHEL_GENERATED: '200' },
+  ],
 ]) {
   say(`— ${what}`);
   failed ||= await run(process.execPath, ['--experimental-vm-modules', '--no-warnings', jest, pattern], {

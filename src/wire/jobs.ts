@@ -419,7 +419,13 @@ export const workOrder = z.discriminatedUnion('work', [
   z.object({ work: z.literal('verify'), bag: z.string() }),
   z.object({ work: z.literal('unpack'), bag: z.string(), to: z.string() }),
   /** What a lost thread left half way is put back. */
-  z.object({ work: z.literal('settle'), root: z.string(), records: z.string().nullable() }),
+  z.object({
+    work: z.literal('settle'),
+    root: z.string(),
+    records: z.string().nullable(),
+    /** Takes the lock also if nothing is unfinished, so that the error 'busy' tells of a program that has not yet written anything. */
+    takesLock: z.boolean().optional(),
+  }),
   /** Whether the ledger has a plan that was begun at `since` (ms) or later, and done. */
   z.object({
     work: z.literal('find-entry'),
@@ -517,6 +523,8 @@ export type ScanResult = z.infer<typeof scanResult>;
 /** What a thread says. */
 export const workMessage = z.discriminatedUnion('say', [
   z.object({ say: z.literal('progress'), progress: jobProgress }),
+  /** Asks whether the work is still this machine's. The answer comes through the same port (server/threads/work.thread.ts). */
+  z.object({ say: z.literal('confirm') }),
   z.object({
     say: z.literal('rows'),
     rows: z.array(indexRow),

@@ -126,6 +126,19 @@ export async function sayOutcome(
   return said.length > 0;
 }
 
+/** Whether a worker may go on with work that it took up as the `tries`th: it has not ended, and nobody has taken it up since, or he gave it back. */
+export async function isWorkOf(
+  db: Queries,
+  id: string,
+  { worker, tries }: { worker: string; tries: number },
+): Promise<boolean> {
+  const rows = await db.query(
+    `SELECT 1 AS one FROM work WHERE id = $1 AND ((worker = $2 AND tries = $3) OR worker IS NULL) AND outcome IS NULL AND ended IS NULL`,
+    [id, worker, tries],
+  );
+  return rows.length > 0;
+}
+
 /** Gives work back that could not be begun. `progress`: why, in words of JSON; `isUntouched`: nobody has begun it, so this time does not count. */
 export async function leaveWork(
   db: Queries,

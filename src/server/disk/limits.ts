@@ -10,6 +10,11 @@ export interface Limits {
   signal: CancelSignal | null;
   /** Folders in which plans may change something; unset: that was settled before. */
   change?: Bounds;
+  /**
+   * Throws AppError if another machine has taken over the work. Called under the lock of a workspace, before anything is written; unset: no other
+   * machine can take it over.
+   */
+  confirm?: (() => Promise<void>) | undefined;
   /** The name of who asked for it, where several work here; null: nobody needs to be told. */
   by: string | null;
 }

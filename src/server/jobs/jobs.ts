@@ -70,6 +70,8 @@ export interface JobRequest {
   who?: Who | null | undefined;
   /** True: nobody is told of it while it goes well. */
   quiet?: boolean;
+  /** Whether the work is still this machine's; asked under the lock of a workspace, before anything is written. Absent: no other can take it over. */
+  confirm?: () => Promise<boolean>;
   /** Called for each batch of index rows, one after another. */
   onRows?: (rows: IndexRow[], problems: IndexProblem[], files: IndexFile[]) => Promise<void>;
   /** Shows what the rows come to, before `finish`. Both are done where the rows come in: on a server for several that is the worker's machine. */
@@ -269,15 +271,15 @@ export class Jobs implements Work {
 
   private async run(job: Job): Promise<void> {
     const { id } = job.view;
-    const { order, onRows } = job.request;
+    const { order, onRows, confirm } = job.request;
     this.change(id, { state: 'running', progress: null });
     const parts = `${this.parts}/${id}`;
     const onMessage = async (m: WorkMessage) => {
       if (m.say === 'progress') this.change(id, { progress: m.progress });
-      else await onRows?.(m.rows, m.problems, m.files);
+      else if (m.say === 'rows') await onRows?.(m.rows, m.problems, m.files);
     };
     this.lanes ??= new Lanes(atOnce);
-    const run = this.lanes.start(order, { ...this.doneFor(job), parts }, onMessage);
+    const run = this.lanes.start(order, { ...this.doneFor(job), parts }, onMessage, confirm);
     job.run = run;
     let ended: WorkEnd;
     try {

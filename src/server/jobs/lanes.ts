@@ -6,7 +6,7 @@ import { workMessage, type WorkMessage, type WorkOrder } from '@/wire/jobs';
 import { Flag } from '../threads/flag';
 import { shapeOfError } from '../errorShape';
 import { openPool, type Pool } from '../threads/pool';
-import type { WorkEnd, WorkTask } from '../threads/work.thread';
+import type { ConfirmAnswer, WorkEnd, WorkTask } from '../threads/work.thread';
 
 interface Lane {
   pool: Pool<WorkTask, WorkEnd>;
@@ -47,6 +47,8 @@ export class Lanes {
     order: WorkOrder,
     of: { workspace: string | null } & Pick<WorkTask, 'parts' | 'allowed' | 'changeable' | 'by'>,
     onMessage: (m: WorkMessage) => Promise<void>,
+    /** Whether the work is still this machine's; absent: no other can take it over. */
+    confirm?: () => Promise<boolean>,
   ): Run {
     const free = this.lanes.filter((l) => !l.isBusy);
     const lane =
@@ -62,6 +64,13 @@ export class Lanes {
     let handled: Promise<void> = Promise.resolve();
     port1.on('message', (raw: unknown) => {
       const m = workMessage.parse(raw);
+      if (m.say === 'confirm') {
+        void Promise.resolve(confirm?.() ?? true).then(
+          (isOurs) => port1.postMessage({ isOurs } satisfies ConfirmAnswer),
+          (cause: unknown) => port1.postMessage({ error: shapeOfError(cause) } satisfies ConfirmAnswer),
+        );
+        return;
+      }
       handled = handled
         .then(() => (failure === null ? onMessage(m) : undefined))
         .catch((cause: unknown) => {
@@ -72,7 +81,11 @@ export class Lanes {
     });
     const stop = new AbortController();
     const { parts, allowed, changeable, by } = of;
-    const task: WorkTask = { order, parts, allowed, changeable, by, memory: flag.memory, port: port2 };
+    const confirms = confirm !== undefined;
+    const task: WorkTask = {
+      ...{ order, parts, allowed, changeable, by, confirms },
+      ...{ memory: flag.memory, port: port2 },
+    };
     const end = lane.pool
       .run(task, { transfer: [port2], signal: stop.signal })
       .finally(() => (lane.isBusy = false))

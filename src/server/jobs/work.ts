@@ -226,7 +226,7 @@ const works: Works = {
     if (arrived) await settleSecondDelivery(root, arrived.from, { heads: arrived.heads, signal });
     return { id: record.id, gone: await isGone(root, records, plan) };
   },
-  settle: ({ root, records }) => settle(recordsAt(root, records)),
+  settle: ({ root, records, takesLock }) => settle(recordsAt(root, records), new Set(), { takesLock }),
   async 'find-entry'({ root, records, plan, since }) {
     const id = await appliedSince(recordsAt(root, records), plan, since);
     return id === null ? null : { id, gone: await isGone(root, records, plan) };

@@ -2,7 +2,7 @@
 // that are killed, connections that are cut, folders that one of two reaches. Workers that are killed are processes of their own.
 
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect } from '@jest/globals';
-import { spawn, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -21,6 +21,7 @@ import { scanStore } from '../jobs/scanStore';
 import { createWorkspace } from '../workspaces/open';
 import { mostTries, Queue, type QueueOptions, type WorkDone } from './queue';
 import { flagsOf, keepsTo } from './reach';
+import { startWorker, until } from './testing/workerProcesses';
 import { Worker } from './worker';
 import { deepTest, test } from '@/core/files/testing/depth';
 
@@ -114,34 +115,8 @@ const bin = postgresBin();
       await q.open();
       return q;
     };
-    const bundle = path.resolve(process.cwd(), 'dist', 'satchel.mjs');
-    const worker = (name: string, more: string[] = []) => {
-      const child = spawn(
-        process.execPath,
-        [bundle, 'worker', '--name', name, '--data', `${base}/data-${name}`, ...more],
-        {
-          // As on a machine of its own: called from anywhere, with nothing of ours around it.
-          cwd: base,
-          stdio: ['ignore', 'ignore', 'pipe'],
-          env: {
-            ...process.env,
-            NODE_OPTIONS: '',
-            SATCHEL_THREADS: undefined,
-            SATCHEL_DATABASE_URL: url,
-            SATCHEL_LEASE: String(lease),
-          },
-        },
-      );
-      processes.push(child);
-      return new Promise<ChildProcess>((done, fail) => {
-        let said = '';
-        child.stderr!.on('data', (part: Buffer) => {
-          said += part.toString();
-          if (said.includes('is at work')) done(child);
-        });
-        child.once('exit', () => fail(new Error(`the worker ended: ${said}`)));
-      });
-    };
+    const worker = (name: string, more: string[] = []) =>
+      startWorker({ base, url, lease, processes }, name, more);
     const make = (name: string, parent = 'work') =>
       createWorkspace({
         parent: `${base}/${parent}`,
@@ -152,13 +127,6 @@ const bin = postgresBin();
     const start = (order: object, workspace: string | null = 'w') =>
       queue.start({ order: order as WorkOrder, title: 'It', workspace });
     const ended = async (job: JobView) => (await queue.ended(job.id))!;
-    const until = async (what: () => boolean | Promise<boolean>, most = 30_000) => {
-      const over = Date.now() + most;
-      while (!(await what())) {
-        if (Date.now() > over) throw new Error(`not within ${most / 1000} s: ${what.toString()}`);
-        await new Promise((wait) => setTimeout(wait, 20));
-      }
-    };
     const hasOutcome = async (job: JobView) => {
       const [row] = await db.query<{ has: boolean }>(
         'SELECT outcome IS NOT NULL OR ended IS NOT NULL AS has FROM work WHERE id = $1',

@@ -18,6 +18,7 @@ import {
   beGone,
   beSeen,
   endChannel,
+  isWorkOf,
   leaveWork,
   releaseStrays,
   sayOutcome,
@@ -29,7 +30,7 @@ import { isThere } from '../disk/asking';
 import { shapeOfError } from '../errorShape';
 import { worksIn, type Jobs } from '../jobs/jobs';
 import { settledAfterLoss, type LostEnd } from '../jobs/lost';
-import { isRepeatable } from '../jobs/writes';
+import { isRepeatable, writesTo } from '../jobs/writes';
 import { scanStore } from '../jobs/scanStore';
 import { hear } from './hear';
 import { deliver, hookTask } from './hooks';
@@ -63,6 +64,7 @@ const looksAgain = 3; // s
 /** A lock of the queue that none of us has in hand is a stray after so long, s: far longer than the answer to a lock takes. */
 const straysAfter = 5;
 const saysFor = 600; // times, one each second
+const confirmsFor = 30; // times, one each second
 
 export class Worker {
   readonly id = randomBytes(8).toString('hex');
@@ -209,6 +211,7 @@ export class Worker {
     const outcome = await this.outcomeOf(id, order, taken);
     // Whoever is gone may be taken for alive for a while yet by the lock that it left.
     if (outcome === 'later') return this.leave(id, order, taken, root ?? '');
+    if (outcome === 'taken over') return;
     const said = JSON.stringify(outcomeSchema.parse(outcome));
     // What is done is done, also while the database is away: it is told as soon as it is back.
     for (let n = 0; ; n++)
@@ -260,14 +263,35 @@ export class Worker {
   private async settle(order: WorkOrder, { started }: TakenWork): Promise<LostEnd | 'later'> {
     const { jobs } = this.options;
     let isBusy = false;
-    const lost = { order, why: 'the machine that did it is gone.', since: started };
-    const ended = await settledAfterLoss(lost, async (settling) => {
-      const job = jobs.start({ order: settling, title: 'Put back', workspace: null, quiet: true });
+    const run = async (settling: WorkOrder) => {
+      // A worker that is only slow may hold the lock and have written nothing yet.
+      const locking = settling.work === 'settle' ? { ...settling, takesLock: true } : settling;
+      const job = jobs.start({ order: locking, title: 'Put back', workspace: null, quiet: true });
       const { error, result } = (await jobs.ended(job.id))!;
       isBusy ||= error?.code === 'busy';
       return error ? { error } : { result };
-    });
-    return isBusy ? 'later' : ended;
+    };
+    if (
+      order.work !== 'apply' &&
+      'root' in order &&
+      order.root !== null &&
+      writesTo(order).includes(order.root)
+    )
+      await run({ work: 'settle', root: order.root, records: null });
+    const lost = { order, why: 'the machine that did it is gone.', since: started };
+    const ended = isBusy ? null : await settledAfterLoss(lost, run);
+    return isBusy || ended === null ? 'later' : ended;
+  }
+
+  /** `isWorkOf`, asked again for half a minute while the database is away. */
+  private async isOurs(id: string, { tries }: TakenWork): Promise<boolean> {
+    for (let n = 0; ; n++)
+      try {
+        return await isWorkOf(this.options.db, id, { worker: this.id, tries });
+      } catch (cause) {
+        if (n >= confirmsFor) throw cause;
+        await new Promise((wait) => setTimeout(wait, 1000));
+      }
   }
 
   private async carryOut(id: string, order: WorkOrder, of: TakenWork) {
@@ -276,11 +300,13 @@ export class Worker {
       'temporary' in order && order.temporary !== undefined
         ? { ...order, temporary: passing(dataFolder) }
         : order;
+    let isOurs = true;
     const job = jobs.start({
       order: here as WorkOrder,
       title: of.title,
       workspace: of.workspace,
       who: of.who === null ? null : whoSchema.parse(JSON.parse(of.who)),
+      confirm: async () => (isOurs = isOurs && (await this.isOurs(id, of))),
       ...(order.work === 'scan' && of.workspace !== null ? scanStore(db, of.workspace, order.next) : {}),
     });
     this.local.set(id, job.id);
@@ -288,6 +314,7 @@ export class Worker {
     const leave = jobs.listen(this.telling(id, job.id));
     try {
       const ended = (await jobs.ended(job.id))!;
+      if (!isOurs) return 'taken over';
       if (ended.state === 'done') return { state: 'done' as const, result: ended.result ?? null };
       const error = ended.error ?? shapeOfError(new DOMException('', 'AbortError'));
       return { state: ended.state === 'cancelled' ? ('cancelled' as const) : ('failed' as const), error };

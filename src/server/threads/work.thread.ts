@@ -1,6 +1,8 @@
 // A thread that works: one order at a time, with progress and rows through a port, and its result or its error in words at the end.
 
+import { once } from 'node:events';
 import { threadId, type MessagePort } from 'node:worker_threads';
+import { AppError, type ErrorCode } from '@/core/errors';
 import { workOrder, type ErrorShape, type WorkMessage } from '@/wire/jobs';
 import { Bounds } from '../disk/bounds';
 import { setLimits } from '../disk/limits';
@@ -19,8 +21,12 @@ export interface WorkTask {
   /** Who asked for it, by name. */
   by: string | null;
   memory: SharedArrayBuffer;
+  /** Another machine can take the work over: `port` answers the message 'confirm' with a ConfirmAnswer. */
+  confirms: boolean;
   port: MessagePort;
 }
+
+export type ConfirmAnswer = { isOurs: boolean } | { error: ErrorShape };
 
 /** What comes of an order. Errors of our own do not cross threads whole, their words do. */
 export type WorkEnd = { result: unknown } | { error: ErrorShape };
@@ -32,6 +38,7 @@ export default async function work({
   changeable,
   by,
   memory,
+  confirms,
   port,
 }: WorkTask): Promise<WorkEnd> {
   const flag = new Flag(memory);
@@ -44,7 +51,8 @@ export default async function work({
   try {
     const parsed = workOrder.parse(order);
     const putsBack = parsed.work === 'apply' || parsed.work === 'settle';
-    setLimits({ bounds: new Bounds(allowed), signal: putsBack ? null : signal, by });
+    const confirm = confirms ? () => confirmAt(port) : undefined;
+    setLimits({ bounds: new Bounds(allowed), signal: putsBack ? null : signal, confirm, by });
     const result = await carryOut(parsed, signal, say, { parts, allowed, changeable });
     flag.allStored();
     return { result };
@@ -54,4 +62,20 @@ export default async function work({
     setLimits(null);
     port.close();
   }
+}
+
+async function confirmAt(port: MessagePort): Promise<void> {
+  const answered = once(port, 'message') as Promise<[ConfirmAnswer]>;
+  port.postMessage({ say: 'confirm' } satisfies WorkMessage);
+  const [answer] = await answered;
+  if ('error' in answer) {
+    const { code, message, unchanged } = answer.error;
+    throw new AppError(code as ErrorCode, message, unchanged);
+  }
+  if (!answer.isOurs)
+    throw new AppError(
+      'lost-work',
+      'Another machine has taken over the work of this one, which was too slow.',
+      'This machine changed nothing more.',
+    );
 }

@@ -133,6 +133,7 @@ export async function withLock<T>(
   const { lock, end } = take(records, root);
   const calls = fencedCalls(lock, root);
   try {
+    await currentLimits().confirm?.();
     // While the lock is held: archiving holds it, too.
     if (archived === 'refuse') checkNotArchived(records);
     return await work({ tree: new DiskTree(root, calls), calls });
@@ -168,9 +169,16 @@ function recoverContext(root: string) {
   return { outside: diskOutside, now, root: realRoot(root), isOwn };
 }
 
-/** Settles what is unfinished in a folder, as far as it was begun here or is asked for; alone. Busy: somebody is at work, who may yet finish it. */
-export async function settle(of: Records, asked: ReadonlySet<string> = new Set()): Promise<Recovered[]> {
-  if ((await openEntries(of)).length === 0) return [];
+/**
+ * Settles what is unfinished in a folder, as far as it was begun here or is asked for. Throws AppError('busy') while another program holds the lock: it may
+ * yet finish. With `takesLock`, also if nothing is unfinished.
+ */
+export async function settle(
+  of: Records,
+  asked: ReadonlySet<string> = new Set(),
+  { takesLock = false } = {},
+): Promise<Recovered[]> {
+  if (!takesLock && (await openEntries(of)).length === 0) return [];
   return alone(of, async (locked) => settleOpen(locked, await openEntries(locked), asked));
 }
 
