@@ -1,7 +1,7 @@
 'use client';
 // Coming in by a link: somebody new, or with a new password. What stands behind the # of the address goes to no log.
 
-import { useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { z } from 'zod';
 import { joinRoute, leastPassword, lookAtLinkRoute, signIn } from '@/wire/routes/people';
 import { call, loadPage } from '../kit/api';
@@ -20,31 +20,45 @@ type Way = z.output<typeof lookAtLinkRoute.answer>;
 export function Join() {
   const [token, setToken] = useState('');
   const [way, setWay] = useState<Way | null>(null);
+  const checked = useRef<string | null>(null);
   const { attempt, problem } = useAttempt();
+  const look = useCallback(() => {
+    const given = window.location.hash.slice(1);
+    // The token must not stay in an address that others can see.
+    const hide = () => window.history.replaceState(null, '', window.location.pathname);
+    // The same link once more: the form, and what was typed into it, stay.
+    if (given === checked.current) return hide();
+    checked.current = null;
+    void attempt(async () => {
+      setWay(await call(lookAtLinkRoute, {}, { token: given }));
+      setToken(given);
+      checked.current = given;
+      hide();
+    });
+  }, [attempt]);
   useEffect(() => {
-    const look = () => {
-      const given = window.location.hash.slice(1);
-      void attempt(async () => {
-        setWay(await call(lookAtLinkRoute, {}, { token: given }));
-        setToken(given);
-        // It stays in no address that could be looked at over a shoulder.
-        window.history.replaceState(null, '', window.location.pathname);
-      });
-    };
     look();
     // Another link in the same window loads no page anew.
     window.addEventListener('hashchange', look);
     return () => window.removeEventListener('hashchange', look);
-  }, [attempt]);
-  if (problem)
+  }, [look]);
+  if (problem) {
+    const isOver = problem.code === 'no-key';
     return (
-      <Door title="This link leads nowhere">
+      <Door title={isOver ? 'This link leads nowhere' : 'This link could not be checked'}>
         <ErrorNotice error={problem} />
-        <Soft>
-          Ask whoever sent it for another one, or <Link href="/sign-in">sign in</Link>.
-        </Soft>
+        {isOver ? (
+          <Soft>
+            Ask whoever sent it for another one, or <Link href="/sign-in">sign in</Link>.
+          </Soft>
+        ) : (
+          <div>
+            <MainButton onPress={look}>Try again</MainButton>
+          </div>
+        )}
       </Door>
     );
+  }
   if (!way) return <Door title="One moment …">{null}</Door>;
   return <ComeIn key={token} way={way} token={token} />;
 }
