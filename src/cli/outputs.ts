@@ -6,6 +6,7 @@ import { folderOf, nameOf, stemOf } from '@/core/files/treePath';
 import { plainName } from '@/core/names/counters';
 import { sequencePattern } from '@/core/names/sequences';
 import { frameOf } from '@/core/outputs/origin';
+import { wholeText } from '@/core/outputs/passes';
 import { bytes, framesText } from '@/core/text/figures';
 import { passListOf, passListPath, passListText } from '@/core/plans/planPasses';
 import { rootOf } from '@/server/workspaces/open';
@@ -48,9 +49,7 @@ async function check(call: Call): Promise<Answer> {
           const said = Object.entries(r.troubles).map(([what, frames]) => `${what} ${framesText(frames)}`);
           return `${[r.scene, r.camera, r.pass].filter(Boolean).join(' · ')}: ${said.join('; ')}`;
         }),
-        left.length === 0
-          ? `All ${report.expected} files are there and whole.`
-          : `${report.whole} of ${report.expected} files are there and whole.`,
+        wholeText(report),
       ].join('\n'),
     findings: left.length > 0,
   };

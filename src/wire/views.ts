@@ -362,6 +362,7 @@ const frameList = z.array(number).optional();
 export const completeView = z.object({
   expected: number,
   whole: number,
+  unchecked: number,
   rows: z.array(
     z.object({
       scene: text,
@@ -378,6 +379,7 @@ export const completeView = z.object({
         older: frameList,
         unreadable: frameList,
       }),
+      unchecked: z.array(number),
       width: number.nullable(),
       height: number.nullable(),
       bits: number.nullable(),

@@ -8,8 +8,10 @@ import {
   listOfFolder,
   outputPath,
   readOutputPath,
+  wholeText,
   type PassList,
 } from './passes';
+import { readPassList } from '@/wire/passes';
 
 const file = 'renders/{scene}/{camera}/{pass}.{frame:4}.exr';
 
@@ -95,6 +97,17 @@ describe('the list of a complete folder', () => {
         .sort(),
     ).toEqual([...paths].sort());
   });
+  test.each([
+    ['renders/boat/{pass}.{frame:4}.exr', 'boat'],
+    ['renders/{pass}/{frame:4}.exr', 'renders'],
+    ['{frame:4}.exr', 'outputs'],
+  ])('a pattern without {scene} has one scene, called after its folder: %s', (pattern, name) => {
+    const path = outputPath(pattern, { scene: '', camera: '', pass: 'beauty', frame: 7 });
+    const list = listOfFolder(pattern, [path])!;
+    expect(readPassList(JSON.stringify(list), 'passes.json')).toEqual(list);
+    expect(list.scenes[0]!.name).toBe(name);
+    expect(expectedRows(list).flatMap((r) => r.frames.map((f) => f.path))).toEqual([path]);
+  });
   test('nothing like it', () => expect(listOfFolder(file, ['a.png'])).toBeNull());
 });
 
@@ -102,3 +115,12 @@ test.each(['renders/{scene}.exr', '../{frame}.exr', '/{frame}.exr', 'r/{shot}/{f
   '%s is told',
   (pattern) => expect(checkFilePattern(pattern)).not.toEqual([]),
 );
+
+test.each([
+  [{ expected: 4, whole: 4, unchecked: 0 }, 'All 4 files are there and whole.'],
+  [{ expected: 4, whole: 3, unchecked: 0 }, '3 of 4 files are there and whole; 1 left.'],
+  [
+    { expected: 4, whole: 4, unchecked: 4 },
+    'All 4 files are there. 4 of them are in a format that cannot be checked for files that are cut off: open them to be sure.',
+  ],
+])('the result of %j as a sentence', (of, text) => expect(wholeText(of)).toBe(text));

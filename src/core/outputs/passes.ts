@@ -1,7 +1,8 @@
 // A list of passes: what a render is expected to leave, as a file that a team shares (`passes.json`, docs/passes.schema.json). From it every file that has to
 // be there, by scene, camera, pass and frame; and the other way round, the list that a folder shows which is complete.
 
-import { isTreePath, type TreePath } from '../files/treePath';
+import { folderOf, isTreePath, nameOf, type TreePath } from '../files/treePath';
+import { figure } from '../text/figures';
 
 /** Frames [first, last], every so many. */
 export interface FrameRange {
@@ -67,6 +68,19 @@ export function outputPath(
     const sign = of.frame < 0 ? '-' : '';
     return sign + String(Math.abs(of.frame)).padStart(Number(width ?? 1), '0');
   });
+}
+
+/** The result of a check as a sentence. */
+export function wholeText(of: { expected: number; whole: number; unchecked: number }): string {
+  const first =
+    of.whole < of.expected
+      ? `${figure(of.whole)} of ${figure(of.expected)} files are there and whole; ${figure(of.expected - of.whole)} left.`
+      : of.unchecked === 0
+        ? `All ${figure(of.expected)} files are there and whole.`
+        : `All ${figure(of.expected)} files are there.`;
+  if (of.unchecked === 0) return first;
+  const one = of.unchecked === 1;
+  return `${first} ${figure(of.unchecked)} of them ${one ? 'is' : 'are'} in a format that cannot be checked for files that are cut off: open ${one ? 'it' : 'them'} to be sure.`;
 }
 
 /** How many files a list may expect: a typed range must not make a machine count for ever. */
@@ -135,12 +149,20 @@ export function listOfFolder(file: string, paths: Iterable<string>): PassList | 
     format: 1,
     file,
     scenes: [...scenes].map(([name, { cameras, passes, frames }]) => ({
-      name,
+      // A pattern without {scene} has one scene, called after its folder.
+      name: name || folderName(file),
       ...(/\{camera/.test(file) ? { cameras: [...cameras].sort() } : {}),
       ...(/\{pass/.test(file) ? { passes: [...passes].sort() } : {}),
       frames: rangeOf(frames),
     })),
   };
+}
+
+/** The innermost folder of a pattern that has no token in its name. */
+function folderName(file: string): string {
+  for (let at = folderOf(file); at !== ''; at = folderOf(at))
+    if (!nameOf(at).includes('{')) return nameOf(at);
+  return 'outputs';
 }
 
 function rangeOf(frames: ReadonlySet<number>): FrameRange {

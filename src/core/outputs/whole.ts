@@ -1,13 +1,15 @@
-// Whether a picture file is whole: told by its own end, or by the places its head says its parts lie at, without decoding it. Sources: PNG (ISO/IEC 15948) §5.3
-// and §11.2.5 (IEND is the last chunk); JPEG (ITU-T T.81) B.2.1 (EOI); OpenEXR file layout (offset tables follow the headers); RIFF (its size stands behind its
-// mark); TIFF 6.0 §2 (the first directory lies at the offset in the head); BMP (its size stands in the head).
+// Whether a picture file is whole: told by its end, by the positions and sizes in its header, or by walking its packed lines, without decoding it.
+// Sources: PNG (ISO/IEC 15948) §5.3 and §11.2.5 (IEND is the last chunk); JPEG (ITU-T T.81) B.2.1 (EOI); RIFF (its size follows its mark); TIFF 6.0 §2 (the
+// first directory is at the offset in the header); BMP (its size is in the header). OpenEXR: wholeExr.ts. TGA, Radiance HDR, DPX: wholePacked.ts.
 
 import type { ByteRange } from '../files/fileTree';
 import { latin1 } from '../text/bytes';
+import { isWholeExr } from './wholeExr';
+import { isWholeDpx, isWholeHdr, isWholeTga } from './wholePacked';
 
 type Read = (range: ByteRange) => Promise<Uint8Array>;
 
-/** True: it is whole. False: it is cut off. Null: nobody can tell for this format. */
+/** True: it is whole. False: it is cut off. Null: the format cannot be checked. */
 export async function isWholePicture(format: string, size: number, read: Read): Promise<boolean | null> {
   const check = checks[format];
   return check ? check(size, read) : null;
@@ -34,7 +36,10 @@ const checks: Record<string, (size: number, read: Read) => Promise<boolean | nul
     return head.length === 6 && view(head).getUint32(2, true) <= size;
   },
   TIFF: wholeTiff,
-  OpenEXR: wholeExr,
+  OpenEXR: isWholeExr,
+  TGA: isWholeTga,
+  'Radiance HDR': isWholeHdr,
+  DPX: isWholeDpx,
 };
 
 /** By its first directory: where its strips or tiles lie, and how long they are (tags 273 and 279, 324 and 325). */
@@ -97,64 +102,3 @@ async function numbersOf(entry: Uint8Array, little: boolean, read: Read): Promis
     width === 2 ? view(bytes).getUint16(2 * n, little) : view(bytes).getUint32(4 * n, little),
   );
 }
-
-const headAtMost = 1024 * 1024;
-
-/** By the offset table behind the header: every part of the picture has to begin within the file. Files of several parts are not followed. */
-async function wholeExr(size: number, read: Read): Promise<boolean | null> {
-  const b = await read([0, Math.min(size, headAtMost)]);
-  if (b.length < 9) return false;
-  const v = view(b);
-  if ((v.getUint32(4, true) & 0x1000) !== 0) return null; // several parts
-  const isTiled = (v.getUint32(4, true) & 0x200) !== 0;
-  let i = 8;
-  let [lines, compression] = [0, -1];
-  const name = () => {
-    const end = b.indexOf(0, i);
-    const text = end < 0 ? null : latin1(b.subarray(i, end));
-    i = end + 1;
-    return text;
-  };
-  for (;;) {
-    const key = name();
-    if (key === null) return b.length < size ? null : false;
-    if (key === '') break;
-    if (name() === null || i + 4 > b.length) return false;
-    const length = v.getInt32(i, true);
-    i += 4;
-    if (length < 0 || i + length > b.length) return b.length < size ? null : false;
-    if (key === 'dataWindow' && length === 16) lines = v.getInt32(i + 12, true) - v.getInt32(i + 4, true) + 1;
-    if (key === 'compression') compression = b[i]!;
-    i += length;
-  }
-  if (isTiled || lines < 1) return null;
-  const block = linesOf[compression];
-  if (block === undefined) return null;
-  const entries = Math.ceil(lines / block);
-  const table =
-    i + 8 * entries <= b.length ? b.subarray(i, i + 8 * entries) : await read([i, i + 8 * entries]);
-  if (table.length < 8 * entries) return false;
-  let last = 0;
-  for (let n = 0; n < entries; n++) {
-    const at = Number(view(table).getBigUint64(8 * n, true));
-    // A program that dies leaves places that it did not come to: zeros.
-    if (at < i + 8 * entries || at + 8 > size) return false;
-    last = Math.max(last, at);
-  }
-  const head = await read([last, last + 8]);
-  return head.length === 8 && last + 8 + view(head).getUint32(4, true) <= size;
-}
-
-/** Lines in a block, by the compression: none, RLE, ZIPS, ZIP, PIZ, PXR24, B44, B44A, DWAA, DWAB. */
-const linesOf: Record<number, number> = {
-  0: 1,
-  1: 1,
-  2: 1,
-  3: 16,
-  4: 32,
-  5: 16,
-  6: 32,
-  7: 32,
-  8: 32,
-  9: 256,
-};

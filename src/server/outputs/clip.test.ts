@@ -49,6 +49,8 @@ describe.each(['webp', 'gif'])('%s', (kind) => {
     const to = path.join(base, `a${made}.${kind}`);
     const clip = await makeClip({ ...usual, holes: 'mark', pattern: `${folder}/boat.####.png`, to });
     expect(clip).toMatchObject({ frames: 5, missing: 1, width: 60, height: 40, fps: 10 });
+    const asListed = { ...usual, pattern: `${folder}/boat.{frame:4}.png`, to: `${to}.${kind}` };
+    expect(await makeClip(asListed)).toMatchObject({ frames: 5, missing: 1 });
     const found = await colours(to);
     expect(found.map((c, i) => near(c, i + 1))).toEqual([true, true, true, false, true]);
     expect((await sharp(to).metadata()).delay).toEqual([100, 100, 100, 100, 100]);

@@ -115,7 +115,9 @@ function framesOf(asked: string): Map<number, string> {
     throw new AppError('not-found', `${folder} cannot be read.`);
   }
   // A name that is there letter for letter is that file: its row is meant.
-  const pattern = names.includes(name) ? null : sequencePattern(name);
+  // A list of expected outputs writes {frame:4} (outputs/passes.ts).
+  const marked = name.replace(/\{frame:(\d{1,2})\}/, '{0$1frame}');
+  const pattern = names.includes(name) ? null : sequencePattern(marked);
   const found = new Map<number, string>();
   if (pattern) {
     for (const n of names) {

@@ -54,7 +54,7 @@ test('each trouble is told by its frames; the rest is whole', async () => {
   });
   expect(report.rows[0]).toMatchObject({ width: 16, height: 9, bits: 8 });
   expect(report.rows[1]!.troubles).toEqual({ missing: [1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12] });
-  expect([report.expected, report.whole]).toEqual([24, 5]);
+  expect([report.expected, report.whole, report.unchecked]).toEqual([24, 5, 0]);
   expect(framesText([9, 1, 2, 3, 7])).toBe('1-3, 7, 9');
 });
 
@@ -117,5 +117,5 @@ describe('cut off anywhere', () => {
     ).toBe(false);
   });
   test('of others nobody can tell', async () =>
-    expect(await isWholePicture('DPX', 10, async () => new Uint8Array(10))).toBeNull());
+    expect(await isWholePicture('PSD', 10, async () => new Uint8Array(10))).toBeNull());
 });

@@ -18,6 +18,8 @@ export interface RowReport {
   expected: number;
   /** Frames in trouble, by what it is. */
   troubles: Partial<Record<Trouble, number[]>>;
+  /** Frames in a format that cannot be checked for being cut off. */
+  unchecked: number[];
   /** What its pictures are, most of them; null: nobody can tell. */
   width: number | null;
   height: number | null;
@@ -29,11 +31,14 @@ export interface CompleteReport {
   expected: number;
   /** Files without any trouble. */
   whole: number;
+  /** Files of these that could not be checked for being cut off. */
+  unchecked: number;
 }
 
 interface Looked {
   frame: number;
   trouble: Trouble | null;
+  isUnchecked: boolean;
   width: number | undefined;
   height: number | undefined;
   bits: number | undefined;
@@ -56,7 +61,8 @@ export async function complete(
   }
   const expected = reports.reduce((sum, r) => sum + r.expected, 0);
   const troubled = reports.reduce((sum, r) => sum + new Set(Object.values(r.troubles).flat()).size, 0);
-  return { rows: reports, expected, whole: expected - troubled };
+  const unchecked = reports.reduce((sum, r) => sum + r.unchecked.length, 0);
+  return { rows: reports, expected, whole: expected - troubled, unchecked };
 }
 
 async function lookAtRow(
@@ -88,6 +94,7 @@ async function lookAtRow(
     frames: rangeOf(row),
     expected: row.frames.length,
     troubles,
+    unchecked: looked.flatMap((l) => (l.isUnchecked && l.trouble === null ? [l.frame] : [])),
     width: width ?? null,
     height: height ?? null,
     bits: bits ?? null,
@@ -114,7 +121,7 @@ async function lookAtFile(
   path: string,
   sceneTime: number | null,
 ): Promise<Omit<Looked, 'frame'>> {
-  const none = { width: undefined, height: undefined, bits: undefined };
+  const none = { isUnchecked: false, width: undefined, height: undefined, bits: undefined };
   try {
     const at = treePath(path);
     const stat = await tree.stat(at);
@@ -126,7 +133,13 @@ async function lookAtFile(
       : null;
     const trouble =
       whole === false ? 'truncated' : sceneTime !== null && stat.modified < sceneTime ? 'older' : null;
-    return { trouble, width: facts?.width, height: facts?.height, bits: facts?.bits };
+    return {
+      trouble,
+      isUnchecked: whole === null,
+      width: facts?.width,
+      height: facts?.height,
+      bits: facts?.bits,
+    };
   } catch {
     return { trouble: 'unreadable', ...none };
   }

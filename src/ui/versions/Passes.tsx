@@ -4,8 +4,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { CircleCheck, ListChecks, RefreshCw, TriangleAlert } from '../kit/icons';
 import styled from 'styled-components';
-import { checkFilePattern } from '@/core/outputs/passes';
-import { figure, framesText } from '@/core/text/figures';
+import { checkFilePattern, wholeText } from '@/core/outputs/passes';
+import { framesText } from '@/core/text/figures';
 import { planRequest } from '@/wire/jobs';
 import { checkOutputs } from '@/wire/routes/versions';
 import type { CompleteView } from '@/wire/views';
@@ -92,14 +92,12 @@ function Grid({
       <Stack $gap={3}>
         <Row $gap={4} $wrap style={{ justifyContent: 'space-between' }}>
           <span>
-            {left === 0 ? (
+            {left === 0 && report.unchecked === 0 ? (
               <CircleCheck size={16} aria-hidden style={{ verticalAlign: -3, color: color.greenText }} />
             ) : (
               <TriangleAlert size={16} aria-hidden style={{ verticalAlign: -3, color: color.amber }} />
             )}{' '}
-            {left === 0
-              ? `All ${figure(report.expected)} files are there and whole.`
-              : `${figure(report.whole)} of ${figure(report.expected)} files are there and whole; ${figure(left)} left.`}
+            {wholeText(report)}
           </span>
           <Button onPress={onAgain} isDisabled={isFetching}>
             <RefreshCw size={15} /> Look again
@@ -128,9 +126,10 @@ function Grid({
 const cells = 120;
 
 function One({ row }: { row: PassRow }) {
-  const said = troubles.flatMap((t) =>
-    row.troubles[t] ? [`${words[t]} ${framesText(row.troubles[t])}`] : [],
-  );
+  const said = [
+    ...troubles.flatMap((t) => (row.troubles[t] ? [`${words[t]} ${framesText(row.troubles[t])}`] : [])),
+    ...(row.unchecked.length > 0 ? [`not checked ${framesText(row.unchecked)}`] : []),
+  ];
   return (
     <tr>
       <th scope="row">{[row.scene, row.camera, row.pass].filter(Boolean).join(' · ')}</th>
