@@ -131,8 +131,21 @@ test(
     }
     await expect(marit.getByText('2 links wait')).toBeVisible();
     await axe(marit, 'people');
+    // The first answer does not come: the page asks again, and shows no link that leads nowhere.
+    let isFirst = true;
+    await again.route('**/api/join/look', (route) => {
+      const fails = isFirst;
+      isFirst = false;
+      return fails ? route.abort() : route.continue();
+    });
     await again.goto(links.Aya!);
+    await expect(again.getByText('This link could not be checked')).toBeVisible();
+    await again.getByLabel('Your name').fill('Ay');
     await axe(again, 'come in');
+    // What was typed stays when the same link is opened once more.
+    await again.evaluate((hash) => (window.location.hash = hash), new URL(links.Aya!).hash);
+    await expect(again).toHaveURL(/\/join$/);
+    await expect(again.getByLabel('Your name')).toHaveValue('Ay');
     await comeIn(again, 'Aya', links.Aya!);
     await comeIn(await pageOf(browser, 'Lena'), 'Lena', links.Lena!);
     await marit.reload();

@@ -2,11 +2,13 @@
 // the same map.
 
 import { folderOf, isWithin, nameOf, stemOf, treePath, type TreePath } from '../files/treePath';
+import { formatOfName } from '../formats/formats';
 import { homeOf, type Homes } from '../layouts/homes';
 import { checkNewName, foldName, freeName, legalName } from '../names/portable';
-import { setName } from '../names/sequences';
+import { sequencePattern, setName } from '../names/sequences';
 import { isUsualName } from '../names/usual';
-import type { Closure, NeededFile } from './closure';
+import { placesLookedAt } from '../references/meant';
+import { absoluteTarget, type Closure, type NeededFile } from './closure';
 import { handed, type HandStep } from './hand';
 
 /** How files are laid out. `homes`: the folder of each kind; `flat`: without the folders below it that they lie in. `tail`: so many of the folders they lie in are kept. */
@@ -53,7 +55,8 @@ export interface Placing {
 export type PlacedFile = Pick<
   NeededFile,
   'from' | 'kind' | 'below' | 'lies' | 'owner' | 'neededBy' | 'set' | 'beside'
->;
+> &
+  Partial<Pick<NeededFile, 'references'>>;
 
 /** What is placed. */
 export interface ToPlace {
@@ -61,8 +64,58 @@ export interface ToPlace {
   sets: Closure['sets'];
 }
 
-/** Works it out. */
+/**
+ * Works it out. A reference whose file does not come along stays as it is written, and may find a file of that name at its new place: such paths are kept free,
+ * unless a hand puts a file there.
+ */
 export function place(closure: ToPlace, placing: Placing): Placement {
+  const reserved = new Set(placing.reserved);
+  for (let tries = 1; ; tries++) {
+    const placement = placedOnce(closure, { ...placing, reserved: [...reserved] });
+    const before = reserved.size;
+    for (const path of metByStrangers(closure, placing.root, placement)) reserved.add(path);
+    // Each try moves a file to another name, at which another reference may find it.
+    if (reserved.size === before || tries === mostTries) return placement;
+  }
+}
+
+const mostTries = 20;
+
+/** Paths of placed files that a reference would find whose own file does not come along. */
+function metByStrangers(closure: ToPlace, root: string, placement: Placement): Set<string> {
+  const placedAt = new Map<string, string>();
+  const inFolder = new Map<string, string[]>();
+  for (const { to, byHand } of placement.files.values()) {
+    if (byHand) continue;
+    placedAt.set(foldName(to), to);
+    const folder = foldName(folderOf(to));
+    inFolder.set(folder, [...(inFolder.get(folder) ?? []), to]);
+  }
+  const met = new Set<string>();
+  for (const { from, references } of closure.files.values()) {
+    const format = formatOfName(from);
+    const scene = placement.files.get(from)?.to;
+    if (!format || scene === undefined) continue;
+    for (const r of references ?? []) {
+      const target = absoluteTarget(root, from, r);
+      if (target !== null && (placement.files.has(target) || placement.sets.has(target))) continue;
+      for (const path of placesLookedAt(newRoot, scene, r, format)) {
+        const there = placedAt.get(foldName(path));
+        if (there !== undefined) met.add(there);
+        const pattern = sequencePattern(nameOf(path));
+        if (pattern)
+          for (const to of inFolder.get(foldName(folderOf(path))) ?? [])
+            if (pattern.numberOf(nameOf(to)) !== null) met.add(to);
+      }
+    }
+  }
+  return met;
+}
+
+// Absolute paths as they are written lead to no file of the new folder, wherever that will be.
+const newRoot = '/\0';
+
+function placedOnce(closure: ToPlace, placing: Placing): Placement {
   const byRule = new Placer(closure, placing).run([], nothingByHand);
   if (!placing.byHand?.length) return byRule;
   const at = new Map<string, string>(byRule.sets);

@@ -46,7 +46,7 @@ async function chosenOf(w: OpenWorkspace): Promise<string[]> {
 }
 
 test('generated workspaces: every path that led to a file leads to the same content, and the sources stay', async () => {
-  let [led, opened] = [0, 0];
+  let [led, opened, stayed] = [0, 0, 0];
   const many = howMany(20);
   for (let seed = 1; seed <= many; seed++) {
     const at = path.join(base, `w${seed}`);
@@ -62,9 +62,11 @@ test('generated workspaces: every path that led to a file leads to the same cont
     });
     const { closure, placement, plan, source } = collecting;
     const wanted: { scene: string; at: string; content: Buffer | null }[] = [];
+    const missing: { scene: string; at: string }[] = [];
     for (const file of closure.files.values())
       for (const r of file.references ?? []) {
         const target = absoluteTarget(source.root, file.from, r);
+        if (target === null) missing.push({ scene: placement.files.get(file.from)!.to, at: r.at });
         const isSayable = !plan.notes.some(
           (n) => n.code === 'cannot-say' && n.path === placement.files.get(file.from)!.to,
         );
@@ -81,11 +83,18 @@ test('generated workspaces: every path that led to a file leads to the same cont
     fs.rmSync(at, { recursive: true });
     const now = plainFolder(to);
     const said = new Map<string, { target: string | null; written: string; inside: boolean }>();
-    for (const scene of new Set(wanted.map((x) => x.scene))) {
+    for (const scene of new Set([...wanted, ...missing].map((x) => x.scene))) {
       const reading = await readScene(now.tree, treePath(scene));
       if (!reading || !('format' in reading)) throw new Error(`${seed} ${scene} is not read`);
       for (const r of (await judge(treePath(scene), reading, settingOf(now))).references)
         said.set(`${scene}\n${r.at}`, r);
+    }
+    for (const { scene, at: place } of missing) {
+      const r = said.get(`${scene}\n${place}`)!;
+      expect([seed, scene, place, r.written, r.inside ? r.target : null]).toEqual([
+        ...[seed, scene, place, r.written, null],
+      ]);
+      stayed++;
     }
     for (const { scene, at: place, content } of wanted) {
       const r = said.get(`${scene}\n${place}`)!;
@@ -125,7 +134,7 @@ test('generated workspaces: every path that led to a file leads to the same cont
     for (const id of ids.sort().reverse()) await applyPlan(to, await planUndoOf(records, id), {}, records);
     expect(fs.readdirSync(to)).toEqual([]);
   }
-  expect([led > (200 / 60) * many, opened > (100 / 60) * many]).toEqual([true, true]);
+  expect([led > (200 / 60) * many, opened > (100 / 60) * many, stayed > 0]).toEqual([true, true, true]);
 }, 3_600_000);
 
 describe('one workspace', () => {
@@ -447,3 +456,50 @@ test('killed in the middle: said where it is looked at, and put back to an empty
   expect(run('put-back', to, '--yes').stdout).toContain('put-back: Collect a.gltf');
   expect([fs.readdirSync(to), snapshot(from)]).toEqual([[], before]);
 }, 60_000);
+
+test.each([0, 2])(
+  'a missing file is not replaced by another of its name (tail of %i folders)',
+  async (folders) => {
+    const at = path.join(base, `strangers ${folders}`);
+    const put = (name: string, content: string) => {
+      fs.mkdirSync(path.dirname(path.join(at, name)), { recursive: true });
+      fs.writeFileSync(path.join(at, name), content);
+    };
+    const gltf = (...uris: string[]) =>
+      JSON.stringify({ asset: { version: '2.0' }, images: uris.map((uri) => ({ uri })) });
+    put('one/a.gltf', gltf('wood.png', 'row.<UDIM>.png', 'bark.png'));
+    put('one/bark.png', 'bark of a');
+    put('two/b.gltf', gltf('Wood.png', 'row.1001.png', 'bark.png'));
+    put('two/Wood.png', 'wood of b');
+    put('two/row.1001.png', 'row of b');
+    const w = plainFolder(at);
+    const to = path.join(base, `strangers to ${folders}`);
+    const rule: Rule =
+      folders === 0
+        ? { by: 'tail', folders: 0 }
+        : { by: 'kind', homes: { scene: 'scenes', texture: 'scenes' } };
+    const collecting = await planCollecting(w, {
+      chosen: [`${at}/one/a.gltf`, `${at}/two/b.gltf`],
+      rule,
+      to,
+    });
+    await collect(collecting, recordsOf(data, to), { draw });
+    const now = plainFolder(to);
+    const found: Record<string, string | null> = {};
+    for (const scene of (await scenePaths(now.tree)).scenes) {
+      const reading = await readScene(now.tree, scene);
+      if (!reading || !('format' in reading)) throw new Error(scene);
+      const { references } = await judge(scene, reading, settingOf(now));
+      for (const [n, r] of references.entries())
+        found[`${path.basename(scene)} ${n}`] = r.target && fs.readFileSync(path.join(to, r.target), 'utf8');
+    }
+    expect(found).toEqual({
+      'a.gltf 0': null,
+      'a.gltf 1': null,
+      'a.gltf 2': 'bark of a',
+      'b.gltf 0': 'wood of b',
+      'b.gltf 1': 'row of b',
+      'b.gltf 2': null,
+    });
+  },
+);

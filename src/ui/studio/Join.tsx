@@ -20,45 +20,56 @@ type Way = z.output<typeof lookAtLinkRoute.answer>;
 export function Join() {
   const [token, setToken] = useState('');
   const [way, setWay] = useState<Way | null>(null);
-  const checked = useRef<string | null>(null);
+  /** The last token that was given, and whether it was found to be good. */
+  const last = useRef({ given: '', isGood: false });
   const { attempt, problem } = useAttempt();
-  const look = useCallback(() => {
-    const given = window.location.hash.slice(1);
-    // The token must not stay in an address that others can see.
-    const hide = () => window.history.replaceState(null, '', window.location.pathname);
-    // The same link once more: the form, and what was typed into it, stay.
-    if (given === checked.current) return hide();
-    checked.current = null;
-    void attempt(async () => {
-      setWay(await call(lookAtLinkRoute, {}, { token: given }));
-      setToken(given);
-      checked.current = given;
-      hide();
-    });
-  }, [attempt]);
+  const look = useCallback(
+    (given: string) => {
+      // The token must not stay in an address that others can see.
+      const hide = () => window.history.replaceState(null, '', window.location.pathname);
+      // The same link once more: the form, and what was typed into it, stay.
+      if (last.current.isGood && last.current.given === given) return hide();
+      last.current = { given, isGood: false };
+      void attempt(async () => {
+        const found = await call(lookAtLinkRoute, {}, { token: given });
+        if (last.current.given !== given) return;
+        last.current.isGood = true;
+        setWay(found);
+        setToken(given);
+        hide();
+      });
+    },
+    [attempt],
+  );
   useEffect(() => {
-    look();
-    // Another link in the same window loads no page anew.
-    window.addEventListener('hashchange', look);
-    return () => window.removeEventListener('hashchange', look);
+    look(window.location.hash.slice(1));
+    // Another link in the same window loads no page anew. The event's address counts: by now the token may have been taken out of the window's.
+    const onHash = ({ newURL }: HashChangeEvent) => look(new URL(newURL).hash.slice(1));
+    window.addEventListener('hashchange', onHash);
+    return () => window.removeEventListener('hashchange', onHash);
   }, [look]);
-  if (problem) {
-    const isOver = problem.code === 'no-key';
+  const isOver = problem?.code === 'no-key';
+  // The server or its database is away for a moment.
+  useEffect(() => {
+    if (!problem || isOver) return;
+    const again = setTimeout(() => look(last.current.given), 2000);
+    return () => clearTimeout(again);
+  }, [problem, isOver, look]);
+  if (problem)
     return (
       <Door title={isOver ? 'This link leads nowhere' : 'This link could not be checked'}>
         <ErrorNotice error={problem} />
-        {isOver ? (
-          <Soft>
-            Ask whoever sent it for another one, or <Link href="/sign-in">sign in</Link>.
-          </Soft>
-        ) : (
-          <div>
-            <MainButton onPress={look}>Try again</MainButton>
-          </div>
-        )}
+        <Soft>
+          {isOver ? (
+            <>
+              Ask whoever sent it for another one, or <Link href="/sign-in">sign in</Link>.
+            </>
+          ) : (
+            'This page tries again by itself.'
+          )}
+        </Soft>
       </Door>
     );
-  }
   if (!way) return <Door title="One moment …">{null}</Door>;
   return <ComeIn key={token} way={way} token={token} />;
 }
