@@ -1,5 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
+import { howMany } from '../files/testing/depth';
 import { identity, inverse, isSameMatrix, parted, placedBy, times } from './matrix';
 
 const number = fc.double({ min: -50, max: 50, noNaN: true });
@@ -41,5 +42,24 @@ describe('matrices', () => {
     expect(parted(times(wide, turned))).not.toBeNull();
     expect(parted(times(wide, half))).toBeNull();
     expect(inverse(placedBy([1, 2, 3], [0, 0, 0, 1], [1, 0, 1]))).toBeNull();
+  });
+
+  it('are told also with the rounding of float32 files, however far from the origin', () => {
+    const uniform = fc
+      .tuple(fc.tuple(number, number, number), turn, fc.double({ min: 0.01, max: 100, noNaN: true }))
+      .map(([t, q, k]) => placedBy(t, q, [k, k, k]).map(Math.fround));
+    const chains = fc.tuple(uniform, uniform, uniform, uniform);
+    fc.assert(
+      fc.property(chains, ([a, b, c, d]) => {
+        const m = times(times(inverse(a)!, inverse(b)!), times(c, d));
+        const p = parted(m);
+        expect(p).not.toBeNull();
+        expect(isSameMatrix(placedBy(p!.t, p!.turn, p!.s), m, 1e-5)).toBe(true);
+      }),
+      { numRuns: howMany(2000) },
+    );
+    // A shear that files can hold is none of that, whatever the translation.
+    const sheared = [1, 0, 0, 0, 1e-5, 1, 0, 0, 0, 0, 1, 0, 1e6, 0, 0, 1];
+    expect(parted(sheared)).toBeNull();
   });
 });

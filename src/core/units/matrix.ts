@@ -115,10 +115,14 @@ export function parted(m: Matrix): { t: number[]; turn: number[]; s: number[] } 
     s[0] = -s[0]!;
     turned[0] = a.map((x) => -x);
   }
-  const turn = turnOf(turned as [number[], number[], number[]]);
-  const t = m.slice(12, 15);
-  return isSameMatrix(placedBy(t, turn, s), m) ? { t, turn, s } : null;
+  const dot = (u: readonly number[], v: readonly number[]) => u[0]! * v[0]! + u[1]! * v[1]! + u[2]! * v[2]!;
+  const [x, y, z] = turned as [number[], number[], number[]];
+  if (![dot(x, y), dot(y, z), dot(z, x)].every((cosine) => Math.abs(cosine) <= float32Shear)) return null;
+  return { t: m.slice(12, 15), turn: turnOf([x, y, z]), s };
 }
+
+/** Files have float32 numbers: axes that are at right angles may have a cosine of several times 2^-24 once such matrices are multiplied and inverted. */
+const float32Shear = 1e-6;
 
 /** The unit quaternion x y z w of a turn, by its three columns (Shepperd 1978: the largest part first, so that nothing is divided by little). */
 function turnOf([a, b, c]: readonly [number[], number[], number[]]): number[] {
