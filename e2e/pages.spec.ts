@@ -67,10 +67,19 @@ test(
     await open(page, '/versions', '&scene=scenes/boat_v004.gltf');
     await page.getByRole('textbox', { name: 'Note' }).fill('new rig');
     await page.getByRole('button', { name: 'Save boat_v005.gltf…' }).click();
+    await page.waitForURL('**/plan/**');
+    const address = page.url();
     await apply(page);
     const saved = path.join(server.root, 'scenes', 'boat_v005.gltf');
     expect(fs.existsSync(saved)).toBe(true);
-    await page.getByRole('link', { name: 'Ledger' }).click();
+    // Back on the plan, also after a reload: it was applied, and can be undone from there.
+    await page.goBack();
+    await expect(page.getByText(/“.*” was applied\./)).toBeVisible();
+    await page.goto(address);
+    await expect(page.getByText(/“.*” was applied\./)).toBeVisible();
+    await expect(page.getByText('Nothing was changed')).toBeHidden();
+    await expect(page.getByRole('button', { name: 'Undo…' })).toBeVisible();
+    await page.getByRole('link', { name: 'Show in the ledger' }).click();
     await page.getByRole('button', { name: /^Undo/ }).first().click();
     await apply(page);
     expect(snapshot(server.root)).toEqual(before);

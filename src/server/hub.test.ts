@@ -33,6 +33,7 @@ beforeAll(() => {
     asServer: () => hub,
     jobs: {} as Hub['jobs'],
     plans: new Map(),
+    begunPlans: new Map(),
     watched: new Map(),
     sheets: new Map(),
     ask: () => Promise.reject(new Error('nothing is asked here')),

@@ -3,6 +3,7 @@
 
 import { createHash, randomBytes } from 'node:crypto';
 import fs from 'node:fs';
+import type { ErrorShape } from '@/wire/jobs';
 import type { Plan } from '@/core/changes/plan';
 import type { NewFolder } from '@/wire/collect';
 import { AppError } from '@/core/errors';
@@ -49,6 +50,15 @@ export interface Watched {
   close(): void;
 }
 
+/** A plan whose application was begun. */
+export interface BegunPlan {
+  title: string;
+  workspace: string | null;
+  root: string;
+  /** How it ended; null: it is being applied. */
+  end: { entry: string } | { error: ErrorShape } | null;
+}
+
 export interface Hub {
   db: Database;
   /** Who asks; null: the one user of this machine, or the server itself. */
@@ -60,6 +70,8 @@ export interface Hub {
   as(who: Who): Hub;
   asServer(): Hub;
   plans: Map<string, WaitingPlan>;
+  /** Plans that wait no more, by their ids, the last ones. */
+  begunPlans: Map<string, BegunPlan>;
   /** Workspaces whose folders are watched, those looked at last at the end. */
   watched: Map<string, Watched>;
   /** Tables of references, of the workspaces looked at last. */
@@ -106,6 +118,7 @@ async function open(): Promise<Hub> {
         return this as Hub;
       },
       plans: new Map(),
+      begunPlans: new Map(),
       watched: new Map(),
       sheets: new Map(),
       drops: new Drops(folder),
@@ -199,6 +212,15 @@ export function keepPlan(
   });
   while (h.plans.size > 40) h.plans.delete(h.plans.keys().next().value!);
   return id;
+}
+
+/** Takes a plan from those that wait: it is being applied. Returns what its end is to be written into. */
+export function beginPlan(h: Hub, { id, plan, workspace, root }: WaitingPlan): BegunPlan {
+  h.plans.delete(id);
+  const begun: BegunPlan = { title: plan.title, workspace, root, end: null };
+  h.begunPlans.set(id, begun);
+  while (h.begunPlans.size > 200) h.begunPlans.delete(h.begunPlans.keys().next().value!);
+  return begun;
 }
 
 const settledFor = 1000; // ms within which a workspace that was met is not looked at again

@@ -185,6 +185,7 @@ describe('a workspace', () => {
       await post<JobView>(at('/plans'), { kind: 'travel', only: null }),
     );
     const seen = await get<PlanView>(`/api/plans/${plan}`);
+    expect(await get(`/api/plans/${plan}/state`)).toEqual({ is: 'waiting' });
     expect([seen.paths.map((p) => [p.before, p.after]), fs.readFileSync(scene)]).toEqual([
       [['../textures/HULL.png', '../textures/hull.png']],
       before,
@@ -192,6 +193,8 @@ describe('a workspace', () => {
     const { id: entry } = await done<{ id: string }>(await post<JobView>(`/api/plans/${plan}/apply`));
     expect(fs.readFileSync(scene, 'utf8')).toBe(before.toString().replace('HULL', 'hull'));
     expect(await codeOf('POST', `/api/plans/${plan}/apply`)).toEqual([404, 'plan-gone']);
+    expect(await get(`/api/plans/${plan}/state`)).toMatchObject({ is: 'applied', entry });
+    expect(await get('/api/plans/0000/state')).toEqual({ is: 'gone' });
     expect((await get<OverviewView>(at(''))).ready).toBe(3);
     const undo = await done<{ plan: string }>(await post<JobView>(at('/plans'), { kind: 'undo', id: entry }));
     await done(await post<JobView>(`/api/plans/${undo.plan}/apply`));

@@ -5,11 +5,12 @@ import { type PlanRequest } from '@/wire/jobs';
 import { planSchema } from '@/wire/plan';
 import { listSeen } from '../database/queries';
 import { rememberedHeads } from '../arrive/heads';
-import { keepPlan, workspaceOf, type Hub, type WaitingPlan } from '../hub';
+import { shapeOfError } from '../errorShape';
+import { beginPlan, keepPlan, workspaceOf, type BegunPlan, type Hub, type WaitingPlan } from '../hub';
 import { allowedPath, givenPath } from '../allowed';
 import { batchFolder, newBatch } from '../workspaces/stage';
 import { afterApply } from './afterApply';
-import { applyPlanRoute, makePlan, readPlan } from '@/wire/routes/plans';
+import { applyPlanRoute, makePlan, readPlan, readPlanState, type PlanState } from '@/wire/routes/plans';
 import { endpoint } from './handle';
 import { knownNeighbours } from './neighbours';
 import { planView } from './planView';
@@ -76,9 +77,29 @@ const mayMove: ReadonlySet<PlanRequest['kind']> = new Set([
 ]);
 
 /** A plan that waits for review, of a folder that is still allowed. */
+const planGone = (begun: BegunPlan | undefined): AppError =>
+  new AppError(
+    'plan-gone',
+    begun ? `“${begun.title}” was applied before.` : 'This plan is not waiting any more.',
+    begun
+      ? 'It was not applied a second time; the ledger shows what became of it.'
+      : 'Nothing was changed now; the ledger shows whether it was applied before.',
+  );
+
+async function stateOfPlan(h: Hub, id: string): Promise<PlanState> {
+  const begun = h.begunPlans.get(id);
+  if (!begun) return { is: h.plans.has(id) ? 'waiting' : 'gone' };
+  const { title, workspace, root, end } = begun;
+  await allowedPath(h, root);
+  if (end === null) return { is: 'applying', title };
+  return 'error' in end
+    ? { is: 'failed', title, error: end.error }
+    : { is: 'applied', title, entry: end.entry, workspace };
+}
+
 async function waitingPlan(h: Hub, id: string): Promise<WaitingPlan> {
   const waiting = h.plans.get(id);
-  if (!waiting) throw new AppError('plan-gone', 'This plan is not waiting any more.');
+  if (!waiting) throw planGone(h.begunPlans.get(id));
   if (waiting.workspace === null) await allowedPath(h, waiting.root);
   else await workspaceOf(h, waiting.workspace);
   return waiting;
@@ -134,8 +155,8 @@ export const planEndpoints = [
   endpoint(readPlan, async (h, _, { plan }) => planView(h, await waitingPlan(h, plan!))),
   endpoint(applyPlanRoute, async (h, _, { plan }) => {
     const waiting = await waitingPlan(h, plan!);
-    h.plans.delete(waiting.id);
-    return h.jobs.start({
+    const begun = beginPlan(h, waiting);
+    const job = h.jobs.start({
       order: {
         work: 'apply',
         root: waiting.root,
@@ -154,5 +175,13 @@ export const planEndpoints = [
         ...(await afterApply(h, waiting, (result as { gone?: boolean }).gone === true)),
       }),
     });
+    void h.jobs.ended(job.id)?.then(({ state, result, error }) => {
+      begun.end =
+        state === 'done'
+          ? { entry: (result as { id: string }).id }
+          : { error: error ?? shapeOfError(new DOMException('', 'AbortError')) };
+    });
+    return job;
   }),
+  endpoint(readPlanState, (h, _, { plan }) => stateOfPlan(h, plan!)),
 ];

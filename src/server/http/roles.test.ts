@@ -114,6 +114,7 @@ POST /api/drops cm
 DELETE /api/drops cm
 POST /api/workspaces/:id/plans cm
 GET /api/plans/:plan lcm
+GET /api/plans/:plan/state lcm
 POST /api/plans/:plan/apply cm
 POST /api/workspaces/:id/collect/needs lcm
 POST /api/workspaces/:id/collect/used lcm

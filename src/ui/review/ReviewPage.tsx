@@ -15,6 +15,7 @@ import { Row } from '../kit/layout';
 import { ErrorNotice } from '../kit/notices';
 import { Page } from '../kit/Page';
 import { useAddress, useAnew, useJob, useStepHref } from '../kit/work';
+import { NotWaiting } from './NotWaiting';
 import { Review } from './Review';
 
 const isHere = (address: string | null): address is string =>
@@ -47,6 +48,8 @@ export function ReviewPage() {
     enabled: !isTaken,
     staleTime: Infinity,
     refetchOnWindowFocus: false,
+    // Back to a plan that was applied since: it does not wait any more.
+    refetchOnMount: 'always',
     retry: false,
     queryFn: () => call(readPlan, { plan: id }),
   });
@@ -60,8 +63,8 @@ export function ReviewPage() {
   if (error && !isTaken)
     return (
       <Page title="Plan" actions={<Button onPress={() => router.push(back)}>Back</Button>}>
-        <ErrorNotice error={problem ?? shapeOf(error)} />
-        {again}
+        <NotWaiting id={id} error={shapeOf(error)} again={again} />
+        <ErrorNotice error={problem} />
       </Page>
     );
   if (!p) return <Page title="Plan" answer="Reading …" />;

@@ -139,6 +139,7 @@ export async function startHere(by: Door = keyDoor(() => 'the key')) {
     db,
     jobs: jobs as unknown as Jobs,
     plans: new Map(),
+    begunPlans: new Map(),
     watched: new Map(),
     sheets: new Map(),
     ask: (question, ...asked) => answer(question, asked),
