@@ -20,6 +20,6 @@ const config = {
   testSequencer: '<rootDir>/scripts/longFirst.mjs',
   // Jest leaves one core to itself; on two that is half of them.
   maxWorkers: '100%',
-  testTimeout: 30000,
+  testTimeout: 60000,
 };
 export default config;
