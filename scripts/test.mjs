@@ -48,9 +48,9 @@ await Promise.all([
     ),
   tally.check('lint', () => node(120, ['eslint', 'bin', 'eslint.js'], '.', '--max-warnings', '0')),
 ]);
-await tally.unit('unit tests', [], { usual: 240 });
+await tally.unit('unit tests', [], { usual: 400 });
 await tally.endToEnd('end-to-end tests', ['--grep', '@quick'], {
-  usual: 200,
+  usual: 300,
   env: { SATCHEL_DEPTH: 'short' },
 });
 tally.close();
