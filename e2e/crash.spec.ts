@@ -27,6 +27,8 @@ function layLargePack(folder: string): { scene: string; sources: string } {
 }
 
 test('kill -9 during a large apply: after the restart every file is as before and the ledger is true; then it goes through', async () => {
+  // Five servers, one after another.
+  test.setTimeout(300_000);
   const folder = freshDemo();
   const { scene, sources } = layLargePack(folder);
   const original = snapshot(sources);

@@ -342,6 +342,7 @@ test('each main page keeps its tree of accessible things', async ({ page }) => {
   ];
   for (const [name, at] of views) {
     await page.goto(`${own.address}${at}`);
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
     await expect(page.getByText(/^(Reading|Measuring) …$|^(Rehearsing|Looking) |^being read …/)).toHaveCount(
       0,
     );
