@@ -204,9 +204,8 @@ const says: Record<AgainFile['is'], string> = {
 /** What came is another state of the workspace that lies there already. */
 async function again(call: Call, at: string, to: string, heads: readonly HeadMap[]) {
   const { receiveAgain, settleSecondDelivery } = await import('@/server/arrive/again');
-  const { checkSameLine } = await import('@/server/arrive/lineage');
+  const { mayBeACopy } = await import('@/server/arrive/lineage');
   const { recogniseArrival } = await import('@/server/arrive/recognise');
-  const { readWorkspace } = await import('@/server/workspaces/open');
   const temporary = fs.mkdtempSync(path.join(os.tmpdir(), 'satchel-arrive-'));
   try {
     const {
@@ -230,8 +229,9 @@ async function again(call: Call, at: string, to: string, heads: readonly HeadMap
     let entry: string | null = null;
     let settled: Awaited<ReturnType<typeof settleSecondDelivery>> | null = null;
     const isConfirmed = isSameLine || call.flags['same-work'] === true;
-    if (call.yes && !isConfirmed) await checkSameLine(await readWorkspace(to), incoming);
+    if (call.yes && !isConfirmed) throw mayBeACopy(to);
     if (call.yes && choices.size > 0) {
+      const { readWorkspace } = await import('@/server/workspaces/open');
       const { applyPlan } = await import('@/server/workspaces/changing');
       entry = (
         await applyPlan(to, await planArriveAgain(await readWorkspace(to), incoming, choices, diskOutside))

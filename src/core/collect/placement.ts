@@ -8,6 +8,7 @@ import { checkNewName, foldName, freeName, legalName } from '../names/portable';
 import { sequencePattern, setName } from '../names/sequences';
 import { isUsualName } from '../names/usual';
 import { placesLookedAt } from '../references/meant';
+import type { JudgedReference } from '../references/scan';
 import { absoluteTarget, type Closure, type NeededFile } from './closure';
 import { handed, type HandStep } from './hand';
 
@@ -64,6 +65,20 @@ export interface ToPlace {
   sets: Closure['sets'];
 }
 
+/** Where what a reference leads to will lie; null where it does not come along. */
+export function placedTarget(
+  root: string,
+  scene: string,
+  reference: JudgedReference,
+  closure: Pick<Closure, 'sets'>,
+  placement: Placement,
+): TreePath | null {
+  const target = absoluteTarget(root, scene, reference);
+  if (target === null) return null;
+  if (!reference.members) return placement.files.get(target)?.to ?? null;
+  return closure.sets.has(target) ? (placement.sets.get(target) ?? null) : null;
+}
+
 /**
  * Works it out. A reference whose file does not come along stays as it is written, and may find a file of that name at its new place: such paths are kept free,
  * unless a hand puts a file there.
@@ -97,8 +112,7 @@ function metByStrangers(closure: ToPlace, root: string, placement: Placement): S
     const scene = placement.files.get(from)?.to;
     if (!format || scene === undefined) continue;
     for (const r of references ?? []) {
-      const target = absoluteTarget(root, from, r);
-      if (target !== null && (placement.files.has(target) || placement.sets.has(target))) continue;
+      if (placedTarget(root, from, r, closure, placement) !== null) continue;
       for (const path of placesLookedAt(newRoot, scene, r, format)) {
         const there = placedAt.get(foldName(path));
         if (there !== undefined) met.add(there);

@@ -15,6 +15,7 @@ import { usda } from './usda';
 import { usdc } from './usdc';
 import { crc32 } from '../text/crc32';
 import { readDirectory, packageTrouble, type Read, type ZipEntry } from './zip';
+import { viewOf } from '../text/bytes';
 
 const mostLayer = 512 * 1024 * 1024;
 const mostRewritten = 64 * 1024 * 1024;
@@ -114,8 +115,6 @@ async function readParts(read: Read, size: number): Promise<Reading> {
     reading.rewrite = (changes) => repack(entries, headers, layers, changes, size);
   return reading;
 }
-
-const viewOf = (b: Uint8Array) => new DataView(b.buffer, b.byteOffset, b.byteLength);
 
 interface Layer {
   entry: ZipEntry;

@@ -1,7 +1,7 @@
 // The list of what is in a ZIP, by its central directory (PKWARE APPNOTE 6.3, §4.3.12 to §4.3.16); entries of more than 4 GB are not followed.
 
 import type { ByteRange } from '../files/fileTree';
-import { decodeText, latin1 } from '../text/bytes';
+import { decodeText, latin1, viewOf } from '../text/bytes';
 
 /** An entry: offset of its data, bytes as they are packed and as they were, method (0 stored, 8 deflated). */
 export interface ZipEntry {
@@ -21,7 +21,6 @@ export interface ZipEntry {
 const mostEntries = 100_000;
 
 export type Read = (range: ByteRange) => Promise<Uint8Array>;
-const viewOf = (b: Uint8Array) => new DataView(b.buffer, b.byteOffset, b.byteLength);
 
 /** The entries of a ZIP by its central directory; null where there is none. */
 export async function readDirectory(read: Read, size: number): Promise<ZipEntry[] | null> {

@@ -72,15 +72,14 @@ export function outputPath(
 
 /** The result of a check as a sentence. */
 export function wholeText(of: { expected: number; whole: number; unchecked: number }): string {
-  const first =
-    of.whole < of.expected
-      ? `${figure(of.whole)} of ${figure(of.expected)} files are there and whole; ${figure(of.expected - of.whole)} left.`
-      : of.unchecked === 0
-        ? `All ${figure(of.expected)} files are there and whole.`
-        : `All ${figure(of.expected)} files are there.`;
+  const are = of.unchecked === 0 ? 'are there and whole' : 'are there';
+  const isAll = of.whole === of.expected;
+  const first = isAll
+    ? `All ${figure(of.expected)} files ${are}.`
+    : `${figure(of.whole)} of ${figure(of.expected)} files ${are}; ${figure(of.expected - of.whole)} left.`;
   if (of.unchecked === 0) return first;
   const one = of.unchecked === 1;
-  return `${first} ${figure(of.unchecked)} of them ${one ? 'is' : 'are'} in a format that cannot be checked for files that are cut off: open ${one ? 'it' : 'them'} to be sure.`;
+  return `${first} ${figure(of.unchecked)} of ${isAll ? 'them' : 'those that are there'} ${one ? 'is' : 'are'} in a format that cannot be checked for files that are cut off: open ${one ? 'it' : 'them'} to be sure.`;
 }
 
 /** How many files a list may expect: a typed range must not make a machine count for ever. */

@@ -3,7 +3,7 @@
 // first directory is at the offset in the header); BMP (its size is in the header). OpenEXR: wholeExr.ts. TGA, Radiance HDR, DPX: wholePacked.ts.
 
 import type { ByteRange } from '../files/fileTree';
-import { latin1 } from '../text/bytes';
+import { latin1, viewOf } from '../text/bytes';
 import { isWholeExr } from './wholeExr';
 import { isWholeDpx, isWholeHdr, isWholeTga } from './wholePacked';
 
@@ -14,8 +14,6 @@ export async function isWholePicture(format: string, size: number, read: Read): 
   const check = checks[format];
   return check ? check(size, read) : null;
 }
-
-const view = (b: Uint8Array) => new DataView(b.buffer, b.byteOffset, b.length);
 
 const checks: Record<string, (size: number, read: Read) => Promise<boolean | null>> = {
   PNG: async (size, read) =>
@@ -29,11 +27,11 @@ const checks: Record<string, (size: number, read: Read) => Promise<boolean | nul
   },
   async WebP(size, read) {
     const head = await read([0, 12]);
-    return head.length === 12 && view(head).getUint32(4, true) + 8 <= size;
+    return head.length === 12 && viewOf(head).getUint32(4, true) + 8 <= size;
   },
   async BMP(size, read) {
     const head = await read([0, 6]);
-    return head.length === 6 && view(head).getUint32(2, true) <= size;
+    return head.length === 6 && viewOf(head).getUint32(2, true) <= size;
   },
   TIFF: wholeTiff,
   OpenEXR: isWholeExr,
@@ -47,20 +45,20 @@ async function wholeTiff(size: number, read: Read): Promise<boolean | null> {
   const head = await read([0, 8]);
   if (head.length < 8) return false;
   const little = head[0] === 0x49;
-  if (view(head).getUint16(2, little) !== 42) return null; // BigTIFF
-  const at = view(head).getUint32(4, little);
+  if (viewOf(head).getUint16(2, little) !== 42) return null; // BigTIFF
+  const at = viewOf(head).getUint32(4, little);
   const counted = await read([at, at + 2]);
   if (counted.length < 2) return false;
-  const count = view(counted).getUint16(0, little);
+  const count = viewOf(counted).getUint16(0, little);
   const entries = await read([at + 2, at + 2 + 12 * count]);
   if (entries.length < 12 * count) return false;
   const lists = new Map<number, number[] | null>();
   for (let n = 0; n < count; n++) {
-    const tag = view(entries).getUint16(12 * n, little);
+    const tag = viewOf(entries).getUint16(12 * n, little);
     const length =
-      (widths[view(entries).getUint16(12 * n + 2, little)] ?? 1) *
-      view(entries).getUint32(12 * n + 4, little);
-    if (length > 4 && view(entries).getUint32(12 * n + 8, little) + length > size) return false;
+      (widths[viewOf(entries).getUint16(12 * n + 2, little)] ?? 1) *
+      viewOf(entries).getUint32(12 * n + 4, little);
+    if (length > 4 && viewOf(entries).getUint32(12 * n + 8, little) + length > size) return false;
     if ([273, 279, 324, 325].includes(tag))
       lists.set(tag, await numbersOf(entries.subarray(12 * n, 12 * n + 12), little, read));
   }
@@ -90,15 +88,15 @@ const widths: Record<number, number> = {
 
 /** The numbers of a directory entry: in it where they fit, else where it says. Null: they lie beyond the end. */
 async function numbersOf(entry: Uint8Array, little: boolean, read: Read): Promise<number[] | null> {
-  const type = view(entry).getUint16(2, little);
-  const count = view(entry).getUint32(4, little);
+  const type = viewOf(entry).getUint16(2, little);
+  const count = viewOf(entry).getUint32(4, little);
   const width = type === 3 ? 2 : 4;
   if (count > 1_000_000) return null;
-  const at = view(entry).getUint32(8, little);
+  const at = viewOf(entry).getUint32(8, little);
   const bytes =
     count * width <= 4 ? entry.subarray(8, 8 + count * width) : await read([at, at + count * width]);
   if (bytes.length < count * width) return null;
   return Array.from({ length: count }, (_, n) =>
-    width === 2 ? view(bytes).getUint16(2 * n, little) : view(bytes).getUint32(4 * n, little),
+    width === 2 ? viewOf(bytes).getUint16(2 * n, little) : viewOf(bytes).getUint32(4 * n, little),
   );
 }

@@ -2,7 +2,7 @@
 // technical introduction (Academy Software Foundation): headers, then one offset table for each part, then chunks.
 
 import type { ByteRange } from '../files/fileTree';
-import { latin1 } from '../text/bytes';
+import { latin1, viewOf } from '../text/bytes';
 
 type Read = (range: ByteRange) => Promise<Uint8Array>;
 
@@ -27,8 +27,6 @@ const linesOf: Record<number, number> = {
   9: 256,
 };
 
-const view = (b: Uint8Array) => new DataView(b.buffer, b.byteOffset, b.length);
-
 /** What the header of a part says. */
 interface Part {
   isTiled: boolean;
@@ -41,7 +39,7 @@ interface Part {
 export async function isWholeExr(size: number, read: Read): Promise<boolean | null> {
   const b = await read([0, Math.min(size, headAtMost)]);
   if (b.length < 9) return false;
-  const version = view(b).getUint32(4, true);
+  const version = viewOf(b).getUint32(4, true);
   const hasParts = (version & multiPartBit) !== 0;
   const headers = readHeaders(b, version);
   if (headers === null) return b.length < size ? null : false;
@@ -56,7 +54,7 @@ export async function isWholeExr(size: number, read: Read): Promise<boolean | nu
   let n = 0;
   for (const part of parts)
     for (const end = n + part.chunks!; n < end; n++) {
-      const at = Number(view(table).getBigUint64(8 * n, true));
+      const at = Number(viewOf(table).getBigUint64(8 * n, true));
       // A program that was ended leaves zeros for the chunks that it did not write.
       if (at < chunksBegin || at + 8 > size) return false;
       if (at > last.at) last = { at, part };
@@ -69,9 +67,11 @@ async function chunkEnds(at: number, { isTiled, isDeep }: Part, size: number, re
   const data = at + (isTiled ? 16 : 4);
   const sizes = await read([data, data + (isDeep ? 24 : 4)]);
   if (sizes.length < (isDeep ? 24 : 4)) return false;
-  if (!isDeep) return data + 4 + view(sizes).getUint32(0, true) <= size;
+  if (!isDeep) return data + 4 + viewOf(sizes).getUint32(0, true) <= size;
   // Packed sizes of the table of sample counts and of the samples, then the unpacked size.
-  return data + 24 + Number(view(sizes).getBigUint64(0, true) + view(sizes).getBigUint64(8, true)) <= size;
+  return (
+    data + 24 + Number(viewOf(sizes).getBigUint64(0, true) + viewOf(sizes).getBigUint64(8, true)) <= size
+  );
 }
 
 /** The headers, and where they end. Null: they go on beyond the bytes. */
@@ -105,7 +105,7 @@ function readHeader(b: Uint8Array, i: number): { attributes: Map<string, Uint8Ar
     if (name === null) return null;
     if (name === '') return { attributes, end: i };
     if (text() === null || i + 4 > b.length) return null;
-    const length = view(b).getInt32(i, true);
+    const length = viewOf(b).getInt32(i, true);
     i += 4;
     if (length < 0 || i + length > b.length) return null;
     attributes.set(name, b.subarray(i, i + length));
@@ -121,7 +121,7 @@ function partOf(attributes: ReadonlyMap<string, Uint8Array>, version: number): P
   const count = attributes.get('chunkCount');
   const chunks =
     count?.length === 4
-      ? view(count).getInt32(0, true)
+      ? viewOf(count).getInt32(0, true)
       : isTiled
         ? tilesIn(attributes)
         : chunksIn(attributes);
@@ -132,7 +132,7 @@ function partOf(attributes: ReadonlyMap<string, Uint8Array>, version: number): P
 function windowOf(attributes: ReadonlyMap<string, Uint8Array>): [number, number] | null {
   const box = attributes.get('dataWindow');
   if (box?.length !== 16) return null;
-  const at = (n: number) => view(box).getInt32(4 * n, true);
+  const at = (n: number) => viewOf(box).getInt32(4 * n, true);
   const [width, height] = [at(2) - at(0) + 1, at(3) - at(1) + 1];
   return width > 0 && height > 0 ? [width, height] : null;
 }
@@ -148,7 +148,7 @@ function tilesIn(attributes: ReadonlyMap<string, Uint8Array>): number | null {
   const size = windowOf(attributes);
   const tiles = attributes.get('tiles');
   if (!size || tiles?.length !== 9) return null;
-  const [tileWidth, tileHeight] = [view(tiles).getUint32(0, true), view(tiles).getUint32(4, true)];
+  const [tileWidth, tileHeight] = [viewOf(tiles).getUint32(0, true), viewOf(tiles).getUint32(4, true)];
   if (tileWidth === 0 || tileHeight === 0) return null;
   const [levels, roundsUp] = [tiles[8]! & 0xf, tiles[8]! >> 4 === 1];
   const levelsOf = (length: number) =>

@@ -3,11 +3,9 @@
 // against files of ImageMagick (testing/README.md).
 
 import type { ByteRange } from '../files/fileTree';
-import { latin1 } from '../text/bytes';
+import { latin1, viewOf } from '../text/bytes';
 
 type Read = (range: ByteRange) => Promise<Uint8Array>;
-
-const view = (b: Uint8Array) => new DataView(b.buffer, b.byteOffset, b.length);
 
 const partSize = 1024 * 1024;
 
@@ -38,7 +36,7 @@ class Bytes {
 export async function isWholeTga(size: number, read: Read): Promise<boolean | null> {
   const head = await read([0, 18]);
   if (head.length < 18) return false;
-  const v = view(head);
+  const v = viewOf(head);
   const pixels = v.getUint16(12, true) * v.getUint16(14, true);
   const pixel = Math.ceil(head[16]! / 8);
   const map = head[1] === 1 ? v.getUint16(5, true) * Math.ceil(head[7]! / 8) : 0;
@@ -119,7 +117,7 @@ const componentsOf: Record<number, number> = {
 export async function isWholeDpx(size: number, read: Read): Promise<boolean | null> {
   const head = await read([0, 816]);
   if (head.length < 816) return false;
-  const v = view(head);
+  const v = viewOf(head);
   const little = latin1(head.subarray(0, 4)) === 'XPDS';
   const u32 = (at: number) => v.getUint32(at, little);
   const u16 = (at: number) => v.getUint16(at, little);

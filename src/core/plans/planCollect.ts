@@ -1,11 +1,10 @@
 // Collects what scenes need into a new folder: copied to where the placement says, paths written for there. The sources stay as they are.
 
 import { foldersFor, type Note, type PathChange, type Plan, type Step } from '../changes/plan';
-import { absoluteTarget, type Closure, type LeftOut, type Source } from '../collect/closure';
-import type { Placement } from '../collect/placement';
+import type { Closure, LeftOut, Source } from '../collect/closure';
+import { placedTarget, type Placement } from '../collect/placement';
 import type { CancelSignal } from '../files/fileTree';
 import { join, nameOf, type TreePath } from '../files/treePath';
-import type { JudgedReference } from '../references/scan';
 import { count } from '../text/figures';
 import { contentAt } from './contentAt';
 
@@ -62,20 +61,6 @@ export async function planCollect(source: Source, request: CollectRequest): Prom
     paths,
     readiness: null,
   };
-}
-
-/** Where what a reference leads to will lie; null where it does not come along. */
-export function placedTarget(
-  root: string,
-  scene: string,
-  reference: JudgedReference,
-  closure: Closure,
-  placement: Placement,
-): TreePath | null {
-  const target = absoluteTarget(root, scene, reference);
-  if (target === null) return null;
-  if (!reference.members) return placement.files.get(target)?.to ?? null;
-  return closure.sets.has(target) ? (placement.sets.get(target) ?? null) : null;
 }
 
 const becauseOf: Record<LeftOut['why'], string> = {

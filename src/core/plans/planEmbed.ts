@@ -9,7 +9,7 @@ import {
   type Plan,
 } from '../changes/plan';
 import { type Closure, type Source } from '../collect/closure';
-import { place } from '../collect/placement';
+import { place, placedTarget } from '../collect/placement';
 import { padded } from '../convert/glb';
 import { storedZip, type StoredFile } from '../convert/storedZip';
 import { wholeGltf, type ToHold } from '../convert/wholeGltf';
@@ -33,7 +33,7 @@ import {
   piecesAt,
   type Lying,
 } from './gltfFiles';
-import { leftNotes, placedTarget } from './planCollect';
+import { leftNotes } from './planCollect';
 import { placesOf, sceneFrom } from './sceneFrom';
 
 export interface EmbedRequest {

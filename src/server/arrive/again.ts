@@ -11,7 +11,7 @@ import { parseWorkspaceFile } from '@/wire/workspace';
 import { DiskReading } from '../disk/diskReading';
 import { hasMarker, readWorkspace } from '../workspaces/open';
 import { settleIn, type Arrived, type ArriveOptions } from './arrive';
-import { readBase, readExchanged } from './base';
+import { readDeliveries } from './base';
 import { isSameLine, lineageOf, lineageOfDelivery, readLineage, withDelivery, writeLineage } from './lineage';
 import type { Recognised } from './recognise';
 import { takeIn, type TakenIn, type TakeInOptions } from './takeIn';
@@ -68,7 +68,7 @@ export async function lookAgain(root: string, incoming: string, signal?: CancelS
     await sidesIn(workspace.tree, signal),
     await sidesIn(new DiskReading(incoming), signal),
   ];
-  return againstIncoming(here, there, await readBase(workspace));
+  return againstIncoming(here, there, (await readDeliveries(workspace)).base);
 }
 
 /**
@@ -82,8 +82,8 @@ export async function settleSecondDelivery(
   left: TakenIn['left'] = [],
 ): Promise<Arrived> {
   const workspace = await readWorkspace(root);
-  const old = await readBase(workspace);
-  const exchanged = withDelivery(await readExchanged(workspace), readLineage(incoming));
+  const { base: old, exchanged: before } = await readDeliveries(workspace);
+  const exchanged = withDelivery(before, readLineage(incoming));
   const base = new Map(
     [...(await sidesIn(new DiskReading(incoming), options.signal))].map(([path, { digest }]) => {
       const known = old?.get(path);

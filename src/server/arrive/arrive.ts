@@ -7,7 +7,6 @@ import { isBundleName } from '@/core/bags/bundles';
 import { isOwn } from '@/core/files/records';
 import { nameOf, rootPath, treePath, type TreePath } from '@/core/files/treePath';
 import { parseNumbered } from '@/core/names/counters';
-import type { Base } from '@/core/plans/planArriveAgain';
 import { planApart, readBundle } from '@/core/plans/planBundle';
 import { planTravel } from '@/core/plans/planTravel';
 import { settingOf } from '@/core/plans/workspace';
@@ -17,7 +16,7 @@ import { count } from '@/core/text/figures';
 import { planSettings } from '@/core/plans/planSettings';
 import { applyPlan } from '../workspaces/changing';
 import { hasMarker, plainFolder, readWorkspace, type OpenWorkspace } from '../workspaces/open';
-import { asCame, digestsIn, keepBase, readBase, readExchanged } from './base';
+import { asCame, digestsIn, keepBase, readDeliveries, type DeliveryRecord } from './base';
 import { mapped, unknownHeads, type HeadMap } from './heads';
 import { lineageOfDelivery, withDelivery } from './lineage';
 import type { Recognised } from './recognise';
@@ -78,7 +77,7 @@ export async function arrive(what: Recognised, to: string, options: ArriveOption
 export async function settleIn(
   taken: TakenIn,
   options: Pick<ArriveOptions, 'heads' | 'repair' | 'signal'> & {
-    delivery?: { base: Base | null; exchanged: readonly string[] } | undefined;
+    delivery?: DeliveryRecord | undefined;
   },
 ): Promise<Arrived> {
   const { root } = taken;
@@ -97,10 +96,7 @@ export async function settleIn(
   const after = isWorkspace ? await readWorkspace(root) : workspace;
   const judged = await judgedIn(after);
   if (before) {
-    const { base, exchanged } = options.delivery ?? {
-      base: await readBase(after),
-      exchanged: await readExchanged(after),
-    };
+    const { base, exchanged } = options.delivery ?? (await readDeliveries(after));
     await keepBase(after, { base: base ?? asCame(before), exchanged }, before);
   }
   return {

@@ -19,32 +19,29 @@ const shape = z.object({
   exchanged: z.array(z.string()).optional(),
 });
 
-async function readRecord({ tree }: Pick<OpenWorkspace, 'tree'>): Promise<z.infer<typeof shape> | null> {
-  if ((await tree.kind(basePath)) !== 'file') return null;
-  try {
-    return shape.parse(JSON.parse(decodeText(await tree.read(basePath)).text));
-  } catch {
-    return null;
-  }
+/** What is recorded of deliveries. */
+export interface DeliveryRecord {
+  /** The files of the last one; null if none was recorded, or the record cannot be read. */
+  base: Base | null;
+  /** Marks of the folders that deliveries came from (lineage.ts). */
+  exchanged: readonly string[];
 }
 
-/** The last delivery; null when none was recorded or the record cannot be read. */
-export async function readBase(workspace: Pick<OpenWorkspace, 'tree'>): Promise<Base | null> {
-  const record = await readRecord(workspace);
-  return (
-    record &&
-    new Map(
-      record.files.map(([p, came, repaired]) => [
+export async function readDeliveries({ tree }: Pick<OpenWorkspace, 'tree'>): Promise<DeliveryRecord> {
+  const none = { base: null, exchanged: [] };
+  if ((await tree.kind(basePath)) !== 'file') return none;
+  try {
+    const { files, exchanged = [] } = shape.parse(JSON.parse(decodeText(await tree.read(basePath)).text));
+    const base = new Map(
+      files.map(([p, came, repaired]) => [
         p,
         { came: came as Digest, repaired: (repaired ?? null) as Digest | null },
       ]),
-    )
-  );
-}
-
-/** Marks of the folders that deliveries came from (lineage.ts). */
-export async function readExchanged(workspace: Pick<OpenWorkspace, 'tree'>): Promise<string[]> {
-  return (await readRecord(workspace))?.exchanged ?? [];
+    );
+    return { base, exchanged };
+  } catch {
+    return none;
+  }
 }
 
 /** Digest of every file except the workspace's own records. */
@@ -64,7 +61,7 @@ export const asCame = (digests: ReadonlyMap<string, Digest>): Base =>
 /** Records the delivery after the repair. `before` holds the digests from before the repair: a file that the user had changed by then does not count as repaired. */
 export async function keepBase(
   { root, tree }: Pick<OpenWorkspace, 'root' | 'tree'>,
-  { base, exchanged }: { base: Base; exchanged: readonly string[] },
+  { base, exchanged }: DeliveryRecord & { base: Base },
   before: ReadonlyMap<string, Digest>,
 ): Promise<void> {
   const files: [string, string, string?][] = [];

@@ -11,7 +11,7 @@ import { openBag, readTag } from '../bags/openBag';
 import { toSystem } from '../disk/system';
 import { folderMark } from '../workspaces/folderId';
 import { plainFolder, type OpenWorkspace } from '../workspaces/open';
-import { readExchanged } from './base';
+import { readDeliveries } from './base';
 import type { Recognised } from './recognise';
 
 const lineage = z.object({
@@ -25,7 +25,7 @@ export type Lineage = z.infer<typeof lineage>;
 const unknown: Lineage = { folder: null, exchanged: [] };
 
 export async function lineageOf(workspace: Pick<OpenWorkspace, 'root' | 'tree'>): Promise<Lineage> {
-  return { folder: folderMark(workspace.root), exchanged: await readExchanged(workspace) };
+  return { folder: folderMark(workspace.root), exchanged: [...(await readDeliveries(workspace)).exchanged] };
 }
 
 const folderLabel = 'Loyal-Satchel-Folder';
@@ -86,10 +86,12 @@ export async function checkSameLine(
   workspace: Pick<OpenWorkspace, 'root' | 'tree'>,
   incoming: string,
 ): Promise<void> {
-  if (isSameLine(await lineageOf(workspace), readLineage(incoming))) return;
-  throw new AppError(
+  if (!isSameLine(await lineageOf(workspace), readLineage(incoming))) throw mayBeACopy(workspace.root);
+}
+
+export const mayBeACopy = (root: string): AppError =>
+  new AppError(
     'may-be-a-copy',
-    `The delivery may be separate work that began as a copy of ${workspace.root}: the two folders have not exchanged deliveries before.`,
+    `The delivery may be separate work that began as a copy of ${root}: the two folders have not exchanged deliveries before.`,
     'Nothing was changed.',
   );
-}

@@ -16,7 +16,7 @@ import { isOwn, versionsFolder } from '@/core/files/records';
 import { insideOf } from '@/core/files/treePath';
 import { fileSystemNamed, fileSystems } from '@/core/names/fileSystems';
 import { contentAt } from '@/core/plans/contentAt';
-import { placedTarget } from '@/core/plans/planCollect';
+import { placedTarget } from '@/core/collect/placement';
 import { isReady } from '@/core/references/resolve';
 import { decodeText } from '@/core/text/bytes';
 import { bytes as bytesText } from '@/core/text/figures';

@@ -77,14 +77,17 @@ const mayMove: ReadonlySet<PlanRequest['kind']> = new Set([
 ]);
 
 /** A plan that waits for review, of a folder that is still allowed. */
-const planGone = (begun: BegunPlan | undefined): AppError =>
-  new AppError(
-    'plan-gone',
-    begun ? `“${begun.title}” was applied before.` : 'This plan is not waiting any more.',
-    begun
-      ? 'It was not applied a second time; the ledger shows what became of it.'
-      : 'Nothing was changed now; the ledger shows whether it was applied before.',
-  );
+function planGone(begun: BegunPlan | undefined): AppError {
+  if (!begun)
+    return new AppError(
+      'plan-gone',
+      'This plan is not waiting any more.',
+      'Nothing was changed now; the ledger shows whether it was applied before.',
+    );
+  const { title, end } = begun;
+  const was = end === null ? 'is being applied' : 'entry' in end ? 'was applied' : 'was tried, and failed';
+  return new AppError('plan-gone', `“${title}” ${was}.`, 'It was not applied a second time.');
+}
 
 async function stateOfPlan(h: Hub, id: string): Promise<PlanState> {
   const begun = h.begunPlans.get(id);

@@ -81,10 +81,15 @@ export class Lanes {
     });
     const stop = new AbortController();
     const { parts, allowed, changeable, by } = of;
-    const confirms = confirm !== undefined;
     const task: WorkTask = {
-      ...{ order, parts, allowed, changeable, by, confirms },
-      ...{ memory: flag.memory, port: port2 },
+      order,
+      parts,
+      allowed,
+      changeable,
+      by,
+      confirms: confirm !== undefined,
+      memory: flag.memory,
+      port: port2,
     };
     const end = lane.pool
       .run(task, { transfer: [port2], signal: stop.signal })

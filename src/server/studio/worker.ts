@@ -271,16 +271,14 @@ export class Worker {
       isBusy ||= error?.code === 'busy';
       return error ? { error } : { result };
     };
-    if (
-      order.work !== 'apply' &&
-      'root' in order &&
-      order.root !== null &&
-      writesTo(order).includes(order.root)
-    )
-      await run({ work: 'settle', root: order.root, records: null });
+    const root = worksIn(order);
+    if (order.work !== 'apply' && root !== null && writesTo(order).includes(root)) {
+      await run({ work: 'settle', root, records: null });
+      if (isBusy) return 'later';
+    }
     const lost = { order, why: 'the machine that did it is gone.', since: started };
-    const ended = isBusy ? null : await settledAfterLoss(lost, run);
-    return isBusy || ended === null ? 'later' : ended;
+    const ended = await settledAfterLoss(lost, run);
+    return isBusy ? 'later' : ended;
   }
 
   /** `isWorkOf`, asked again for half a minute while the database is away. */

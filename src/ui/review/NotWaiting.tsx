@@ -16,13 +16,13 @@ import { usePlanOf } from '../kit/work';
 export function NotWaiting({ id, error, again }: { id: string; error: ErrorShape; again: ReactNode }) {
   const planOf = usePlanOf();
   const { attempt, problem, busy } = useAttempt();
-  const { data: state } = useQuery({
+  const { data: state, isLoading } = useQuery({
     queryKey: ['plan', id, 'state'],
     enabled: error.code === 'plan-gone',
     refetchInterval: ({ state: { data } }) => (data?.is === 'applying' ? 1000 : false),
     queryFn: () => call(readPlanState, { plan: id }),
   });
-  if (error.code === 'plan-gone' && !state) return null;
+  if (isLoading) return null;
   if (state?.is === 'applying')
     return (
       <Notice tone="slate" title={`“${state.title}” is being applied.`}>
